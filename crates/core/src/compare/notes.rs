@@ -1,0 +1,122 @@
+//! What to know beside the verdict: each a sentence with its figures.
+
+use super::Drawn;
+use crate::day::Day;
+use crate::drawdown::temperature;
+use crate::pack::Pack;
+use crate::rig::Rig;
+use crate::units::{Amps, Celsius};
+
+/// Something the owner should know about a pack that can be used.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Note {
+    /// The day is within the BMS's limit but the motor's full throttle is not.
+    NoFullThrottle {
+        /// What the BMS carries. [A]
+        limit: Amps,
+        /// What the motor can draw. [A]
+        motor: Amps,
+    },
+    /// The ratings cannot all be true of one battery.
+    RatingsDisagree {
+        /// By how much, as a share.
+        by: f64,
+    },
+    /// The day draws harder than any rating on the label.
+    OutsideRatings {
+        /// Hours the pack would last at the day's mean current.
+        would_last: f64,
+        /// Shortest rated discharge. [h]
+        shortest: f64,
+    },
+    /// Too cold or too hot to discharge.
+    OutsideDischargeWindow {
+        /// The temperature. [°C]
+        at: Celsius,
+    },
+    /// It may not be charged at the lake's temperature.
+    NoChargingThisCold {
+        /// The temperature. [°C]
+        at: Celsius,
+    },
+    /// A weak unit opened its string; the others carried on.
+    StringOut {
+        /// When. [h]
+        at: f64,
+    },
+    /// The cut-off comes without a warning.
+    StopsWithoutWarning,
+}
+
+impl std::fmt::Display for Note {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Self::NoFullThrottle { limit, motor } => write!(
+                f,
+                "Its protection opens above {limit:.0}; the motor at full setting draws {motor:.0}. Never full throttle."
+            ),
+            Self::RatingsDisagree { by } => write!(
+                f,
+                "The ratings on its label disagree by {:.0} %; labels usually agree within 10 %. The band is wider for it.",
+                by * 100.0
+            ),
+            Self::OutsideRatings { would_last, shortest } => write!(
+                f,
+                "This day draws it down in about {would_last:.1} h; the shortest rating on its label is over {shortest:.1} h. Beyond that the estimate leans on what is typical for the chemistry."
+            ),
+            Self::OutsideDischargeWindow { at } => {
+                write!(f, "Makers do not allow discharging it at {at:.0}.")
+            }
+            Self::NoChargingThisCold { at } => write!(
+                f,
+                "Do not charge it at {at:.0}: lithium below 0 °C (32 °F) is ruined by charging. Warm it first."
+            ),
+            Self::StringOut { at } => write!(
+                f,
+                "The string with the weak unit opens after {at:.1} h; the others carry the load from there."
+            ),
+            Self::StopsWithoutWarning => write!(
+                f,
+                "Its protection opens with hardly a warning. A reset may give some seconds, then it opens again: do not count on it."
+            ),
+        }
+    }
+}
+
+pub(super) fn notes(rig: &Rig, day: &Day, pack: &Pack, drawn: &Drawn) -> Vec<Note> {
+    let mut notes = Vec::new();
+    let chemistry = pack.battery.chemistry;
+    let opens_above = pack.max_continuous().filter(|_| !chemistry.is_lead());
+    if let (Some(limit), Some(motor)) = (opens_above, rig.motor.max_current)
+        && motor > limit
+    {
+        notes.push(Note::NoFullThrottle { limit, motor });
+    }
+    if drawn.fit.in_conflict() {
+        notes.push(Note::RatingsDisagree { by: drawn.fit.conflict() });
+    }
+    let hours = drawn.ended_early_at().unwrap_or(day.lasts().value());
+    if hours > 0.0 && drawn.summary.delivered_ah > 0.0 && chemistry.is_lead() {
+        let mean = drawn.summary.delivered_ah / hours / f64::from(pack.parallel);
+        let would_last = drawn.fit.law.runtime(mean);
+        // Half the shortest rating is as far as a rating reaches on its own.
+        if would_last < 0.5 * drawn.fit.rated_hours.0 {
+            notes.push(Note::OutsideRatings { would_last, shortest: drawn.fit.rated_hours.0 });
+        }
+    }
+    if let Some(at) = day.ambient {
+        if temperature::too_extreme(chemistry, at) {
+            notes.push(Note::OutsideDischargeWindow { at });
+        }
+        if !chemistry.is_lead() && temperature::charging_locked(chemistry, at) {
+            notes.push(Note::NoChargingThisCold { at });
+        }
+    }
+    if let Some(at) = drawn.summary.string_out_at {
+        notes.push(Note::StringOut { at });
+    }
+    if matches!(drawn.summary.ended, crate::drawdown::Ended::Stopped { .. }) && !chemistry.is_lead() {
+        notes.push(Note::StopsWithoutWarning);
+    }
+    notes
+}

@@ -1,0 +1,248 @@
+//! The working behind each figure: the formula, the numbers in it, and who vouches for them.
+
+use super::Drawn;
+use crate::day::Day;
+use crate::house::HouseRules;
+use crate::pack::Pack;
+use crate::source::Origin;
+
+/// One number that goes into a formula.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Term {
+    /// What it is.
+    pub name: String,
+    /// The number with its unit.
+    pub value: String,
+    /// Who vouches for it.
+    pub origin: Origin,
+    /// Where the typical value is from, or nothing.
+    pub source: &'static str,
+}
+
+/// The working of one figure.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Line {
+    /// Key of the figure it explains.
+    pub figure: &'static str,
+    /// What the figure is.
+    pub title: &'static str,
+    /// The formula in words and symbols.
+    pub formula: &'static str,
+    /// The same with the numbers in it.
+    pub numbers: String,
+    /// What comes out.
+    pub result: String,
+    /// What went in.
+    pub terms: Vec<Term>,
+}
+
+fn term(name: &str, value: String, origin: Origin, source: &'static str) -> Term {
+    Term { name: name.to_owned(), value, origin, source }
+}
+
+const LAW_SOURCE: &str = "kinetic battery model, Manwell & McGowan, Solar Energy 50 (1993) 399";
+const FROM_MEMORY: &str = "typical for the chemistry, from memory";
+
+/// The working of every figure shown for a pack.
+pub fn working(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn) -> Vec<Line> {
+    [
+        Some(size(pack, drawn)),
+        Some(charge_left(pack, drawn)),
+        Some(keep(pack, rules)),
+        drawn.hours_at_this_pace.map(|h| pace(day, drawn, h.value())),
+        Some(life(pack, day, rules, drawn)),
+        cost(pack, day, rules, drawn),
+    ]
+    .into_iter()
+    .flatten()
+    .collect()
+}
+
+/// From the label's ratings to the fitted capacity.
+fn size(pack: &Pack, drawn: &Drawn) -> Line {
+    let fit = &drawn.fit;
+    let mut terms: Vec<Term> = fit
+        .ratings
+        .iter()
+        .map(|r| {
+            let off = format!("{}, {:+.1} % from the fit", r.rating.words(), r.off * 100.0);
+            term("rating", off, Origin::Label, "")
+        })
+        .collect();
+    terms.push(term("available share c", format!("{:.3}", fit.cell.c), fit.recovery, LAW_SOURCE));
+    terms.push(term("recovery rate k", format!("{:.2} per h", fit.cell.k), fit.recovery, LAW_SOURCE));
+    terms.push(term(
+        "resistance of one unit",
+        format!("{:.1} mΩ", fit.law.ohms() * 1000.0),
+        fit.resistance,
+        FROM_MEMORY,
+    ));
+    terms.push(term(
+        "second opinion: Peukert's exponent",
+        format!("{:.3}", fit.peukert.exponent),
+        if fit.ratings.len() > 1 { Origin::Label } else { Origin::Typical },
+        "Peukert, Elektrotechnische Zeitschrift 20 (1897) 287",
+    ));
+    let whole = fit.law.q_max() * f64::from(pack.parallel);
+    Line {
+        figure: "capacity",
+        title: "Charge in the full pack",
+        formula: "Qm = strings x (Qm / Q20) x Q20 of one unit",
+        numbers: format!(
+            "{} x {:.3} x {:.1} Ah",
+            pack.parallel, fit.cell.q_max_over_q20, fit.q20
+        ),
+        result: format!("{whole:.1} Ah at vanishing current"),
+        terms,
+    }
+}
+
+fn charge_left(pack: &Pack, drawn: &Drawn) -> Line {
+    let whole = drawn.fit.law.q_max() * f64::from(pack.parallel);
+    let drawn_ah = drawn.summary.delivered_ah;
+    let band = &drawn.band;
+    let mut terms = vec![
+        term("drawn through the day", format!("{drawn_ah:.1} Ah"), Origin::SetByYou, ""),
+        term(
+            "on a bad day, on a good one",
+            format!("{:.0} % to {:.0} %", band.low * 100.0, band.high * 100.0),
+            Origin::Typical,
+            "64 days spread over what is not known; the worst and best tenth left out",
+        ),
+        term(
+            "days of them finished",
+            format!("{:.0} %", band.days_finished * 100.0),
+            Origin::Typical,
+            "",
+        ),
+    ];
+    if let Some(unknown) = band.widest {
+        let value = unknown.words().to_owned();
+        terms.push(term("least sure of", value, Origin::Typical, ""));
+    }
+    if drawn.summary.lowest_voltage.is_finite() {
+        let value = format!("{:.1} V", drawn.summary.lowest_voltage);
+        terms.push(term("lowest voltage under load", value, Origin::Typical, ""));
+    }
+    let coldest = drawn.legs.iter().map(|l| l.reach).fold(1.0, f64::min);
+    if coldest < 0.995 {
+        terms.push(term(
+            "out of reach in the cold",
+            format!("{:.0} % of the charge", (1.0 - coldest) * 100.0),
+            Origin::Typical,
+            if pack.battery.chemistry.is_lead() { "IEEE 485" } else { "makers' datasheets" },
+        ));
+    }
+    Line {
+        figure: "charge_left",
+        title: "Charge left at the end",
+        formula: "s = 1 - Ah drawn / Qm",
+        numbers: format!("1 - {drawn_ah:.1} Ah / {whole:.1} Ah"),
+        result: format!("{:.0} %", drawn.summary.charge_left * 100.0),
+        terms,
+    }
+}
+
+fn keep(pack: &Pack, rules: &HouseRules) -> Line {
+    let chemistry = pack.battery.chemistry;
+    let floor = rules.floor(chemistry);
+    Line {
+        figure: "reserve",
+        title: "Where the reserve begins",
+        formula: "floor + reserve x (1 - floor)",
+        numbers: format!("{floor:.2} + {:.2} x (1 - {floor:.2})", rules.reserve),
+        result: format!("{:.0} %", rules.reserve_level(chemistry) * 100.0),
+        terms: vec![
+            term("floor", format!("{:.0} %", floor * 100.0), Origin::SetByYou, "house rules"),
+            term(
+                "reserve",
+                format!("{:.0} % of what may be used", rules.reserve * 100.0),
+                Origin::SetByYou,
+                "house rules",
+            ),
+        ],
+    }
+}
+
+fn pace(day: &Day, drawn: &Drawn, hours: f64) -> Line {
+    Line {
+        figure: "hours_at_this_pace",
+        title: "Hours at this pace",
+        formula: "the day repeated until the floor is reached or the pack stops",
+        numbers: format!("a day of {:.1} h, floor {:.0} %", day.lasts().value(), drawn.floor * 100.0),
+        result: format!("{hours:.1} h"),
+        terms: Vec::new(),
+    }
+}
+
+fn life(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn) -> Line {
+    let life = &drawn.life;
+    let depth = (1.0 - drawn.summary.charge_left) * 100.0;
+    let source = "middle of makers' curves and of common practice";
+    Line {
+        figure: "life",
+        title: "Life",
+        formula: "the first of: cycles at this depth / outings a year, calendar, horizon",
+        numbers: format!(
+            "first of {:.0} / {:.0} = {:.1}, {:.1}, {:.0} years",
+            life.cycles.value,
+            day.outings_per_year,
+            life.cycles.value / day.outings_per_year.max(1e-9),
+            life.calendar_years.value,
+            rules.horizon_years
+        ),
+        result: format!("{:.1} years, {:.0} outings", life.years, life.outings),
+        terms: vec![
+            term(
+                &format!("cycles at {depth:.0} % depth"),
+                format!("{:.0}", life.cycles.value),
+                life.cycles.origin,
+                if pack.battery.cycles.is_empty() { source } else { "" },
+            ),
+            term(
+                "calendar",
+                format!("{:.1} years", life.calendar_years.value),
+                life.calendar_years.origin,
+                if pack.battery.calendar_years.is_none() { source } else { "" },
+            ),
+            term("outings a year", format!("{:.0}", day.outings_per_year), Origin::SetByYou, ""),
+            term("looked ahead", format!("{:.0} years", rules.horizon_years), Origin::SetByYou, ""),
+        ],
+    }
+}
+
+fn cost(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn) -> Option<Line> {
+    let cost = drawn.cost?;
+    let batteries = pack.price_of_batteries()?;
+    Some(Line {
+        figure: "cost",
+        title: "Cost of one outing",
+        formula: "batteries / outings in their life + extras / (horizon x outings a year)",
+        numbers: format!(
+            "{batteries:.0} / {:.0} + {:.0} / ({:.0} x {:.0})",
+            drawn.life.outings, pack.extra_cost, rules.horizon_years, day.outings_per_year
+        ),
+        result: match (cost.per_kwh, cost.per_lake_hour) {
+            (Some(kwh), Some(hour)) => format!(
+                "{:.2} an outing, {kwh:.2} a kWh delivered, {hour:.2} an hour",
+                cost.per_cycle
+            ),
+            _ => format!("{:.2} an outing", cost.per_cycle),
+        },
+        terms: vec![
+            term(
+                "batteries",
+                format!("{} x {:.0}", pack.units(), batteries / f64::from(pack.units())),
+                Origin::Label,
+                "",
+            ),
+            term("charger, meter, cables", format!("{:.0}", pack.extra_cost), Origin::SetByYou, ""),
+            term(
+                "delivered in a day",
+                format!("{:.0} Wh", drawn.summary.delivered_wh),
+                Origin::Typical,
+                LAW_SOURCE,
+            ),
+        ],
+    })
+}

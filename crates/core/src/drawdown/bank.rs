@@ -1,0 +1,183 @@
+//! A pack as the discharge sees it: alike units, and perhaps one that is not.
+
+use super::law::{State, UnitLaw};
+
+/// Units in series and parallel. Alike units share one state, so a pack of any size costs one.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Bank {
+    unit: UnitLaw,
+    series: f64,
+    strings: f64,
+    weak: Option<Weak>,
+}
+
+/// The odd unit and what it does to the sharing of current.
+#[derive(Debug, Clone, Copy, PartialEq)]
+struct Weak {
+    unit: UnitLaw,
+    /// Share of the pack's current that its string takes while connected.
+    string_share: f64,
+}
+
+/// Charge state of a bank.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct BankState {
+    /// Units of the sound strings.
+    pub sound: State,
+    /// Sound units in the string of the odd one.
+    pub mates: State,
+    /// The odd unit.
+    pub weak: State,
+    /// Whether the odd unit's string has opened and the others carry on.
+    pub string_out: bool,
+}
+
+impl Bank {
+    /// `series` units in each of `parallel` strings, all alike.
+    pub fn uniform(unit: UnitLaw, series: u32, parallel: u32) -> Self {
+        Self { unit, series: f64::from(series), strings: f64::from(parallel), weak: None }
+    }
+
+    /// The same with one unit replaced by `odd`. Strings share the current by their resistances:
+    /// those of one voltage divide it as their conductances.
+    pub fn with_odd_unit(self, odd: UnitLaw) -> Self {
+        let sound = 1.0 / (self.series * self.unit.ohms());
+        let string = 1.0 / ((self.series - 1.0) * self.unit.ohms() + odd.ohms());
+        let string_share = string / (string + (self.strings - 1.0) * sound);
+        Self { weak: Some(Weak { unit: odd, string_share }), ..self }
+    }
+
+    /// The unit most of it is made of.
+    pub const fn unit(&self) -> &UnitLaw {
+        &self.unit
+    }
+
+    /// The same bank with each unit's law changed (temperature, ageing).
+    pub fn map_units(self, change: impl Fn(UnitLaw) -> UnitLaw) -> Self {
+        Self {
+            unit: change(self.unit),
+            weak: self.weak.map(|w| Weak { unit: change(w.unit), ..w }),
+            ..self
+        }
+    }
+
+    /// Fully charged and rested.
+    pub fn full(&self) -> BankState {
+        let sound = self.unit.full();
+        let weak = self.weak.map_or(sound, |w| w.unit.full());
+        BankState { sound, mates: sound, weak, string_out: false }
+    }
+
+    /// Share of the bank's charge that is left, 0 to 1.
+    #[inline]
+    pub fn charge_share(&self, now: &BankState) -> f64 {
+        let Some(weak) = &self.weak else { return self.unit.charge_share(now.sound) };
+        let (mates, others) = (self.series - 1.0, self.series * (self.strings - 1.0));
+        let left = now.sound.charge * others + now.mates.charge * mates + now.weak.charge;
+        left / (self.unit.q_max() * (others + mates) + weak.unit.q_max())
+    }
+
+    /// Current in each (sound string, odd string) for a pack current. [A]
+    #[inline]
+    fn split(&self, now: &BankState, amps: f64) -> (f64, f64) {
+        match &self.weak {
+            None => (amps / self.strings, 0.0),
+            Some(_) if now.string_out => (amps / (self.strings - 1.0), 0.0),
+            Some(w) if self.strings > 1.0 => {
+                (amps * (1.0 - w.string_share) / (self.strings - 1.0), amps * w.string_share)
+            }
+            Some(_) => (0.0, amps),
+        }
+    }
+
+    /// Highest current in any one string for a pack current: what a unit's own limit is held to. [A]
+    pub fn string_amps(&self, now: &BankState, amps: f64) -> f64 {
+        let (sound, odd) = self.split(now, amps);
+        sound.max(odd)
+    }
+
+    /// The state after `hours` at a pack current.
+    #[inline]
+    pub fn draw(&self, now: &BankState, amps: f64, hours: f64) -> BankState {
+        self.draw_decayed(now, amps, hours, self.unit.decay(hours))
+    }
+
+    /// As [`Self::draw`] with the wells' decay known.
+    #[inline]
+    pub(super) fn draw_decayed(&self, now: &BankState, amps: f64, hours: f64, decay: f64) -> BankState {
+        let (sound, odd) = self.split(now, amps);
+        let mut next = *now;
+        next.sound = self.unit.draw_decayed(now.sound, sound, hours, decay);
+        if let Some(w) = &self.weak {
+            next.mates = self.unit.draw_decayed(now.mates, odd, hours, decay);
+            next.weak = w.unit.draw_decayed(now.weak, odd, hours, decay);
+        }
+        next
+    }
+
+    /// `e^(-k t)` of the units' wells.
+    #[inline]
+    pub(super) fn decay(&self, hours: f64) -> f64 {
+        self.unit.decay(hours)
+    }
+
+    /// Pack voltage. [V]
+    #[inline]
+    pub fn volts(&self, now: &BankState, amps: f64) -> f64 {
+        let (sound, odd) = self.split(now, amps);
+        let sound_string = || self.series * self.unit.volts(now.sound, sound);
+        match &self.weak {
+            Some(w) if !now.string_out => {
+                let odd_string = (self.series - 1.0) * self.unit.volts(now.mates, odd)
+                    + w.unit.volts(now.weak, odd);
+                if self.strings > 1.0 {
+                    odd_string * w.string_share + sound_string() * (1.0 - w.string_share)
+                } else {
+                    odd_string
+                }
+            }
+            _ => sound_string(),
+        }
+    }
+
+    /// How far the sound strings are above their end voltage; nothing left at or below zero. [V]
+    #[inline]
+    pub fn margin(&self, now: &BankState, amps: f64) -> f64 {
+        let (sound, _) = self.split(now, amps);
+        if self.weak.is_some() && self.strings <= 1.0 {
+            return self.odd_margin(now, amps);
+        }
+        self.unit.volts(now.sound, sound) - self.unit.v_end()
+    }
+
+    /// How far the odd unit's string is above its end; infinite when there is none connected. [V]
+    #[inline]
+    pub fn odd_margin(&self, now: &BankState, amps: f64) -> f64 {
+        let Some(w) = &self.weak else { return f64::INFINITY };
+        if now.string_out {
+            return f64::INFINITY;
+        }
+        let (_, odd) = self.split(now, amps);
+        let mates = if self.series > 1.0 {
+            self.unit.volts(now.mates, odd) - self.unit.v_end()
+        } else {
+            f64::INFINITY
+        };
+        mates.min(w.unit.volts(now.weak, odd) - w.unit.v_end())
+    }
+
+    /// Whether the rest of the bank can go on when the odd unit's string opens.
+    pub fn has_other_strings(&self) -> bool {
+        self.strings > 1.0
+    }
+
+    /// Lowest voltage at which any current is still worth asking for: keeps powers finite. [V]
+    pub fn least_volts(&self) -> f64 {
+        self.series * self.unit.v_end()
+    }
+
+    /// Charge of the whole bank at a share of one unit's. [Ah]
+    pub fn amp_hours(&self, share: f64) -> f64 {
+        share * self.unit.q_max() * self.strings
+    }
+}

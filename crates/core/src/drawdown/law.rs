@@ -1,0 +1,261 @@
+//! The law one battery unit follows while it is discharged: two wells and a voltage.
+//!
+//! Charge sits in an available well and a bound one that feeds it (kinetic battery model:
+//! Manwell & McGowan, Solar Energy 50 (1993) 399-405). With `q` the charge left and `d` the
+//! difference of the wells' heads,
+//!
+//! ```text
+//! q' = -I        d' = I/c - k d
+//! s = q/Qm       h = (q - (1-c) d)/Qm        empty at h = 0
+//! ```
+//!
+//! so over a stretch of steady current both have a closed form and no time is stepped through.
+//! The voltage of a cell, with i = I/Q20 in 1/h, is
+//!
+//! ```text
+//! V = OCV(s) - b asinh(i/0.02) - r i - (k0 + k1 i) [1/(h+e) - 1/(1+e)]
+//! ```
+//!
+//! an equilibrium part, a charge-transfer part (the inverse of Butler-Volmer's sinh), an ohmic
+//! part and a knee as the available well runs dry. `k0` is not free: it is chosen so that the knee
+//! reaches the end voltage just as the well empties at a vanishing current.
+
+use super::ocv::Ocv;
+use crate::shelf::Chemistry;
+
+/// Current, as a share of the 20-hour ampere-hours, below which charge transfer is nearly ohmic. [1/h]
+const ASINH_SCALE: f64 = 0.02;
+
+/// Parameters of one cell, before the size of the unit is known.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct CellParameters {
+    /// Open-circuit voltage by charge.
+    pub ocv: Ocv,
+    /// Charge-transfer coefficient. [V]
+    pub b: f64,
+    /// Ohmic coefficient: ohms are `r x cells / Q20`. [V h]
+    pub r: f64,
+    /// Growth of the knee with current. [V h]
+    pub k1: f64,
+    /// Sharpness of the knee: smaller is sharper.
+    pub eps: f64,
+    /// Share of the charge in the available well, 0 to 1.
+    pub c: f64,
+    /// How fast the bound well feeds the available one. [1/h]
+    pub k: f64,
+    /// Capacity at vanishing current over 20-hour capacity.
+    pub q_max_over_q20: f64,
+    /// Voltage at which the discharge is over. [V]
+    pub v_end: f64,
+    /// Whether the knee is drawn by `k0` (lead) or lies in the open-circuit table (lithium).
+    pub knee: bool,
+}
+
+impl CellParameters {
+    /// What is typical for the chemistry.
+    ///
+    /// Lead: c, k and Qm fitted to makers' rate tables from memory [M] (-3.9 to +3.5 %); E0, a, b,
+    /// r and the knee chosen. Lithium: [M]. See docs/model.md for the measured errors.
+    pub fn typical(chemistry: Chemistry) -> Self {
+        let lead = |e0, r, k1, eps, c, k, q| Self {
+            ocv: Ocv::Linear { e0, a: 0.145 },
+            b: 0.009,
+            r,
+            k1,
+            eps,
+            c,
+            k,
+            q_max_over_q20: q,
+            v_end: chemistry.end_cell().value(),
+            knee: true,
+        };
+        let lithium = |ocv, r| Self {
+            ocv,
+            b: 0.0,
+            r,
+            k1: 0.0,
+            eps: 0.05,
+            c: 0.97,
+            k: 3.0,
+            q_max_over_q20: 1.0,
+            v_end: chemistry.end_cell().value(),
+            knee: false,
+        };
+        match chemistry {
+            Chemistry::Flooded => lead(2.120, 0.050, 0.006, 0.10, 0.388, 1.08, 1.080),
+            Chemistry::Agm => lead(2.140, 0.040, 0.002, 0.05, 0.399, 1.86, 1.038),
+            Chemistry::Gel => lead(2.135, 0.055, 0.002, 0.05, 0.422, 1.06, 1.066),
+            Chemistry::Lfp => lithium(Ocv::Lfp, 0.07),
+            Chemistry::Nmc => lithium(Ocv::Nmc, 0.06),
+        }
+    }
+
+    /// The knee's base strength that makes it reach `v_end` as the available well empties. [V]
+    fn k0(&self) -> f64 {
+        if !self.knee {
+            return 0.0;
+        }
+        let full_to_end = self.ocv.at(0.0) - self.v_end;
+        (full_to_end / (1.0 / self.eps - 1.0 / (1.0 + self.eps))).max(0.0)
+    }
+}
+
+/// Charge state of one unit. Moved through time by [`UnitLaw::rest_or_draw`], never changed in place.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct State {
+    /// Charge left, `q`. [Ah]
+    pub charge: f64,
+    /// Difference of the wells' heads, `d`: large while and after heavy use. [Ah]
+    pub gap: f64,
+}
+
+/// The law of one unit at one temperature: everything a stretch needs, nothing that allocates.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct UnitLaw {
+    cell: CellParameters,
+    k0: f64,
+    cells: f64,
+    per_q20: f64,
+    q_max: f64,
+    q_locked: f64,
+    per_q_reach: f64,
+    r: f64,
+    v_end: f64,
+}
+
+impl UnitLaw {
+    /// The law of a unit of `cells` cells and a 20-hour capacity `q20` [Ah].
+    pub fn new(cell: CellParameters, cells: u32, q20: f64) -> Self {
+        let q_max = q20 * cell.q_max_over_q20;
+        Self {
+            cell,
+            k0: cell.k0(),
+            cells: f64::from(cells),
+            per_q20: 1.0 / q20,
+            q_max,
+            q_locked: 0.0,
+            per_q_reach: 1.0 / q_max,
+            r: cell.r,
+            v_end: cell.v_end * f64::from(cells),
+        }
+    }
+
+    /// The same unit in the cold: `reach` is the share of the charge that can still be drawn and
+    /// `resistance` the factor on the ohmic part. Charge out of reach is not lost.
+    pub fn at_temperature(self, reach: f64, resistance: f64) -> Self {
+        let reach = reach.clamp(0.05, 1.5);
+        Self {
+            q_locked: (1.0 - reach) * self.q_max,
+            per_q_reach: 1.0 / (reach * self.q_max),
+            r: self.cell.r * resistance,
+            ..self
+        }
+    }
+
+    /// The same unit ending at `volts` (a BMS, a controller) instead of the chemistry's end. [V]
+    pub fn ending_at(self, volts: f64) -> Self {
+        Self { v_end: volts, ..self }
+    }
+
+    /// A unit with other capacity and resistance, as a worn one has.
+    pub fn worn(self, capacity_share: f64, resistance_factor: f64) -> Self {
+        // A fixed ohmic resistance is r over Q20, so a smaller Q20 alone would raise it.
+        let cell = CellParameters { r: self.cell.r * capacity_share * resistance_factor, ..self.cell };
+        let worn = Self::new(cell, self.cells as u32, capacity_share / self.per_q20);
+        Self { v_end: self.v_end, ..worn }
+    }
+
+    /// Fully charged and rested.
+    pub fn full(&self) -> State {
+        State { charge: self.q_max, gap: 0.0 }
+    }
+
+    /// Capacity at vanishing current. [Ah]
+    pub const fn q_max(&self) -> f64 {
+        self.q_max
+    }
+
+    /// Voltage of the unit at which it stops. [V]
+    pub const fn v_end(&self) -> f64 {
+        self.v_end
+    }
+
+    /// The unit's ohmic resistance at the law's temperature. [Ω]
+    pub fn ohms(&self) -> f64 {
+        self.r * self.cells * self.per_q20
+    }
+
+    /// State of charge: the share of the charge that is left, 0 to 1.
+    pub fn charge_share(&self, now: State) -> f64 {
+        now.charge / self.q_max
+    }
+
+    /// Head of the available well, 1 when full and rested; empty at 0.
+    #[inline]
+    pub fn head(&self, now: State) -> f64 {
+        (now.charge - self.q_locked - (1.0 - self.cell.c) * now.gap) * self.per_q_reach
+    }
+
+    /// The state after `hours` at a steady current of `amps`; both wells in closed form.
+    #[inline]
+    pub fn rest_or_draw(&self, now: State, amps: f64, hours: f64) -> State {
+        self.draw_decayed(now, amps, hours, (-self.cell.k * hours).exp())
+    }
+
+    /// As [`Self::rest_or_draw`] with `e^(-k t)` known, so that half steps need not take it again.
+    #[inline]
+    pub(super) fn draw_decayed(&self, now: State, amps: f64, hours: f64, decay: f64) -> State {
+        let settled = amps / (self.cell.c * self.cell.k);
+        State { charge: now.charge - amps * hours, gap: settled + (now.gap - settled) * decay }
+    }
+
+    /// `e^(-k t)`.
+    #[inline]
+    pub(super) fn decay(&self, hours: f64) -> f64 {
+        (-self.cell.k * hours).exp()
+    }
+
+    /// Terminal voltage of the unit. [V]
+    ///
+    /// Minus infinity once the available well is empty: no current can be drawn then.
+    #[inline]
+    pub fn volts(&self, now: State, amps: f64) -> f64 {
+        let h = self.head(now);
+        if h <= 0.0 {
+            return f64::NEG_INFINITY;
+        }
+        let i = amps * self.per_q20;
+        let mut cell = self.cell.ocv.at(now.charge / self.q_max) - self.r * i;
+        if self.cell.b != 0.0 {
+            cell -= self.cell.b * (i / ASINH_SCALE).asinh();
+        }
+        if self.cell.knee {
+            let e = self.cell.eps;
+            // A cell warmer than 25 °C may hold a head a little over 1: no bonus for that.
+            cell -= (self.k0 + self.cell.k1 * i) * (1.0 / (h + e) - 1.0 / (1.0 + e)).max(0.0);
+        }
+        cell * self.cells
+    }
+
+    /// Hours a full, rested unit lasts at a steady current, to its end voltage. [h]
+    pub fn runtime(&self, amps: f64) -> f64 {
+        if amps <= 0.0 {
+            return f64::INFINITY;
+        }
+        let longest = self.q_max / amps;
+        let over = |t: f64| self.volts(self.rest_or_draw(self.full(), amps, t), amps) - self.v_end;
+        if over(0.0) <= 0.0 { 0.0 } else { super::root::last_positive(over, longest) }
+    }
+
+    /// Ampere-hours a full, rested unit gives over `hours` at whatever steady current lasts so long.
+    ///
+    /// `Q(T) = Qm k c T / (k c T + (1-c)(1 - e^(-kT)))`, the kinetic model's capacity; the end
+    /// voltage is not asked. [Ah]
+    pub fn kinetic_capacity(&self, hours: f64) -> f64 {
+        let (c, kt) = (self.cell.c, self.cell.k * hours);
+        self.q_max * kt * c / (kt * c + (1.0 - c) * -(-kt).exp_m1())
+    }
+}
+
+#[cfg(test)]
+mod tests;

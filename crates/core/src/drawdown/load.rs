@@ -1,0 +1,156 @@
+//! What the motor and the devices ask of the pack, as a current that follows the voltage.
+
+use crate::units::{Amps, Volts, Watts};
+
+/// Ohmic share of a brushed motor's voltage at full load, `φ = I R / V`. Typical, from memory.
+pub const MOTOR_PHI: f64 = 0.25;
+/// Share of a motor's current that turns it without thrust. Typical, from memory.
+pub const MOTOR_IDLE_SHARE: f64 = 0.045;
+/// Efficiency of the converter that feeds 12 V devices from a higher bus. Common practice, no source.
+pub const CONVERTER_EFFICIENCY: f64 = 0.88;
+
+/// A demand on the pack during one stretch. The current is a function of the pack's voltage.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Demand {
+    /// A current that does not care about the voltage. [A]
+    steady: f64,
+    /// Power drawn whatever the voltage, by devices behind a converter. [W]
+    power: f64,
+    motor: MotorPart,
+}
+
+/// How the motor follows the voltage.
+#[derive(Debug, Clone, Copy, PartialEq)]
+enum MotorPart {
+    /// Off, or already in `steady`.
+    None,
+    /// At a fixed setting: fades as the voltage falls.
+    Setting { amps: f64, at_volts: f64 },
+    /// Holding a speed or a place: power stays until the full setting cannot give more.
+    Hold { watts: f64, full_amps: f64, at_volts: f64 },
+}
+
+impl Demand {
+    /// Nothing drawn.
+    pub const OFF: Self = Self { steady: 0.0, power: 0.0, motor: MotorPart::None };
+
+    /// A steady current.
+    pub const fn current(amps: Amps) -> Self {
+        Self { steady: amps.value(), ..Self::OFF }
+    }
+
+    /// A steady power, however high the current must go.
+    pub const fn power(watts: Watts) -> Self {
+        Self { power: watts.value(), ..Self::OFF }
+    }
+
+    /// A motor at a fixed setting that draws `amps` at `at`.
+    pub const fn setting(amps: Amps, at: Volts) -> Self {
+        Self { motor: MotorPart::Setting { amps: amps.value(), at_volts: at.value() }, ..Self::OFF }
+    }
+
+    /// A motor that is turned up as the voltage falls, so that its power stays, until it is at its
+    /// full setting, which draws `full` at `at`; from there it fades.
+    pub const fn hold(watts: Watts, full: Amps, at: Volts) -> Self {
+        Self {
+            motor: MotorPart::Hold {
+                watts: watts.value(),
+                full_amps: full.value(),
+                at_volts: at.value(),
+            },
+            ..Self::OFF
+        }
+    }
+
+    /// The same with devices of `power` beside the motor, behind a converter of the given efficiency.
+    pub fn with_devices(self, power: Watts, efficiency: f64) -> Self {
+        Self { power: self.power + power.value() / efficiency, ..self }
+    }
+
+    /// The same with the motor's part `times` as large: how unsure a draw is.
+    pub fn scaled(self, times: f64) -> Self {
+        let motor = match self.motor {
+            MotorPart::None => MotorPart::None,
+            MotorPart::Setting { amps, at_volts } => {
+                MotorPart::Setting { amps: amps * times, at_volts }
+            }
+            MotorPart::Hold { watts, full_amps, at_volts } => {
+                MotorPart::Hold { watts: watts * times, full_amps, at_volts }
+            }
+        };
+        Self { steady: self.steady * times, power: self.power * times, motor }
+    }
+
+    /// Whether the current is the same at every voltage, so that one step covers the stretch.
+    #[inline]
+    pub fn is_steady(&self) -> bool {
+        self.power == 0.0 && matches!(self.motor, MotorPart::None)
+    }
+
+    /// Current at a pack voltage. [A]
+    #[inline]
+    pub fn amps(&self, volts: f64) -> f64 {
+        let motor = match self.motor {
+            MotorPart::None => 0.0,
+            MotorPart::Setting { amps, at_volts } => amps * brushed(volts / at_volts),
+            MotorPart::Hold { watts, full_amps, at_volts } => {
+                (watts / volts).min(full_amps * brushed(volts / at_volts))
+            }
+        };
+        self.steady + self.power / volts + motor
+    }
+}
+
+/// Current of a motor at a fixed setting as a share of that at its reference voltage.
+///
+/// `V = ke n + R (I0 + g n²)`: the back-EMF, and the drop of the idle and the thrust current. With
+/// the voltage as a share `v` of the reference this is a quadratic in the speed; the current is
+/// `i0 + (1-i0) n²`, and `dlnI/dlnV = 2/(1+φ)` at the reference.
+#[inline]
+fn brushed(v: f64) -> f64 {
+    let n = brushed_speed(v);
+    MOTOR_IDLE_SHARE + (1.0 - MOTOR_IDLE_SHARE) * n * n
+}
+
+/// Speed of the same motor as a share of that at its reference voltage; thrust goes with its square.
+#[inline]
+fn brushed_speed(v: f64) -> f64 {
+    let linear = 1.0 - MOTOR_PHI;
+    let square = MOTOR_PHI * (1.0 - MOTOR_IDLE_SHARE);
+    let beyond_idle = (v - MOTOR_PHI * MOTOR_IDLE_SHARE).max(0.0);
+    ((linear * linear + 4.0 * square * beyond_idle).sqrt() - linear) / (2.0 * square)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// Worked from the motor equation: from 12 to 11 V at φ = 0.25 the current falls 12.7 % and the
+    /// thrust 13.3 %.
+    #[test]
+    fn a_motor_at_a_fixed_setting_fades_with_the_voltage() {
+        let motor = Demand::setting(Amps::of(30.0), Volts::of(12.0));
+        assert!((motor.amps(12.0) - 30.0).abs() < 1e-9);
+        assert!((motor.amps(11.0) / 30.0 - (1.0 - 0.127)).abs() < 5e-4);
+        assert!((brushed_speed(11.0 / 12.0).powi(2) - (1.0 - 0.133)).abs() < 5e-4);
+    }
+
+    /// Arithmetic: the same power at 11 V takes 12/11 of the current, +9.1 %.
+    #[test]
+    fn a_motor_holding_a_place_draws_more_until_it_is_at_its_full_setting() {
+        let hold = Demand::hold(Watts::of(240.0), Amps::of(30.0), Volts::of(12.0));
+        assert!((hold.amps(12.0) - 20.0).abs() < 1e-9);
+        assert!((hold.amps(11.0) / 20.0 - 1.0909).abs() < 1e-4);
+        // At 8 V it would want 30 A, but its full setting gives less there.
+        assert!(hold.amps(8.0) < 20.0);
+    }
+
+    /// Ohm's and Joule's laws: 18 W at 12 V is 1.5 A; through a converter of 90 % it is more.
+    #[test]
+    fn devices_draw_their_watts_at_the_bus_voltage() {
+        let bare = Demand::OFF.with_devices(Watts::of(18.0), 1.0);
+        assert!((bare.amps(12.0) - 1.5).abs() < 1e-12);
+        let converted = Demand::OFF.with_devices(Watts::of(18.0), 0.9);
+        assert!((converted.amps(24.0) - 0.8333).abs() < 1e-4);
+    }
+}

@@ -1,0 +1,21 @@
+//! How a pack runs down through a day: state in, state out, every stretch in closed form.
+//!
+//! [`law`] is one unit, [`bank`] a pack of them, [`load`] what is asked of it, [`run()`] the day.
+//! [`fit`] turns the label's ratings into a law, [`temperature`] what the cold takes from it, and
+//! [`peukert`] is the second opinion that widens the band.
+
+pub mod bank;
+pub mod fit;
+pub mod law;
+pub mod load;
+pub mod ocv;
+pub mod peukert;
+mod root;
+pub mod run;
+pub mod temperature;
+
+pub use bank::Bank;
+pub use fit::{Fit, fit};
+pub use law::{State, UnitLaw};
+pub use load::Demand;
+pub use run::{Ended, Guard, Leg, Point, Summary, hours_at_this_pace, run};

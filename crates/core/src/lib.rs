@@ -1,0 +1,49 @@
+//! The computation behind Lake Hour: from a motor's draw to a pack that gets you home.
+//!
+//! No files, no clock, no random numbers, no network, no database: figures in, figures out. The
+//! modules stand in the order in which an owner works:
+//!
+//! - [`units`] quantities as types, conversions with their sources, numbers as people type them
+//! - [`source`] who vouches for a figure
+//! - [`rig`] the craft, the motor and what they allow
+//! - [`day`] the stretches of a day
+//! - [`shelf`] batteries and what their labels say
+//! - [`pack`] units in series and parallel, and why one must be set aside
+//! - [`drawdown`] the battery law and the day's run, every stretch in closed form
+//! - [`charge`] hours back to full, and whether it is ready in time
+//! - [`life`] ageing and cost
+//! - [`house`] the rules of the house: floors, reserve, horizon
+//! - [`compare`] the verdict on a pack, its band, and the working shown
+//!
+//! A whole day:
+//!
+//! ```
+//! use lake_hour_core::{compare, day::*, house::HouseRules, pack::Pack, rig::*, shelf::*, units::*};
+//!
+//! let battery = Battery::new("Tern 12-100", Chemistry::Lfp, Volts::of(12.8),
+//!     Rating::Capacity { ah: AmpHours::of(100.0), over: Hours::of(5.0) });
+//! let pack = Pack::of(battery, 2, 1);
+//! let rig = Rig::new("Sampling skiff", CraftKind::VHull, Volts::of(24.0));
+//! let day = Day::starting_at(7 * 60)
+//!     .then("Out", Hours::from_minutes(40.0), Duty::Current(Amps::of(22.0)))
+//!     .then("Drift", Hours::of(2.0), Duty::Off)
+//!     .then("Home", Hours::from_minutes(50.0), Duty::Current(Amps::of(30.0)));
+//!
+//! let result = compare::evaluate(&rig, &day, &HouseRules::default(), &pack).expect("no settings used");
+//! assert_eq!(result.outcome, compare::Outcome::Home);
+//! let left = result.drawn.expect("can be used").summary.charge_left;
+//! assert!((left - (1.0 - (22.0 * 40.0 + 30.0 * 50.0) / 60.0 / 100.0)).abs() < 0.01);
+//! ```
+#![warn(missing_docs)]
+
+pub mod charge;
+pub mod compare;
+pub mod day;
+pub mod drawdown;
+pub mod house;
+pub mod life;
+pub mod pack;
+pub mod rig;
+pub mod shelf;
+pub mod source;
+pub mod units;

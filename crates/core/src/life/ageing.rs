@@ -1,0 +1,241 @@
+//! Life ends at the first of: the cycles at *this* depth, the calendar, or the horizon looked at.
+
+use crate::shelf::{Battery, Chemistry, CyclePoint};
+use crate::source::{Figure, Origin};
+use crate::units::Celsius;
+
+/// How the pack is kept between outings.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Keeping {
+    /// Temperature it spends most of its life at. [°C]
+    pub temperature: Celsius,
+    /// Charge it rests at, 0 to 1.
+    pub resting_charge: f64,
+}
+
+impl Keeping {
+    /// At 25 °C, charged full after each outing: what labels mean.
+    pub const AS_RATED: Self = Self { temperature: Celsius::of(25.0), resting_charge: 1.0 };
+}
+
+/// What ends a pack's life first.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum EndedBy {
+    /// Its cycles at this depth are used up.
+    Cycles,
+    /// It is too old.
+    Calendar,
+    /// Neither within the years looked at.
+    Horizon,
+}
+
+impl EndedBy {
+    /// The key used in results.
+    pub const fn key(self) -> &'static str {
+        match self {
+            Self::Cycles => "cycles",
+            Self::Calendar => "calendar",
+            Self::Horizon => "horizon",
+        }
+    }
+}
+
+/// The life of a pack at one use.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Life {
+    /// Years until it is replaced, or the horizon.
+    pub years: f64,
+    /// Outings it serves in them.
+    pub outings: f64,
+    /// What ended it.
+    pub ended_by: EndedBy,
+    /// Full cycles it would bear at this depth.
+    pub cycles: Figure<f64>,
+    /// Years the calendar allows, as kept.
+    pub calendar_years: Figure<f64>,
+}
+
+/// Life at a depth of discharge used so many times a year.
+///
+/// 300 outings of a pack promised 5,000 cycles are 300, not 5,000: the calendar and the horizon
+/// cap them, however good the cell.
+pub fn life(battery: &Battery, depth: f64, per_year: f64, keeping: Keeping, horizon: f64) -> Life {
+    let cycles = cycles_at(battery, depth);
+    let rated = Figure::label_or(battery.calendar_years, battery.chemistry.typical_years());
+    let calendar_years =
+        Figure { value: rated.value * calendar_factor(battery.chemistry, keeping), ..rated };
+    let by_cycles = if per_year > 0.0 { cycles.value / per_year } else { f64::INFINITY };
+    let (years, ended_by) = [
+        (by_cycles, EndedBy::Cycles),
+        (calendar_years.value, EndedBy::Calendar),
+        (horizon, EndedBy::Horizon),
+    ]
+    .into_iter()
+    .min_by(|a, b| a.0.total_cmp(&b.0))
+    .unwrap_or((horizon, EndedBy::Horizon));
+    Life { years, outings: years * per_year, ended_by, cycles, calendar_years }
+}
+
+/// Cycles until 80 % of the capacity is left, at a depth of discharge from 0 to 1.
+///
+/// Straight on log-log axes between the label's points; beyond them, and from a single point, along
+/// the chemistry's typical curve scaled to the nearest point.
+pub fn cycles_at(battery: &Battery, depth: f64) -> Figure<f64> {
+    let depth = depth.clamp(0.01, 1.0);
+    let typical = battery.chemistry.typical_cycles();
+    if battery.cycles.is_empty() {
+        return Figure { value: log_log(typical, depth), origin: Origin::Typical };
+    }
+    let mut points: Vec<(f64, f64)> =
+        battery.cycles.iter().map(|CyclePoint { depth, cycles }| (*depth, *cycles)).collect();
+    points.sort_by(|a, b| a.0.total_cmp(&b.0));
+    let (first, last) = (points[0], points[points.len() - 1]);
+    let anchored = |(d, n): (f64, f64)| n * log_log(typical, depth) / log_log(typical, d);
+    let value = if depth <= first.0 {
+        anchored(first)
+    } else if depth >= last.0 {
+        anchored(last)
+    } else {
+        log_log(&points, depth)
+    };
+    Figure { value, origin: Origin::Label }
+}
+
+/// Interpolation straight on log-log axes; the end segments run on.
+fn log_log(points: &[(f64, f64)], x: f64) -> f64 {
+    if points.len() < 2 {
+        return points[0].1;
+    }
+    let at = points.iter().rposition(|p| p.0 <= x).unwrap_or(0).min(points.len() - 2);
+    let ((x0, y0), (x1, y1)) = (points[at], points[at + 1]);
+    let slope = (y1 / y0).ln() / (x1 / x0).ln();
+    y0 * (x / x0).powf(slope)
+}
+
+/// Capacity lost in ten years of storage by an LFP cell, (°C, stored full, stored half full).
+/// Source: BLAST-Lite 1.1.0, its 250 Ah LFP/graphite model, run at constant temperature.
+const LFP_STORAGE: [(f64, f64, f64); 3] =
+    [(10.0, 0.022, 0.014), (25.0, 0.058, 0.037), (40.0, 0.140, 0.092)];
+
+/// Factor on the label's calendar years for how the pack is kept; 1 at 25 °C and full.
+///
+/// Lead: halves for every 8.33 °C (15 °F) over 25 °C (IEEE 450, IEEE 1188); no gain below, where
+/// other things end it. Lithium: by the modelled storage losses, but at most 1.5, since
+/// electronics and seals age too (estimate).
+pub fn calendar_factor(chemistry: Chemistry, keeping: Keeping) -> f64 {
+    let t = keeping.temperature.value();
+    if chemistry.is_lead() {
+        return 0.5_f64.powf((t - 25.0).max(0.0) / (15.0 / 1.8));
+    }
+    let (full, half) = storage_loss(t);
+    // Between half and full the loss is taken as straight; below half it stays.
+    let part = ((keeping.resting_charge - 0.5) / 0.5).clamp(0.0, 1.0);
+    (LFP_STORAGE[1].1 / (half + (full - half) * part)).min(1.5)
+}
+
+/// Ten-year storage loss of LFP, (full, half full): straight in its logarithm between the rows.
+fn storage_loss(t: f64) -> (f64, f64) {
+    let t = t.clamp(0.0, 55.0);
+    let at = usize::from(t > LFP_STORAGE[1].0);
+    let (low, high) = (LFP_STORAGE[at], LFP_STORAGE[at + 1]);
+    let part = (t - low.0) / (high.0 - low.0);
+    let between = |a: f64, b: f64| a * (b / a).powf(part);
+    (between(low.1, high.1), between(low.2, high.2))
+}
+
+/// Share of the capacity left after some years of this use, straight down to 80 % at the end of
+/// `life` by whichever of cycles and calendar is nearer. A straight line is the plain reading of
+/// "so many until 80 %"; real cells lose a little more at first.
+pub fn capacity_after(life: &Life, per_year: f64, years: f64) -> f64 {
+    let by_cycles = if per_year > 0.0 { life.cycles.value / per_year } else { f64::INFINITY };
+    (1.0 - 0.2 * years / by_cycles.min(life.calendar_years.value)).max(0.0)
+}
+
+/// Charge left of a pack put away for some months, by self-discharge that compounds.
+///
+/// Per month at 25 °C: flooded 5 %, AGM and gel 2 %, lithium 2 % with its BMS (handbooks: 5 to 15,
+/// 1 to 3, 1 to 3); it doubles for every 10 °C.
+pub fn charge_after_storage(chemistry: Chemistry, charge: f64, months: f64, at: Celsius) -> f64 {
+    let per_month: f64 = match chemistry {
+        Chemistry::Flooded => 0.05,
+        Chemistry::Agm | Chemistry::Gel | Chemistry::Lfp | Chemistry::Nmc => 0.02,
+    };
+    let warmed = (per_month * 2_f64.powf((at.value() - 25.0) / 10.0)).min(1.0);
+    charge * (1.0 - warmed).powf(months)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::shelf::Rating;
+    use crate::units::{AmpHours, Hours, Volts};
+
+    fn battery(chemistry: Chemistry, cycles: &[(f64, f64)]) -> Battery {
+        let rating = Rating::Capacity { ah: AmpHours::of(100.0), over: Hours::of(20.0) };
+        let mut b = Battery::new("b", chemistry, Volts::of(12.0), rating);
+        b.cycles = cycles.iter().map(|&(depth, cycles)| CyclePoint { depth, cycles }).collect();
+        b
+    }
+
+    /// Makers' curves for good flooded deep-cycle units: 50 % gives 1000 to 1200, 80 % 550 to 750.
+    #[test]
+    fn cycles_follow_the_label_between_its_points_and_the_chemistry_beyond() {
+        let plain = battery(Chemistry::Flooded, &[]);
+        assert!((1000.0..=1200.0).contains(&cycles_at(&plain, 0.5).value));
+        assert!((550.0..=750.0).contains(&cycles_at(&plain, 0.8).value));
+        let labelled = battery(Chemistry::Lfp, &[(0.8, 3500.0)]);
+        assert!((cycles_at(&labelled, 0.8).value - 3500.0).abs() < 1e-9);
+        assert!(cycles_at(&labelled, 0.5).value > 3500.0 && cycles_at(&labelled, 1.0).value < 3500.0);
+        assert_eq!(cycles_at(&labelled, 0.5).origin, Origin::Label);
+        let two = battery(Chemistry::Agm, &[(0.8, 400.0), (0.5, 900.0)]);
+        let middle = cycles_at(&two, 0.632_455_532).value;
+        assert!((middle - 600.0).abs() < 1.0, "the geometric middle: {middle}");
+    }
+
+    /// Arithmetic: 100 outings a year for 15 years is 1,500 cycles however good the cell is.
+    #[test]
+    fn the_calendar_caps_the_cycles() {
+        let mut cell = battery(Chemistry::Lfp, &[(1.0, 5000.0)]);
+        cell.calendar_years = Some(15.0);
+        let rarely = life(&cell, 1.0, 100.0, Keeping::AS_RATED, 20.0);
+        assert_eq!(rarely.ended_by, EndedBy::Calendar);
+        assert!((rarely.outings - 1500.0).abs() < 1e-9);
+        let daily = life(&cell, 1.0, 1000.0, Keeping::AS_RATED, 20.0);
+        assert_eq!(daily.ended_by, EndedBy::Cycles);
+        assert!((daily.years - 5.0).abs() < 1e-9);
+        assert_eq!(life(&cell, 1.0, 10.0, Keeping::AS_RATED, 10.0).ended_by, EndedBy::Horizon);
+        assert!(life(&cell, 1.0, 0.0, Keeping::AS_RATED, 10.0).years.is_finite());
+    }
+
+    /// IEEE 450 / IEEE 1188: life of lead halves per 15 °F (8.33 °C) over 25 °C; 35 °C leaves 43.5 %.
+    #[test]
+    fn heat_shortens_the_calendar() {
+        let at = |t| Keeping { temperature: Celsius::of(t), resting_charge: 1.0 };
+        assert!((calendar_factor(Chemistry::Agm, at(35.0)) - 0.435).abs() < 5e-4);
+        assert!((calendar_factor(Chemistry::Agm, at(10.0)) - 1.0).abs() < 1e-12);
+        assert!((calendar_factor(Chemistry::Lfp, at(25.0)) - 1.0).abs() < 1e-12);
+        assert!(calendar_factor(Chemistry::Lfp, at(40.0)) < 0.5);
+        let half = Keeping { temperature: Celsius::of(25.0), resting_charge: 0.5 };
+        assert!(calendar_factor(Chemistry::Lfp, half) > 1.3);
+    }
+
+    /// Compound arithmetic (handbooks' 5 % a month): six months lose 26.5 %, not 30 %; 10 °C more
+    /// doubles the rate, 10 °C less halves it.
+    #[test]
+    fn self_discharge_compounds_and_doubles_with_warmth() {
+        let left = |months, t| {
+            charge_after_storage(Chemistry::Flooded, 1.0, months, Celsius::of(t))
+        };
+        assert!((left(6.0, 25.0) - (1.0 - 0.265)).abs() < 5e-4);
+        assert!((left(1.0, 35.0) - 0.90).abs() < 1e-12);
+        assert!((left(1.0, 15.0) - 0.975).abs() < 1e-12);
+    }
+
+    #[test]
+    fn capacity_falls_to_eighty_percent_at_the_end_of_life() {
+        let cell = battery(Chemistry::Agm, &[(0.5, 600.0)]);
+        let used = life(&cell, 0.5, 200.0, Keeping::AS_RATED, 20.0);
+        assert!((capacity_after(&used, 200.0, 3.0) - 0.8).abs() < 1e-9);
+        assert!((capacity_after(&used, 200.0, 0.0) - 1.0).abs() < 1e-12);
+    }
+}

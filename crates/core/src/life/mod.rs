@@ -1,0 +1,7 @@
+//! How long a pack lives at this use, and what that costs.
+
+pub mod ageing;
+pub mod cost;
+
+pub use ageing::{EndedBy, Keeping, Life, life};
+pub use cost::{Cost, cost};

@@ -1,0 +1,104 @@
+//! Why a pack cannot be used at all, each reason with its figure.
+
+use super::Pack;
+use crate::rig::Rig;
+use crate::units::{Kilograms, Volts};
+
+/// Nominal pack voltages that suit a system, as shares of the system's.
+///
+/// Four LFP cells for six lead ones give 12.8 V for 12 V, a share of 1.067; 14-cell NMC for 48 V
+/// reaches 1.08. Anything outside 0.92 to 1.12 is another system voltage (common practice, no
+/// source).
+pub const VOLTAGE_MATCH: std::ops::RangeInclusive<f64> = 0.92..=1.12;
+
+/// A reason to set a pack aside. The text says by which figure.
+#[derive(Debug, Clone, PartialEq)]
+pub enum SetAside {
+    /// No capacity on the label.
+    StartingBattery,
+    /// The string gives another voltage than the system's.
+    WrongVoltage {
+        /// What the string gives. [V]
+        pack: Volts,
+        /// What the system is. [V]
+        system: Volts,
+        /// Units in series that would fit, if any.
+        series_wanted: Option<u32>,
+    },
+    /// Freshly charged it exceeds what the controller bears.
+    TooHighWhenFull {
+        /// Freshly charged. [V]
+        full: Volts,
+        /// What the controller bears. [V]
+        limit: Volts,
+    },
+    /// Heavier than the craft may carry.
+    TooHeavy {
+        /// The pack. [kg]
+        mass: Kilograms,
+        /// The limit. [kg]
+        limit: Kilograms,
+    },
+}
+
+impl SetAside {
+    /// A few words to sort packs by.
+    pub const fn short(&self) -> &'static str {
+        match self {
+            Self::StartingBattery => "a starting battery",
+            Self::WrongVoltage { .. } => "wrong voltage",
+            Self::TooHighWhenFull { .. } => "too many volts when full",
+            Self::TooHeavy { .. } => "too heavy",
+        }
+    }
+}
+
+impl std::fmt::Display for SetAside {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Self::StartingBattery => write!(f, "{}", crate::shelf::NotForTraction),
+            Self::WrongVoltage { pack, system, series_wanted } => {
+                write!(f, "gives {pack:.1}, the system is {system:.0}")?;
+                match series_wanted {
+                    Some(s) => write!(f, ": it takes {s} in series"),
+                    None => write!(f, ": no number of these in series fits"),
+                }
+            }
+            Self::TooHighWhenFull { full, limit } => {
+                write!(f, "freshly charged it stands at {full:.1}, the controller bears {limit:.1}")
+            }
+            Self::TooHeavy { mass, limit } => {
+                write!(f, "weighs {mass:.0}, the craft may carry {limit:.0} of battery")
+            }
+        }
+    }
+}
+
+/// Every reason why `pack` cannot be used on `rig`; empty when it can.
+pub fn set_aside(pack: &Pack, rig: &Rig) -> Vec<SetAside> {
+    let mut reasons = Vec::new();
+    if pack.battery.ratings.is_empty() {
+        reasons.push(SetAside::StartingBattery);
+    }
+    let system = rig.motor.system_voltage;
+    if !VOLTAGE_MATCH.contains(&(pack.voltage() / system)) {
+        let wanted = (system / pack.battery.nominal_voltage).round().max(1.0);
+        let fits = VOLTAGE_MATCH.contains(&((pack.battery.nominal_voltage * wanted) / system));
+        reasons.push(SetAside::WrongVoltage {
+            pack: pack.voltage(),
+            system,
+            series_wanted: (fits && wanted <= f64::from(super::MOST_UNITS)).then_some(wanted as u32),
+        });
+    }
+    if let Some(limit) = rig.controller_max
+        && pack.full_charge_voltage() > limit
+    {
+        reasons.push(SetAside::TooHighWhenFull { full: pack.full_charge_voltage(), limit });
+    }
+    if let (Some(mass), Some(limit)) = (pack.mass(), rig.battery_mass_limit)
+        && mass > limit
+    {
+        reasons.push(SetAside::TooHeavy { mass, limit });
+    }
+    reasons
+}

@@ -1,0 +1,94 @@
+//! A pack: units in series for volts, in parallel for ampere-hours.
+
+pub mod limits;
+
+use crate::shelf::{Battery, NotForTraction};
+use crate::units::{AmpHours, Amps, Kilograms, Volts, WattHours};
+
+/// Most units in series or in parallel.
+pub const MOST_UNITS: u32 = 64;
+
+/// S units in series, P such strings in parallel, all of one model.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Pack {
+    /// What it is called on the board.
+    pub name: String,
+    /// The unit it is built of.
+    pub battery: Battery,
+    /// Units in each string.
+    pub series: u32,
+    /// Strings side by side.
+    pub parallel: u32,
+    /// Charger, meter, cables, converter: what it takes beside the batteries, in the plan's currency.
+    pub extra_cost: f64,
+    /// One unit that is not like the others.
+    pub weak_unit: Option<WeakUnit>,
+}
+
+/// One worn or unequal unit in a pack; it limits the string it sits in.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct WeakUnit {
+    /// Its capacity as a share of a sound unit's, 0 to 1.
+    pub capacity_share: f64,
+    /// Its resistance as a multiple of a sound unit's.
+    pub resistance_factor: f64,
+}
+
+impl Pack {
+    /// A pack named after its battery, without extras.
+    pub fn of(battery: Battery, series: u32, parallel: u32) -> Self {
+        let name = battery.name.clone();
+        Self { name, battery, series, parallel, extra_cost: 0.0, weak_unit: None }
+    }
+
+    /// How many units it takes.
+    pub const fn units(&self) -> u32 {
+        self.series * self.parallel
+    }
+
+    /// Nominal voltage: series adds volts. [V]
+    pub fn voltage(&self) -> Volts {
+        self.battery.nominal_voltage * f64::from(self.series)
+    }
+
+    /// Label ampere-hours: parallel adds them, series does not. [Ah]
+    ///
+    /// # Errors
+    /// [`NotForTraction`] when the label gives no capacity.
+    pub fn capacity(&self) -> Result<AmpHours, NotForTraction> {
+        Ok(self.battery.headline()?.0 * f64::from(self.parallel))
+    }
+
+    /// Label watt-hours, the same however the units are arranged. [Wh]
+    ///
+    /// # Errors
+    /// [`NotForTraction`] when the label gives no capacity.
+    pub fn energy(&self) -> Result<WattHours, NotForTraction> {
+        Ok(self.voltage() * self.capacity()?)
+    }
+
+    /// Weight of all units. [kg]
+    pub fn mass(&self) -> Option<Kilograms> {
+        self.battery.mass.map(|m| m * f64::from(self.units()))
+    }
+
+    /// Price of all units, without the extras.
+    pub fn price_of_batteries(&self) -> Option<f64> {
+        self.battery.price.map(|p| p * f64::from(self.units()))
+    }
+
+    /// Price of all units with the extras.
+    pub fn price_total(&self) -> Option<f64> {
+        self.price_of_batteries().map(|p| p + self.extra_cost)
+    }
+
+    /// Highest current without end: parallel strings add, series units do not. [A]
+    pub fn max_continuous(&self) -> Option<Amps> {
+        self.battery.max_continuous.map(|a| a * f64::from(self.parallel))
+    }
+
+    /// Voltage when freshly charged, which the controller must bear. [V]
+    pub fn full_charge_voltage(&self) -> Volts {
+        self.battery.chemistry.full_charge_cell() * f64::from(self.battery.cells() * self.series)
+    }
+}

@@ -1,0 +1,125 @@
+//! One battery unit as it can be bought.
+
+use super::{Chemistry, Rating};
+use crate::units::{AmpHours, Amps, Hours, Kilograms, Millimetres, Volts, WattHours};
+
+/// A battery unit: what its label says. What it does not say is `None` and filled with what is
+/// typical where it is used, and reported as assumed.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Battery {
+    /// Its name on the shelf.
+    pub name: String,
+    /// What it is made of.
+    pub chemistry: Chemistry,
+    /// Nominal voltage of one unit. [V]
+    pub nominal_voltage: Volts,
+    /// Every statement of capacity on the label.
+    pub ratings: Vec<Rating>,
+    /// Cold cranking amps. Never turned into ampere-hours: no valid conversion exists.
+    pub cranking: Option<Amps>,
+    /// Weight of one unit. [kg]
+    pub mass: Option<Kilograms>,
+    /// Outside dimensions of one unit.
+    pub size: Option<Size>,
+    /// Price of one unit, in the plan's currency.
+    pub price: Option<f64>,
+    /// Highest current it may give without end. [A]
+    pub max_continuous: Option<Amps>,
+    /// Highest current it may give for a moment.
+    pub peak: Option<Peak>,
+    /// Voltage at which its protection opens. [V]
+    pub low_voltage_cutoff: Option<Volts>,
+    /// Internal resistance, where the label or a bench test gives it. [Ω]
+    pub resistance: Option<crate::units::Ohms>,
+    /// Cycles promised at given depths of discharge.
+    pub cycles: Vec<CyclePoint>,
+    /// Years until the calendar ends it.
+    pub calendar_years: Option<f64>,
+}
+
+/// Outside dimensions. [mm]
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Size {
+    /// The longer side of the footprint.
+    pub length: Millimetres,
+    /// The shorter side of the footprint.
+    pub width: Millimetres,
+    /// Height with terminals.
+    pub height: Millimetres,
+}
+
+/// A current allowed for some seconds only.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Peak {
+    /// The current. [A]
+    pub current: Amps,
+    /// How long it is borne. [s]
+    pub seconds: f64,
+}
+
+/// A promise on the label: so many cycles at such a depth of discharge.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct CyclePoint {
+    /// Depth of discharge, 0 to 1.
+    pub depth: f64,
+    /// Cycles until the end of life.
+    pub cycles: f64,
+}
+
+/// The label gives no capacity, so no run time can be honest.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
+#[error("the label gives cranking amps but no Ah and no reserve minutes: a starting battery, not for traction")]
+pub struct NotForTraction;
+
+impl Battery {
+    /// A battery of which only the required figures are known.
+    pub fn new(name: impl Into<String>, chemistry: Chemistry, nominal: Volts, rating: Rating) -> Self {
+        Self {
+            name: name.into(),
+            chemistry,
+            nominal_voltage: nominal,
+            ratings: vec![rating],
+            cranking: None,
+            mass: None,
+            size: None,
+            price: None,
+            max_continuous: None,
+            peak: None,
+            low_voltage_cutoff: None,
+            resistance: None,
+            cycles: Vec::new(),
+            calendar_years: None,
+        }
+    }
+
+    /// Cells in series inside one unit: six for a 12 V lead battery, four for 12.8 V LFP.
+    pub fn cells(&self) -> u32 {
+        (self.nominal_voltage / self.chemistry.nominal_cell()).round().max(1.0) as u32
+    }
+
+    /// The label's headline: its ampere-hours over the longest time it states. [Ah], [h]
+    ///
+    /// # Errors
+    /// [`NotForTraction`] when there is no capacity at all.
+    pub fn headline(&self) -> Result<(AmpHours, Hours), NotForTraction> {
+        self.ratings
+            .iter()
+            .max_by(|a, b| a.hours().value().total_cmp(&b.hours().value()))
+            .map(|r| (r.amp_hours(self.nominal_voltage), r.hours()))
+            .ok_or(NotForTraction)
+    }
+
+    /// Nominal voltage times headline ampere-hours. [Wh]
+    ///
+    /// # Errors
+    /// [`NotForTraction`] when there is no capacity at all.
+    pub fn energy(&self) -> Result<WattHours, NotForTraction> {
+        Ok(self.nominal_voltage * self.headline()?.0)
+    }
+
+    /// Voltage at which one unit ends its discharge: its protection's, or the chemistry's. [V]
+    pub fn end_voltage(&self) -> Volts {
+        let chemistry_end = self.chemistry.end_cell() * f64::from(self.cells());
+        self.low_voltage_cutoff.unwrap_or(chemistry_end)
+    }
+}

@@ -1,0 +1,82 @@
+//! The many ways a label states capacity, each as one point: so many hours, so many ampere-hours.
+
+use crate::units::{AmpHours, Amps, Hours, Volts, WattHours};
+
+/// One statement of capacity. A battery has at least one.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Rating {
+    /// Ampere-hours over a given number of hours at a steady current ("100 Ah at 20 h").
+    Capacity {
+        /// The ampere-hours.
+        ah: AmpHours,
+        /// The hours they were drawn over.
+        over: Hours,
+    },
+    /// A run time at a steady current. Reserve capacity is this at 25 A (SAE J537).
+    Runtime {
+        /// The steady current.
+        at: Amps,
+        /// How long it ran.
+        lasted: Hours,
+    },
+    /// Watt-hours over a given number of hours, as golf-car tables print them.
+    Energy {
+        /// The watt-hours, counted at nominal voltage.
+        wh: WattHours,
+        /// The hours they were drawn over.
+        over: Hours,
+    },
+}
+
+/// The current of the reserve-capacity test. [A] Source: SAE J537; BCI.
+pub const RESERVE_CURRENT: Amps = Amps::of(25.0);
+
+impl Rating {
+    /// Reserve capacity: minutes at 25 A.
+    pub const fn reserve(minutes: f64) -> Self {
+        Self::Runtime { at: RESERVE_CURRENT, lasted: Hours::from_minutes(minutes) }
+    }
+
+    /// Hours the rated discharge lasts. [h]
+    pub fn hours(self) -> Hours {
+        match self {
+            Self::Capacity { over, .. } | Self::Energy { over, .. } => over,
+            Self::Runtime { lasted, .. } => lasted,
+        }
+    }
+
+    /// Ampere-hours the rated discharge gives. [Ah]
+    ///
+    /// For reserve capacity that is the charge delivered *at 25 A* (RC 180 gives 75 Ah), which
+    /// is not the 20-hour capacity.
+    pub fn amp_hours(self, nominal: Volts) -> AmpHours {
+        match self {
+            Self::Capacity { ah, .. } => ah,
+            Self::Runtime { at, lasted } => at * lasted,
+            Self::Energy { wh, .. } => wh / nominal,
+        }
+    }
+
+    /// As it is said: "100 Ah over 20 h", "180 min at 25 A".
+    pub fn words(self) -> String {
+        match self {
+            Self::Capacity { ah, over } => format!("{ah} over {over}"),
+            Self::Runtime { at, lasted } => format!("{:.0} min at {at}", lasted.minutes()),
+            Self::Energy { wh, over } => format!("{wh:.0} over {over}"),
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// Arithmetic of SAE J537's definition (25 A): RC 180 is 75.0 Ah, RC 447 is 186.25 Ah.
+    #[test]
+    fn reserve_minutes_give_the_charge_delivered_at_25_amps() {
+        for (minutes, ah) in [(180.0, 75.0), (447.0, 186.25)] {
+            let got = Rating::reserve(minutes).amp_hours(Volts::of(12.0)).value();
+            assert!((got - ah).abs() < 1e-9, "{minutes} min gave {got}");
+        }
+    }
+}

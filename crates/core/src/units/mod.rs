@@ -1,0 +1,14 @@
+//! Quantities as types: volts cannot be added to amperes, and every figure knows its unit.
+//!
+//! Inside the core only one unit per quantity exists (V, A, Ω, W, h, Ah, Wh, °C, kg). Anything a
+//! person may type instead (lb, °F) is turned into it in [`convert`], the one place where
+//! conversion factors stand, each with its source. [`parse`] reads numbers as people type them.
+
+pub mod convert;
+mod kinds;
+pub mod parse;
+#[macro_use]
+mod quantity;
+
+pub use kinds::*;
+pub use quantity::NotFinite;
