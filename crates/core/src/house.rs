@@ -6,7 +6,7 @@ use crate::shelf::Chemistry;
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct HouseRules {
     /// Share of the charge that stays in the battery, by chemistry in [`Chemistry::ALL`]'s order.
-    floors: [f64; 5],
+    pub floors: [f64; 5],
     /// Reserve for the way home, as a share of what may be used (full down to the floor).
     pub reserve: f64,
     /// Years looked ahead.

@@ -5,6 +5,7 @@
 //!
 //! - [`units`] quantities as types, conversions with their sources, numbers as people type them
 //! - [`source`] who vouches for a figure
+//! - [`allowed`] what may be typed: one range for every input
 //! - [`rig`] the craft, the motor and what they allow
 //! - [`day`] the stretches of a day
 //! - [`shelf`] batteries and what their labels say
@@ -13,6 +14,7 @@
 //! - [`charge`] hours back to full, and whether it is ready in time
 //! - [`life`] ageing and cost
 //! - [`house`] the rules of the house: floors, reserve, horizon
+//! - [`plan`] rig, day, rules and packs together
 //! - [`compare`] the verdict on a pack, its band, and the working shown
 //!
 //! A whole day:
@@ -36,6 +38,7 @@
 //! ```
 #![warn(missing_docs)]
 
+pub mod allowed;
 pub mod charge;
 pub mod compare;
 pub mod day;
@@ -43,6 +46,7 @@ pub mod drawdown;
 pub mod house;
 pub mod life;
 pub mod pack;
+pub mod plan;
 pub mod rig;
 pub mod shelf;
 pub mod source;

@@ -1,1 +1,144 @@
-//! x
+//! Where a user's rigs, days and packs are kept: one SQLite file.
+//!
+//! One connection writes, each change in a transaction of its own that is on the disk before it is
+//! reported as saved; a few others only read. A second program cannot open the same file for
+//! writing. SQL stands in this crate and nowhere else.
+
+mod board;
+mod change;
+mod error;
+mod history;
+mod open;
+mod rows;
+
+pub use board::{Board, Kept, PackId, RigId, RigName, StretchId};
+pub use change::{Change, Direction, Place};
+pub use error::{OpenError, StoreError};
+
+use lake_hour_core::plan::Plan;
+use rusqlite::{Connection, Transaction, TransactionBehavior};
+use std::path::Path;
+use std::sync::Arc;
+use std::sync::atomic::{AtomicUsize, Ordering};
+
+/// Connections that only read.
+const READERS: usize = 2;
+
+/// A handle on the database; cheap to clone.
+#[derive(Debug, Clone)]
+pub struct Store {
+    writer: tokio_rusqlite::Connection,
+    readers: Arc<[tokio_rusqlite::Connection]>,
+    next_reader: Arc<AtomicUsize>,
+    /// Held for as long as the store is in use, so that no second program writes.
+    _lock: Arc<std::fs::File>,
+}
+
+impl Store {
+    /// Opens the file, creating or migrating it as needed.
+    ///
+    /// # Errors
+    /// [`OpenError`] when another program holds it, when it comes from a newer version, or when it
+    /// is no database of this program.
+    pub async fn open(path: &Path) -> Result<Self, OpenError> {
+        let lock = open::lock(path)?;
+        let owned = path.to_owned();
+        let writer = tokio::task::spawn_blocking(move || open::writer(&owned))
+            .await
+            .map_err(|e| OpenError::Unusable(e.to_string()))??;
+        let mut readers = Vec::with_capacity(READERS);
+        for _ in 0..READERS {
+            readers.push(tokio_rusqlite::Connection::from(open::reader(path)?));
+        }
+        Ok(Self {
+            writer: tokio_rusqlite::Connection::from(writer),
+            readers: readers.into(),
+            next_reader: Arc::default(),
+            _lock: Arc::new(lock),
+        })
+    }
+
+    /// The rigs that are kept, oldest first.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database cannot be read.
+    pub async fn rigs(&self) -> Result<Vec<RigName>, StoreError> {
+        self.read(board::rigs).await
+    }
+
+    /// A rig with its day, rules and packs.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] when there is no such rig.
+    pub async fn board(&self, rig: RigId) -> Result<Board, StoreError> {
+        self.read(move |c| board::load(c, rig)).await
+    }
+
+    /// Keeps a whole plan as a new rig.
+    ///
+    /// # Errors
+    /// [`StoreError`] when it cannot be written.
+    pub async fn import(&self, plan: Plan) -> Result<RigId, StoreError> {
+        self.write(move |t| board::insert(t, &plan)).await
+    }
+
+    /// Makes one change to a rig and remembers how to take it back.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] when what it names is gone, [`StoreError::Full`] when no more fit.
+    pub async fn change(&self, rig: RigId, change: Change) -> Result<Kept, StoreError> {
+        self.write(move |t| {
+            let sentence = change::sentence(t, rig, &change)?;
+            history::remember(t, rig, &sentence)?;
+            let made = change::apply(t, rig, &change)?;
+            Ok(Kept { sentence, made })
+        })
+        .await
+    }
+
+    /// Takes the newest change back; says which, or `None` when there is none left.
+    ///
+    /// # Errors
+    /// [`StoreError`] when it cannot be written.
+    pub async fn undo(&self, rig: RigId) -> Result<Option<String>, StoreError> {
+        self.write(move |t| history::undo(t, rig)).await
+    }
+
+    /// Makes the change that was taken back last once more.
+    ///
+    /// # Errors
+    /// [`StoreError`] when it cannot be written.
+    pub async fn redo(&self, rig: RigId) -> Result<Option<String>, StoreError> {
+        self.write(move |t| history::redo(t, rig)).await
+    }
+
+    /// Runs `job` in a transaction that is committed if it succeeds and rolled back if not.
+    async fn write<T: Send + 'static>(
+        &self,
+        job: impl FnOnce(&Transaction<'_>) -> Result<T, StoreError> + Send + 'static,
+    ) -> Result<T, StoreError> {
+        let done = self.writer.call(move |connection| -> Result<T, StoreError> {
+            // A panic would end the writing thread and with it every later change.
+            std::panic::catch_unwind(std::panic::AssertUnwindSafe(|| {
+                let t = connection.transaction_with_behavior(TransactionBehavior::Immediate)?;
+                let value = job(&t)?;
+                t.commit()?;
+                Ok(value)
+            }))
+            .unwrap_or(Err(StoreError::Panicked))
+        });
+        done.await.map_err(error::from_thread)
+    }
+
+    async fn read<T: Send + 'static>(
+        &self,
+        job: impl FnOnce(&Connection) -> Result<T, StoreError> + Send + 'static,
+    ) -> Result<T, StoreError> {
+        let n = self.next_reader.fetch_add(1, Ordering::Relaxed) % self.readers.len();
+        let done = self.readers[n].call(move |connection| -> Result<T, StoreError> {
+            std::panic::catch_unwind(std::panic::AssertUnwindSafe(|| job(connection)))
+                .unwrap_or(Err(StoreError::Panicked))
+        });
+        done.await.map_err(error::from_thread)
+    }
+}

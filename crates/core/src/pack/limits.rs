@@ -87,7 +87,7 @@ pub fn set_aside(pack: &Pack, rig: &Rig) -> Vec<SetAside> {
         reasons.push(SetAside::WrongVoltage {
             pack: pack.voltage(),
             system,
-            series_wanted: (fits && wanted <= f64::from(super::MOST_UNITS)).then_some(wanted as u32),
+            series_wanted: (fits && wanted <= crate::allowed::SERIES.high).then_some(wanted as u32),
         });
     }
     if let Some(limit) = rig.controller_max

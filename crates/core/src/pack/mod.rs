@@ -5,9 +5,6 @@ pub mod limits;
 use crate::shelf::{Battery, NotForTraction};
 use crate::units::{AmpHours, Amps, Kilograms, Volts, WattHours};
 
-/// Most units in series or in parallel.
-pub const MOST_UNITS: u32 = 64;
-
 /// S units in series, P such strings in parallel, all of one model.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Pack {

@@ -1,0 +1,182 @@
+//! What may be typed or filed: one range for every input, used by forms and files alike.
+
+use crate::units::parse::BadNumber;
+
+/// A range of numbers with its unit.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Allowed {
+    /// Smallest, allowed itself.
+    pub low: f64,
+    /// Largest, allowed itself.
+    pub high: f64,
+    /// Unit as printed, or nothing.
+    pub unit: &'static str,
+}
+
+impl Allowed {
+    const fn new(low: f64, high: f64, unit: &'static str) -> Self {
+        Self { low, high, unit }
+    }
+
+    /// Lets a number through that lies in the range.
+    ///
+    /// # Errors
+    /// [`BadNumber::OutOfRange`], also for NaN and the infinities.
+    pub fn check(&self, value: f64) -> Result<f64, BadNumber> {
+        if (self.low..=self.high).contains(&value) {
+            Ok(value)
+        } else {
+            Err(BadNumber::OutOfRange(*self))
+        }
+    }
+
+    /// As [`Self::check`] for a count without a fraction.
+    ///
+    /// # Errors
+    /// [`BadNumber::OutOfRange`], or [`BadNumber::Fraction`].
+    pub fn check_count(&self, value: f64) -> Result<u32, BadNumber> {
+        let value = self.check(value)?;
+        // In range and whole, so the cast is exact: every count's range lies within u32.
+        if value.fract() == 0.0 { Ok(value as u32) } else { Err(BadNumber::Fraction(*self)) }
+    }
+}
+
+impl std::fmt::Display for Allowed {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        let space = if self.unit.is_empty() || self.unit == "%" { "" } else { " " };
+        write!(f, "from {} to {}{space}{}", self.low, self.high, self.unit)
+    }
+}
+
+/// Nominal voltage of a motor's system.
+pub const SYSTEM_VOLTAGE: Allowed = Allowed::new(6.0, 400.0, "V");
+/// Nominal voltage of one battery unit.
+pub const UNIT_VOLTAGE: Allowed = Allowed::new(1.0, 400.0, "V");
+/// A controller's or protection's voltage.
+pub const VOLTAGE: Allowed = Allowed::new(0.5, 500.0, "V");
+/// A current drawn.
+pub const CURRENT: Allowed = Allowed::new(0.0, 2000.0, "A");
+/// A current some part can bear.
+pub const LIMIT_CURRENT: Allowed = Allowed::new(0.1, 20_000.0, "A");
+/// A power drawn.
+pub const POWER: Allowed = Allowed::new(0.0, 200_000.0, "W");
+/// Length of a stretch: up to seven days.
+pub const MINUTES: Allowed = Allowed::new(0.5, 10_080.0, "min");
+/// A motor's control setting.
+pub const SETTING: Allowed = Allowed::new(0.0, 10.0, "");
+/// Units in series.
+pub const SERIES: Allowed = Allowed::new(1.0, 64.0, "");
+/// Strings in parallel.
+pub const PARALLEL: Allowed = Allowed::new(1.0, 64.0, "");
+/// Ampere-hours of a unit.
+pub const CAPACITY: Allowed = Allowed::new(0.1, 10_000.0, "Ah");
+/// Hours a rating is taken over.
+pub const RATED_HOURS: Allowed = Allowed::new(0.1, 200.0, "h");
+/// Minutes of a rated discharge, reserve capacity among them.
+pub const RATED_MINUTES: Allowed = Allowed::new(1.0, 12_000.0, "min");
+/// Kilowatt-hours of a unit.
+pub const UNIT_ENERGY: Allowed = Allowed::new(0.001, 500.0, "kWh");
+/// Weight of a battery unit.
+pub const UNIT_MASS: Allowed = Allowed::new(0.05, 2000.0, "kg");
+/// Weight of a loaded craft, or of the batteries it may carry.
+pub const CRAFT_MASS: Allowed = Allowed::new(1.0, 50_000.0, "kg");
+/// Length of a craft.
+pub const CRAFT_LENGTH: Allowed = Allowed::new(0.5, 40.0, "m");
+/// A side of a battery.
+pub const BATTERY_SIDE: Allowed = Allowed::new(5.0, 3000.0, "mm");
+/// A price.
+pub const PRICE: Allowed = Allowed::new(0.0, 1_000_000.0, "");
+/// Seconds a peak current is borne.
+pub const PEAK_SECONDS: Allowed = Allowed::new(0.0, 3600.0, "s");
+/// Internal resistance.
+pub const RESISTANCE: Allowed = Allowed::new(0.000_01, 10.0, "ohm");
+/// Depth of discharge.
+pub const DEPTH: Allowed = Allowed::new(0.01, 1.0, "");
+/// Cycles promised.
+pub const CYCLES: Allowed = Allowed::new(1.0, 100_000.0, "");
+/// Years of calendar life.
+pub const YEARS: Allowed = Allowed::new(0.5, 50.0, "years");
+/// Outings a year.
+pub const OUTINGS: Allowed = Allowed::new(0.0, 2000.0, "");
+/// A floor, as a share of the charge.
+pub const FLOOR: Allowed = Allowed::new(0.0, 0.95, "");
+/// The reserve, as a share of what may be used.
+pub const RESERVE: Allowed = Allowed::new(0.0, 0.9, "");
+/// A floor or reserve typed as a percentage.
+pub const PERCENT: Allowed = Allowed::new(0.0, 90.0, "%");
+/// Years looked ahead.
+pub const HORIZON: Allowed = Allowed::new(1.0, 50.0, "years");
+/// A temperature.
+pub const TEMPERATURE: Allowed = Allowed::new(-40.0, 60.0, "°C");
+/// A weak unit's capacity as a share of a sound one's.
+pub const WEAK_SHARE: Allowed = Allowed::new(0.05, 1.0, "");
+/// A weak unit's resistance as a multiple of a sound one's.
+pub const WEAK_RESISTANCE: Allowed = Allowed::new(0.5, 20.0, "");
+/// Cold cranking amps.
+pub const CRANKING: Allowed = Allowed::new(1.0, 5000.0, "A");
+
+/// Longest name, in characters.
+pub const NAME_LENGTH: usize = 80;
+/// Most packs beside one another.
+pub const MOST_PACKS: usize = 10_000;
+/// Most ratings, draw-curve points or cycle promises in one list.
+pub const MOST_POINTS: usize = 64;
+
+/// Why a name was not taken.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum BadName {
+    /// Nothing was typed.
+    #[error("Give it a name.")]
+    Empty,
+    /// Too long.
+    #[error("Use at most {NAME_LENGTH} characters; this has {0}.")]
+    TooLong(usize),
+    /// Line ends or other control characters.
+    #[error("Use letters, digits and signs on one line.")]
+    Control,
+}
+
+/// Lets a name through, without the space around it.
+///
+/// # Errors
+/// [`BadName`] when it is empty, too long, or holds control characters.
+pub fn name(typed: &str) -> Result<String, BadName> {
+    let name = typed.trim();
+    let length = name.chars().count();
+    if name.is_empty() {
+        Err(BadName::Empty)
+    } else if length > NAME_LENGTH {
+        Err(BadName::TooLong(length))
+    } else if name.chars().any(char::is_control) {
+        Err(BadName::Control)
+    } else {
+        Ok(name.to_owned())
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn numbers_outside_and_no_numbers_are_told_what_is_allowed() {
+        assert_eq!(SERIES.check_count(2.0), Ok(2));
+        for (value, says) in [
+            (0.0, "Type a number from 1 to 64."),
+            (65.0, "Type a number from 1 to 64."),
+            (f64::NAN, "Type a number from 1 to 64."),
+            (f64::INFINITY, "Type a number from 1 to 64."),
+            (1.5, "Type a whole number from 1 to 64."),
+        ] {
+            assert_eq!(SERIES.check_count(value).expect_err("refused").to_string(), says);
+        }
+    }
+
+    #[test]
+    fn names_are_trimmed_and_bounded() {
+        assert_eq!(name("  Marl Point 12-100 "), Ok("Marl Point 12-100".to_owned()));
+        assert_eq!(name(" \t "), Err(BadName::Empty));
+        assert_eq!(name(&"x".repeat(100_000)), Err(BadName::TooLong(100_000)));
+        assert_eq!(name("two\nlines"), Err(BadName::Control));
+    }
+}

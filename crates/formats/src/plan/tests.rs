@@ -1,0 +1,150 @@
+//! Plans read, refused and written.
+
+use super::*;
+use serde_json::{Value, json};
+
+const SAMPLE: &str = include_str!("../../tests/data/sampling-skiff.plan.json");
+
+fn sample() -> Value {
+    serde_json::from_str(SAMPLE).expect("the sample is JSON")
+}
+
+fn faults(plan: &Value) -> Vec<String> {
+    let bytes = serde_json::to_vec(plan).expect("writes");
+    match read(&bytes) {
+        Ok(_) => Vec::new(),
+        Err(Faults(all)) => all.iter().map(ToString::to_string).collect(),
+    }
+}
+
+/// The sample with one value put in at a pointer.
+fn with(pointer: &str, value: Value) -> Value {
+    let mut plan = sample();
+    let (parent, last) = pointer.rsplit_once('/').expect("a pointer");
+    let parent = plan.pointer_mut(parent).expect("exists");
+    match parent {
+        Value::Array(list) => list[last.parse::<usize>().expect("an index")] = value,
+        other => other[last] = value,
+    }
+    plan
+}
+
+#[test]
+fn the_sample_is_read_and_written_to_the_same_plan() {
+    let plan = read(SAMPLE.as_bytes()).expect("a good plan");
+    assert_eq!(plan.packs[0].battery.ratings.len(), 2);
+    let again = serde_json::to_vec(&write(&plan)).expect("writes");
+    assert_eq!(read(&again), Ok(plan));
+}
+
+#[test]
+fn only_the_required_figures_are_needed() {
+    let least = json!({"format": FORMAT, "version": 1,
+        "rig": {"motor": {"system_voltage_v": 12}},
+        "day": {"stretches": [{"minutes": 30, "load": {"kind": "current", "current_a": 8}}]},
+        "packs": [{"battery": {"chemistry": "agm", "nominal_voltage_v": 12, "reserve_minutes_25a": 180}}]});
+    assert_eq!(faults(&least), Vec::<String>::new());
+}
+
+#[test]
+fn each_fault_is_named_by_place_and_says_what_is_allowed() {
+    for (pointer, value, says) in [
+        ("/format", json!("x"), "format: must be \"lake-hour/plan\""),
+        ("/version", json!(2), "version: this program reads version 1"),
+        ("/currency", json!("dollar"), "currency: must be three capital letters, as in USD"),
+        ("/packs/0/series", json!(0), "packs[0].series: 0 is not allowed; give a whole number from 1 to 64"),
+        ("/packs/0/series", json!(65), "packs[0].series: 65 is not allowed; give a whole number from 1 to 64"),
+        ("/packs/0/parallel", json!(1.5), "packs[0].parallel: 1.5 is not allowed; give a whole number from 1 to 64"),
+        ("/packs/0/battery/chemistry", json!("water"), "packs[0].battery.chemistry: must be one of flooded, agm, gel, lfp, nmc"),
+        ("/packs/0/battery/capacity_ah", json!(-5), "packs[0].battery.capacity_ah: -5 is not allowed; give a number from 0.1 to 10000 Ah"),
+        ("/packs/0/battery/low_voltage_cutoff_v", json!(14), "packs[0].battery.low_voltage_cutoff_v: must be below the nominal 12.8 V"),
+        ("/rig/motor/system_voltage_v", json!(1e300), "rig.motor.system_voltage_v: 1"),
+        ("/rig/craft/kind", json!("submarine"), "rig.craft.kind: must be one of kayak"),
+        ("/day/start", json!("25:00"), "day.start: must be a clock time from 00:00 to 23:59"),
+        ("/day/stretches", json!([]), "day.stretches: give at least one stretch"),
+        ("/day/stretches/0/minutes", json!(0), "day.stretches[0].minutes: 0 is not allowed; give a number from 0.5 to 10080 min"),
+        ("/day/stretches/0/name", json!("x".repeat(81)), "day.stretches[0].name: Use at most 80 characters; this has 81."),
+        ("/day/stretches/0/lenght", json!(1), "day.stretches[0].lenght: unknown field `lenght`"),
+        ("/day/stretches/0/load", json!({"kind": "warp"}), "day.stretches[0].load"),
+        ("/day/stretches/0/minutes", json!("ten"), "day.stretches[0].minutes: invalid type: string \"ten\""),
+        ("/house_rules/floor/agm", json!(1), "house_rules.floor.agm: 1 is not allowed; give a number from 0 to 0.95"),
+        ("/house_rules/floor/coal", json!(0.5), "house_rules.floor.coal: not a chemistry"),
+        ("/packs/0/battery/ratings/0", json!({"current_a": 5, "minutes": 9, "volts": 3}), "packs[0].battery.ratings[0]: a rating is {current_a, minutes}"),
+    ] {
+        let found = faults(&with(pointer, value.clone()));
+        assert!(found.iter().any(|f| f.starts_with(says)), "{pointer} = {value}: {found:?}");
+    }
+}
+
+#[test]
+fn every_fault_is_told_at_once_and_many_are_counted() {
+    let mut plan = with("/packs/0/series", json!(0));
+    plan["day"]["start"] = json!("noon");
+    assert_eq!(faults(&plan).len(), 2);
+    let bad = json!({"minutes": -1, "load": {"kind": "off"}});
+    plan["day"]["stretches"] = json!(vec![bad; 300]);
+    let found = faults(&plan);
+    assert_eq!(found.len(), 51);
+    assert!(found[50].contains("more faults"), "{}", found[50]);
+}
+
+#[test]
+fn too_many_too_long_and_too_large_are_refused_without_being_worked_on() {
+    let stretch = json!({"minutes": 1, "load": {"kind": "off"}});
+    let found = faults(&with("/day/stretches", json!(vec![stretch; 10_000])));
+    assert_eq!(found, ["day.stretches: 10000 of them; at most 400 are allowed"]);
+    let long = json!({"minutes": 10_080, "load": {"kind": "off"}});
+    let found = faults(&with("/day/stretches", json!(vec![long; 2])));
+    assert_eq!(found, ["day.stretches: 336 h together; a day may last up to 168 h"]);
+    let huge = vec![b' '; LARGEST + 1];
+    assert!(read(&huge).expect_err("too large").0[0].says.contains("at most 16 MB"));
+}
+
+#[test]
+fn what_is_no_json_text_is_refused_with_the_place() {
+    for (bytes, says) in [
+        (&b"{\"format\": \xff}"[..], "plan: not UTF-8 text: byte 11"),
+        (b"", "plan: EOF while parsing"),
+        (b"{} x", "plan: missing field"),
+        (b"[1, 2", "[0]: invalid type"),
+        (b"{\"format\": NaN}", "format: expected value"),
+    ] {
+        let Faults(found) = read(bytes).expect_err("refused");
+        assert!(found[0].to_string().starts_with(says), "{}", found[0]);
+    }
+    let deep = "[".repeat(100_000);
+    assert!(read(deep.as_bytes()).is_err());
+    let infinite = SAMPLE.replace("\"minutes\":40", "\"minutes\":1e309");
+    assert!(read(infinite.as_bytes()).is_err());
+}
+
+/// A setting without any amps known has no honest current.
+#[test]
+fn a_setting_needs_a_draw_curve() {
+    let mut plan = sample();
+    plan["rig"]["motor"] = json!({"system_voltage_v": 24});
+    let found = faults(&plan);
+    assert!(found[0].starts_with("day.stretches[2].load.setting: needs"), "{found:?}");
+}
+
+/// JSON Schema drafts as read by the `jsonschema` crate.
+#[test]
+fn plan_and_result_satisfy_their_schemas() {
+    let valid = |schema: &str, instance: &Value| {
+        let schema: Value = serde_json::from_str(schema).expect("JSON");
+        let validator = jsonschema::validator_for(&schema).expect("a schema");
+        validator.iter_errors(instance).map(|e| e.to_string()).collect::<Vec<_>>()
+    };
+    assert_eq!(valid(&crate::schema::plan(), &sample()), Vec::<String>::new());
+    assert!(!valid(&crate::schema::plan(), &with("/day/stretches/0/minutes", json!("x"))).is_empty());
+    let plan = read(SAMPLE.as_bytes()).expect("a good plan");
+    let evaluations = plan.evaluate().expect("a draw curve");
+    let result = crate::result::document(&plan, &evaluations, true);
+    let json = serde_json::to_value(&result).expect("writes");
+    assert_eq!(valid(&crate::schema::result(), &json), Vec::<String>::new());
+    let pack = &json["packs"][0];
+    assert_eq!(pack["price_total"], 790.0);
+    assert_eq!(pack["energy_wh"], 2560.0);
+    let (low, high) = (pack["charge_left_low"].as_f64(), pack["charge_left_high"].as_f64());
+    assert!(low < pack["charge_left"].as_f64() && pack["charge_left"].as_f64() < high);
+}

@@ -1,0 +1,208 @@
+//! `lake-hour/result`, version 1: what a plan comes to.
+//!
+//! Figures that were not computed are `null`, never invented. Every number is finite.
+
+use lake_hour_core::compare::{self, Drawn, Evaluation};
+use lake_hour_core::drawdown::Ended;
+use lake_hour_core::plan::Plan;
+use schemars::JsonSchema;
+use serde::Serialize;
+
+/// What a document calls itself.
+pub const FORMAT: &str = "lake-hour/result";
+/// The version this program writes.
+pub const VERSION: u32 = 1;
+
+/// The result of a plan, pack by pack in the plan's order.
+#[derive(Debug, Clone, PartialEq, Serialize, JsonSchema)]
+pub struct ResultDocument {
+    /// Always `lake-hour/result`.
+    pub format: &'static str,
+    /// Always 1.
+    pub version: u32,
+    /// Currency of every cost.
+    pub currency: String,
+    /// One entry per pack.
+    pub packs: Vec<PackResult>,
+}
+
+/// What the day does to one pack.
+#[derive(Debug, Clone, PartialEq, Serialize, JsonSchema)]
+pub struct PackResult {
+    /// Its name.
+    pub name: String,
+    /// `home`, `below_reserve`, `below_floor`, `stops`, `trips` or `set_aside`.
+    pub outcome: &'static str,
+    /// Why it was set aside, each with its figure.
+    pub reasons: Vec<String>,
+    /// What to know beside the verdict.
+    pub notes: Vec<String>,
+    /// Nominal voltage. [V]
+    pub voltage_v: f64,
+    /// Label ampere-hours of the pack. [Ah]
+    pub capacity_ah: Option<f64>,
+    /// Label watt-hours of the pack. [Wh]
+    pub energy_wh: Option<f64>,
+    /// Weight of all units. [kg]
+    pub mass_kg: Option<f64>,
+    /// Batteries and extras.
+    pub price_total: Option<f64>,
+    /// State of charge at the end, as a share of the pack's capacity.
+    pub charge_left: Option<f64>,
+    /// The same on a bad day.
+    pub charge_left_low: Option<f64>,
+    /// The same on a good day.
+    pub charge_left_high: Option<f64>,
+    /// What alone widens the band most: `capacity`, `law`, `recovery`, `draw`, `cold` or `resistance`.
+    pub least_sure_of: Option<&'static str>,
+    /// When it stops or trips. [min from the start]
+    pub stops_at_min: Option<f64>,
+    /// When the floor is reached. [min from the start]
+    pub floor_at_min: Option<f64>,
+    /// When the reserve is touched. [min from the start]
+    pub reserve_at_min: Option<f64>,
+    /// Charge delivered. [Ah]
+    pub delivered_ah: Option<f64>,
+    /// Energy delivered. [Wh]
+    pub delivered_wh: Option<f64>,
+    /// Lowest voltage under load. [V]
+    pub lowest_voltage_v: Option<f64>,
+    /// Hours until floor or end if the day went on like this. [h]
+    pub hours_at_this_pace: Option<f64>,
+    /// Years until it is replaced, or the horizon.
+    pub life_years: Option<f64>,
+    /// Outings it serves in them.
+    pub life_outings: Option<f64>,
+    /// `cycles`, `calendar` or `horizon`.
+    pub life_ended_by: Option<&'static str>,
+    /// Cost of one outing.
+    pub cost_per_cycle: Option<f64>,
+    /// Cost of a kilowatt-hour delivered.
+    pub cost_per_kwh: Option<f64>,
+    /// Cost of an hour out.
+    pub cost_per_lake_hour: Option<f64>,
+    /// Names of the figures that were filled in with what is typical.
+    pub assumed: Vec<&'static str>,
+    /// The working of each figure, when asked for.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub working: Option<Vec<WorkingResult>>,
+}
+
+/// The working of one figure.
+#[derive(Debug, Clone, PartialEq, Serialize, JsonSchema)]
+pub struct WorkingResult {
+    /// Which figure.
+    pub figure: &'static str,
+    /// What it is.
+    pub title: &'static str,
+    /// The formula.
+    pub formula: &'static str,
+    /// The formula with the numbers in it.
+    pub numbers: String,
+    /// What comes out.
+    pub result: String,
+    /// What went in.
+    pub terms: Vec<TermResult>,
+}
+
+/// One number in a formula.
+#[derive(Debug, Clone, PartialEq, Serialize, JsonSchema)]
+pub struct TermResult {
+    /// What it is.
+    pub name: String,
+    /// The number with its unit.
+    pub value: String,
+    /// `measured`, `from the label`, `you set it` or `typical`.
+    pub origin: &'static str,
+    /// Where a typical value is from.
+    pub source: &'static str,
+}
+
+/// The result document of evaluated packs.
+pub fn document(plan: &Plan, evaluations: &[Evaluation], with_working: bool) -> ResultDocument {
+    let packs = std::iter::zip(&plan.packs, evaluations).map(|(pack, evaluation)| {
+        let working = evaluation
+            .drawn
+            .as_ref()
+            .filter(|_| with_working)
+            .map(|drawn| compare::working(pack, &plan.day, &plan.rules, drawn));
+        let mut result = pack_result(&pack.name, evaluation);
+        result.working = working.map(|lines| lines.into_iter().map(working_result).collect());
+        result
+    });
+    ResultDocument {
+        format: FORMAT,
+        version: VERSION,
+        currency: plan.currency.clone(),
+        packs: packs.collect(),
+    }
+}
+
+fn pack_result(name: &str, e: &Evaluation) -> PackResult {
+    let drawn = e.drawn.as_ref();
+    let of = |pick: fn(&Drawn) -> f64| drawn.map(pick).and_then(tidy);
+    let minutes = |pick: fn(&Drawn) -> Option<f64>| drawn.and_then(pick).and_then(|h| tidy(h * 60.0));
+    let cost = drawn.and_then(|d| d.cost);
+    PackResult {
+        name: name.to_owned(),
+        outcome: e.outcome.key(),
+        reasons: e.reasons.iter().map(ToString::to_string).collect(),
+        notes: e.notes.iter().map(ToString::to_string).collect(),
+        voltage_v: tidy(e.voltage.value()).unwrap_or_default(),
+        capacity_ah: e.capacity.and_then(|c| tidy(c.value())),
+        energy_wh: e.energy.and_then(|w| tidy(w.value())),
+        mass_kg: e.mass.and_then(|m| tidy(m.value())),
+        price_total: e.price_total.and_then(tidy),
+        charge_left: of(|d| d.summary.charge_left),
+        charge_left_low: of(|d| d.band.low),
+        charge_left_high: of(|d| d.band.high),
+        least_sure_of: drawn.and_then(|d| d.band.widest).map(compare::Unknown::key),
+        stops_at_min: minutes(|d| match d.summary.ended {
+            Ended::DayDone => None,
+            Ended::Stopped { at } | Ended::Tripped { at, .. } => Some(at),
+        }),
+        floor_at_min: minutes(|d| d.summary.floor_at),
+        reserve_at_min: minutes(|d| d.summary.reserve_at),
+        delivered_ah: of(|d| d.summary.delivered_ah),
+        delivered_wh: of(|d| d.summary.delivered_wh),
+        lowest_voltage_v: of(|d| d.summary.lowest_voltage),
+        hours_at_this_pace: drawn.and_then(|d| d.hours_at_this_pace).and_then(|h| tidy(h.value())),
+        life_years: of(|d| d.life.years),
+        life_outings: of(|d| d.life.outings),
+        life_ended_by: drawn.map(|d| d.life.ended_by.key()),
+        cost_per_cycle: cost.and_then(|c| tidy(c.per_cycle)),
+        cost_per_kwh: cost.and_then(|c| c.per_kwh).and_then(tidy),
+        cost_per_lake_hour: cost.and_then(|c| c.per_lake_hour).and_then(tidy),
+        assumed: e.assumed.clone(),
+        working: None,
+    }
+}
+
+fn working_result(line: compare::Line) -> WorkingResult {
+    WorkingResult {
+        figure: line.figure,
+        title: line.title,
+        formula: line.formula,
+        numbers: line.numbers,
+        result: line.result,
+        terms: line
+            .terms
+            .into_iter()
+            .map(|t| TermResult {
+                name: t.name,
+                value: t.value,
+                origin: t.origin.words(),
+                source: t.source,
+            })
+            .collect(),
+    }
+}
+
+/// Six significant digits, so that files differ only where results do; nothing for NaN or infinity,
+/// which JSON cannot say.
+fn tidy(value: f64) -> Option<f64> {
+    if !value.is_finite() {
+        return None;
+    }
+    format!("{value:.5e}").parse().ok()
+}

@@ -1,0 +1,108 @@
+//! Undo and redo: a picture of the rig from before each change.
+//!
+//! A picture is a few kilobytes, and putting one back is the same for every kind of change, so no
+//! change needs an inverse of its own.
+
+use crate::board::RigId;
+use crate::error::StoreError;
+use crate::rows::{PackRow, RigRow, StretchRow};
+use rusqlite::{Connection, OptionalExtension, Transaction, params};
+use serde::{Deserialize, Serialize};
+
+/// Changes that can be taken back.
+const MOST_REMEMBERED: i64 = 50;
+
+/// A rig with all that hangs on it, ids included.
+#[derive(Debug, Serialize, Deserialize)]
+struct Snapshot {
+    rig: RigRow,
+    stretches: Vec<StretchRow>,
+    packs: Vec<PackRow>,
+}
+
+fn picture(c: &Connection, rig: RigId) -> Result<String, StoreError> {
+    let snapshot = Snapshot {
+        rig: RigRow::get(c, rig.0)?,
+        stretches: StretchRow::all(c, rig.0)?,
+        packs: PackRow::all(c, rig.0)?,
+    };
+    Ok(serde_json::to_string(&snapshot)?)
+}
+
+fn put_back(t: &Transaction<'_>, rig: RigId, picture: &str) -> Result<(), StoreError> {
+    let snapshot: Snapshot = serde_json::from_str(picture)?;
+    t.execute("DELETE FROM stretch WHERE rig_id = ?1", [rig.0])?;
+    t.execute("DELETE FROM pack WHERE rig_id = ?1", [rig.0])?;
+    snapshot.rig.put(t)?;
+    for stretch in &snapshot.stretches {
+        stretch.put(t, rig.0)?;
+    }
+    for pack in &snapshot.packs {
+        pack.put(t, rig.0)?;
+    }
+    Ok(())
+}
+
+/// Remembers how things are before a change. What had been taken back can't be redone any more.
+pub(crate) fn remember(t: &Transaction<'_>, rig: RigId, sentence: &str) -> Result<(), StoreError> {
+    t.execute("DELETE FROM history WHERE rig_id = ?1 AND undone = 1", [rig.0])?;
+    t.execute(
+        "INSERT INTO history (rig_id, sentence, snapshot) VALUES (?1, ?2, ?3)",
+        params![rig.0, sentence, picture(t, rig)?],
+    )?;
+    t.execute(
+        "DELETE FROM history WHERE rig_id = ?1 AND undone = 0 AND id NOT IN
+            (SELECT id FROM history WHERE rig_id = ?1 AND undone = 0 ORDER BY id DESC LIMIT ?2)",
+        [rig.0, MOST_REMEMBERED],
+    )?;
+    Ok(())
+}
+
+/// The newest change taken back: its picture is put back, and the present one kept for redo.
+pub(crate) fn undo(t: &Transaction<'_>, rig: RigId) -> Result<Option<String>, StoreError> {
+    swap(t, rig, 0, "ORDER BY id DESC")
+}
+
+/// The change taken back last made once more.
+pub(crate) fn redo(t: &Transaction<'_>, rig: RigId) -> Result<Option<String>, StoreError> {
+    swap(t, rig, 1, "ORDER BY id ASC")
+}
+
+/// Changes done are a stack by rising id, changes undone one by falling id: either way the entry
+/// next to the border crosses it, and takes the picture of the present with it.
+fn swap(t: &Transaction<'_>, rig: RigId, from: i64, order: &str) -> Result<Option<String>, StoreError> {
+    let newest = t
+        .query_row(
+            &format!(
+                "SELECT id, sentence, snapshot FROM history
+                 WHERE rig_id = ?1 AND undone = ?2 {order} LIMIT 1"
+            ),
+            [rig.0, from],
+            |r| Ok((r.get::<_, i64>(0)?, r.get::<_, String>(1)?, r.get::<_, String>(2)?)),
+        )
+        .optional()?;
+    let Some((id, sentence, before)) = newest else { return Ok(None) };
+    let present = picture(t, rig)?;
+    put_back(t, rig, &before)?;
+    t.execute(
+        "UPDATE history SET undone = ?1, snapshot = ?2 WHERE id = ?3",
+        params![1 - from, present, id],
+    )?;
+    Ok(Some(sentence))
+}
+
+/// What undo and redo would do.
+pub(crate) fn offers(
+    c: &Connection,
+    rig: RigId,
+) -> Result<(Option<String>, Option<String>), StoreError> {
+    let newest = |sql: &str| c.prepare_cached(sql)?.query_row([rig.0], |r| r.get(0)).optional();
+    Ok((
+        newest(
+            "SELECT sentence FROM history WHERE rig_id = ?1 AND undone = 0 ORDER BY id DESC LIMIT 1",
+        )?,
+        newest(
+            "SELECT sentence FROM history WHERE rig_id = ?1 AND undone = 1 ORDER BY id ASC LIMIT 1",
+        )?,
+    ))
+}

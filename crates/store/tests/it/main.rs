@@ -1,0 +1,184 @@
+//! The store through its public face, on real files.
+#![allow(clippy::unwrap_used)]
+
+use lake_hour_core::compare::Outcome;
+use lake_hour_core::day::{Day, Duty, Stretch};
+use lake_hour_core::house::HouseRules;
+use lake_hour_core::pack::{Pack, WeakUnit};
+use lake_hour_core::plan::Plan;
+use lake_hour_core::rig::{CraftKind, Rig, SettingPoint};
+use lake_hour_core::shelf::{Battery, Chemistry, CyclePoint, Peak, Rating, Size};
+use lake_hour_core::units::{
+    AmpHours, Amps, Celsius, Hours, Kilograms, Millimetres, Ohms, Volts, WattHours, Watts,
+};
+use lake_hour_store::{Change, Direction, OpenError, Place, Store, StoreError, StretchId};
+
+/// A plan that uses every column there is.
+fn full_plan() -> Plan {
+    let mut battery = Battery::new(
+        "Marl Point 12-100",
+        Chemistry::Lfp,
+        Volts::of(12.8),
+        Rating::Capacity { ah: AmpHours::of(100.0), over: Hours::of(5.0) },
+    );
+    battery.ratings.push(Rating::reserve(236.0));
+    battery.ratings.push(Rating::Energy { wh: WattHours::of(1280.0), over: Hours::of(20.0) });
+    battery.cranking = Some(Amps::of(500.0));
+    battery.mass = Some(Kilograms::of(11.5));
+    let side = Millimetres::of;
+    battery.size = Some(Size { length: side(330.0), width: side(173.0), height: side(215.0) });
+    battery.price = Some(320.0);
+    battery.max_continuous = Some(Amps::of(100.0));
+    battery.peak = Some(Peak { current: Amps::of(200.0), seconds: 5.0 });
+    battery.low_voltage_cutoff = Some(Volts::of(10.0));
+    battery.resistance = Some(Ohms::of(0.01));
+    battery.cycles = vec![CyclePoint { depth: 0.8, cycles: 3500.0 }];
+    battery.calendar_years = Some(10.0);
+    let mut pack = Pack::of(battery, 2, 1);
+    pack.extra_cost = 150.0;
+    pack.weak_unit = Some(WeakUnit { capacity_share: 0.9, resistance_factor: 1.5 });
+    let mut rig = Rig::new("Sampling skiff", CraftKind::VHull, Volts::of(24.0));
+    rig.motor.name = "24 V bow motor".into();
+    rig.motor.max_current = Some(Amps::of(50.0));
+    rig.motor.settings = vec![SettingPoint { setting: 10.0, current: Amps::of(46.0) }];
+    rig.craft.length_m = Some(4.2);
+    rig.craft.loaded_mass = Some(Kilograms::of(420.0));
+    rig.controller_max = Some(Volts::of(32.0));
+    rig.controller_min = Some(Volts::of(19.0));
+    rig.battery_mass_limit = Some(Kilograms::of(70.0));
+    let mut day = Day::starting_at(420)
+        .then("Out", Hours::of(0.75), Duty::Current(Amps::of(22.0)))
+        .then("Hold", Hours::of(1.0), Duty::Power(Watts::of(200.0)))
+        .then("Drift", Hours::of(0.5), Duty::Off)
+        .then("Home", Hours::of(0.5), Duty::Setting(9.0));
+    day.ambient = Some(Celsius::of(14.0));
+    day.battery_start = Some(Celsius::of(20.0));
+    let rules = HouseRules::default().with_floor(Chemistry::Agm, 0.2);
+    Plan { currency: "USD".into(), rig, day, rules, packs: vec![pack] }
+}
+
+fn stretch(name: &str) -> Stretch {
+    Stretch { name: name.into(), lasts: Hours::of(0.5), duty: Duty::Current(Amps::of(5.0)) }
+}
+
+fn file(dir: &tempfile::TempDir) -> std::path::PathBuf {
+    dir.path().join("lake-hour.db")
+}
+
+async fn names(store: &Store, rig: lake_hour_store::RigId) -> Vec<String> {
+    let board = store.board(rig).await.unwrap();
+    board.plan.day.stretches.iter().map(|s| s.name.clone()).collect()
+}
+
+#[tokio::test]
+async fn closing_and_opening_again_loses_nothing_and_gives_the_same_day() {
+    let dir = tempfile::tempdir().unwrap();
+    let store = Store::open(&file(&dir)).await.unwrap();
+    let rig = store.import(full_plan()).await.unwrap();
+    let before = store.board(rig).await.unwrap();
+    assert_eq!(before.plan, full_plan());
+    drop(store);
+    let again = Store::open(&file(&dir)).await.unwrap().board(rig).await.unwrap();
+    assert_eq!(again, before);
+    let evaluated = |plan: &Plan| plan.evaluate().unwrap();
+    assert_eq!(evaluated(&again.plan), evaluated(&full_plan()));
+    assert!(evaluated(&again.plan)[0].outcome < Outcome::Stops);
+}
+
+#[tokio::test]
+async fn a_day_is_added_to_copied_moved_and_removed_from() {
+    let dir = tempfile::tempdir().unwrap();
+    let store = Store::open(&file(&dir)).await.unwrap();
+    let rig = store.import(full_plan()).await.unwrap();
+    let id = async |n: usize| store.board(rig).await.unwrap().stretches[n];
+    let made = store.change(rig, Change::AddStretch(stretch("Back"), Place::Last)).await.unwrap();
+    assert_eq!(made.sentence, "Added the stretch Back");
+    assert_eq!(names(&store, rig).await, ["Out", "Hold", "Drift", "Home", "Back"]);
+    store.change(rig, Change::CopyStretch(id(0).await)).await.unwrap();
+    store.change(rig, Change::MoveStretch(id(2).await, Direction::Earlier)).await.unwrap();
+    store.change(rig, Change::RemoveStretch(id(3).await)).await.unwrap();
+    assert_eq!(names(&store, rig).await, ["Out", "Hold", "Out", "Home", "Back"]);
+    // Moving the first one earlier leaves everything as it is.
+    store.change(rig, Change::MoveStretch(id(0).await, Direction::Earlier)).await.unwrap();
+    assert_eq!(names(&store, rig).await, ["Out", "Hold", "Out", "Home", "Back"]);
+}
+
+#[tokio::test]
+async fn every_change_can_be_taken_back_and_made_again() {
+    let dir = tempfile::tempdir().unwrap();
+    let store = Store::open(&file(&dir)).await.unwrap();
+    let rig = store.import(full_plan()).await.unwrap();
+    let start = store.board(rig).await.unwrap();
+    let pack = start.packs[0];
+    let mut renamed = start.plan.rig.clone();
+    renamed.name = "Barge".into();
+    let changes = [
+        Change::RemoveStretch(start.stretches[1]),
+        Change::EditStretch(start.stretches[0], stretch("Across")),
+        Change::AddPack(Box::new(start.plan.packs[0].clone()), Place::First),
+        Change::CopyPack(pack),
+        Change::MovePack(pack, Direction::Later),
+        Change::EditPack(pack, Box::new(Pack::of(start.plan.packs[0].battery.clone(), 1, 3))),
+        Change::RemovePack(pack),
+        Change::EditDay { start_minute: 300, ambient: None, outings_per_year: 12.0 },
+        Change::EditRules(HouseRules { reserve: 0.3, ..HouseRules::default() }),
+        Change::EditRig(Box::new(renamed)),
+    ];
+    for change in changes.clone() {
+        store.change(rig, change).await.unwrap();
+    }
+    let end = store.board(rig).await.unwrap();
+    assert_eq!(end.plan.rig.name, "Barge");
+    for _ in &changes {
+        assert!(store.undo(rig).await.unwrap().is_some());
+    }
+    let back = store.board(rig).await.unwrap();
+    assert_eq!((&back.plan, &back.packs), (&start.plan, &start.packs));
+    assert_eq!(store.undo(rig).await.unwrap(), None);
+    for _ in &changes {
+        assert!(store.redo(rig).await.unwrap().is_some());
+    }
+    assert_eq!(store.board(rig).await.unwrap(), end);
+    // A new change after an undo leaves nothing to make again.
+    store.undo(rig).await.unwrap();
+    store.change(rig, Change::AddStretch(stretch("New"), Place::First)).await.unwrap();
+    assert_eq!(store.redo(rig).await.unwrap(), None);
+    assert_eq!(names(&store, rig).await[0], "New");
+}
+
+#[tokio::test]
+async fn what_is_gone_is_not_found_and_a_full_day_takes_no_more() {
+    let dir = tempfile::tempdir().unwrap();
+    let store = Store::open(&file(&dir)).await.unwrap();
+    let rig = store.import(full_plan()).await.unwrap();
+    let gone = store.change(rig, Change::CopyStretch(StretchId(999))).await;
+    assert!(matches!(gone, Err(StoreError::NotFound("stretch"))));
+    // The failed change must not be offered for undo.
+    assert_eq!(store.board(rig).await.unwrap().undo, None);
+    assert!(store.board(lake_hour_store::RigId(77)).await.is_err());
+    let mut long = full_plan();
+    long.day.stretches = vec![stretch("Lap"); 400];
+    let rig = store.import(long).await.unwrap();
+    let full = store.change(rig, Change::AddStretch(stretch("More"), Place::Last)).await;
+    assert_eq!(full.unwrap_err().to_string(), "there are 400 stretches already, and no more fit");
+}
+
+#[tokio::test]
+async fn a_second_program_a_newer_file_and_no_database_are_refused_in_words() {
+    let dir = tempfile::tempdir().unwrap();
+    let path = file(&dir);
+    let store = Store::open(&path).await.unwrap();
+    let second = Store::open(&path).await.unwrap_err();
+    assert!(matches!(second, OpenError::InUse(_)));
+    assert!(second.to_string().contains("is in use by another running Lake Hour"));
+    drop(store);
+    let raw = rusqlite::Connection::open(&path).unwrap();
+    raw.pragma_update(None, "user_version", 999).unwrap();
+    drop(raw);
+    let newer = Store::open(&path).await.unwrap_err();
+    assert!(newer.to_string().contains("was written by a newer version"), "{newer}");
+    let text = dir.path().join("notes.txt");
+    std::fs::write(&text, "not a database, but long enough to be looked at as one".repeat(40)).unwrap();
+    let no_database = Store::open(&text).await.unwrap_err();
+    assert!(no_database.to_string().contains("cannot be used as a database"), "{no_database}");
+}
