@@ -1,1 +1,38 @@
-fn main() {}
+//! The program: reads the command line, opens what it needs, hands over.
+
+mod cli;
+mod commands;
+
+use clap::Parser;
+use std::process::ExitCode;
+
+fn main() -> ExitCode {
+    tracing_subscriber::fmt()
+        .with_writer(std::io::stderr)
+        .with_env_filter(
+            tracing_subscriber::EnvFilter::try_from_env("LAKE_HOUR_LOG")
+                .unwrap_or_else(|_| "warn,lake_hour_web=info".into()),
+        )
+        .init();
+    let done = match cli::Cli::parse().command {
+        cli::Command::Demo { listen } => commands::serve::demo(listen),
+        cli::Command::Serve { db, listen } => commands::serve::serve(db, listen),
+        cli::Command::Evaluate { file, format, working } => {
+            commands::evaluate::evaluate(&file, format, working)
+        }
+        cli::Command::Schema { of } => commands::schema(of),
+    };
+    match done {
+        Ok(()) => ExitCode::SUCCESS,
+        Err(commands::Failed::Input(lines)) => {
+            for line in lines {
+                commands::complain(&line);
+            }
+            ExitCode::from(2)
+        }
+        Err(commands::Failed::Run(error)) => {
+            commands::complain(&format!("lake-hour: {error:#}"));
+            ExitCode::FAILURE
+        }
+    }
+}

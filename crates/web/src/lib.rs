@@ -1,1 +1,70 @@
-//! x
+//! The pages: server-rendered, one address for each state, swapped in place where scripts run.
+//!
+//! - [`router`] puts everything together; [`serve`] runs it until told to stop
+//! - `board` the Board page: its picture, its forms, its changes
+//! - `forms` what people type, turned into the core's types or into sentences beside the field
+//! - `guard` who may ask and write: hosts, origins, sizes, headers
+//! - `error` the one place where errors become pages
+
+mod assets;
+mod board;
+mod error;
+mod figures;
+mod forms;
+mod guard;
+mod layout;
+mod render;
+mod start;
+
+use axum::Router;
+use axum::routing::get;
+use lake_hour_core::plan::Plan;
+use lake_hour_store::Store;
+use std::net::SocketAddr;
+use std::sync::Arc;
+use tokio::net::TcpListener;
+use tokio::sync::Semaphore;
+
+/// What the pages need.
+#[derive(Debug, Clone)]
+pub struct App {
+    store: Store,
+    /// The demonstration plan that an empty database offers to begin with.
+    demo: Arc<Plan>,
+    /// As many evaluations at once as there are cores: more would only wait for each other.
+    evaluations: Arc<Semaphore>,
+}
+
+impl App {
+    /// Pages over a store.
+    pub fn new(store: Store, demo: Plan) -> Self {
+        let cores = std::thread::available_parallelism().map_or(1, std::num::NonZero::get);
+        Self { store, demo: Arc::new(demo), evaluations: Arc::new(Semaphore::new(cores)) }
+    }
+}
+
+/// All addresses, with the guards around them. `host` is what the browser must call this server.
+pub fn router(app: App, host: SocketAddr) -> Router {
+    let pages = Router::new()
+        .route("/healthz", get(async || "ok"))
+        .merge(start::routes())
+        .merge(board::routes())
+        .merge(layout::routes())
+        .merge(assets::routes())
+        .fallback(error::no_such_page)
+        .with_state(app);
+    guard::around(pages, host)
+}
+
+/// Serves on `listener` until `stop` resolves, then lets running requests finish.
+///
+/// # Errors
+/// When the listener fails.
+pub async fn serve(
+    app: App,
+    listener: TcpListener,
+    stop: impl Future<Output = ()> + Send + 'static,
+) -> std::io::Result<()> {
+    let host = listener.local_addr()?;
+    axum::serve(listener, router(app, host)).with_graceful_shutdown(stop).await
+}

@@ -1,0 +1,158 @@
+//! A lane as a drawing: water over a bed, along the day.
+//!
+//! Everything is in parts of a thousand across and of a hundred down; the drawing is stretched to
+//! its place, with lines that keep their width.
+
+use crate::figures;
+use lake_hour_core::compare::{Drawn, Outcome};
+use lake_hour_core::day::Day;
+use lake_hour_core::drawdown::Ended;
+use std::fmt::Write as _;
+
+/// Where a full charge and an empty one stand.
+const FULL_AT: f64 = 5.0;
+const EMPTY_AT: f64 = 97.0;
+
+/// A mark on the lane at its time.
+#[derive(Debug, Clone)]
+pub(crate) struct Mark {
+    /// Across, in percent.
+    pub(crate) at: String,
+    pub(crate) text: String,
+    /// Whether the text stands left of the mark, for want of room.
+    pub(crate) left: bool,
+    /// Heavier: the day ended here.
+    pub(crate) ends: bool,
+}
+
+/// The drawing of one lane.
+#[derive(Debug, Clone)]
+pub(crate) struct Picture {
+    /// The charge through the day.
+    pub(crate) line: String,
+    /// All below the charge, down to the bed.
+    pub(crate) water: String,
+    /// The depth tints, light to deep: (top, height).
+    pub(crate) tints: [(String, String); 3],
+    /// Top of the bed and its height.
+    pub(crate) bed: (String, String),
+    pub(crate) reserve_at: String,
+    /// From a bad day to a good one.
+    pub(crate) band: String,
+    /// Where the charge has gone below the bed's top.
+    pub(crate) below: Option<String>,
+    /// Where the day goes on without this pack: (from, width).
+    pub(crate) dry: Option<(String, String)>,
+    pub(crate) marks: Vec<Mark>,
+    /// The drawing in a sentence.
+    pub(crate) sentence: String,
+}
+
+fn x(at: f64, day: f64) -> f64 {
+    if day > 0.0 { (at / day * 1000.0).clamp(0.0, 1000.0) } else { 0.0 }
+}
+
+fn y(charge: f64) -> f64 {
+    FULL_AT + (1.0 - charge.clamp(0.0, 1.0)) * (EMPTY_AT - FULL_AT)
+}
+
+fn path(points: impl IntoIterator<Item = (f64, f64)>) -> String {
+    let mut out = String::new();
+    for (x, y) in points {
+        // Writing to a string cannot fail.
+        let _ = write!(out, "{x:.1},{y:.1} ");
+    }
+    out.truncate(out.trim_end().len());
+    out
+}
+
+impl Picture {
+    pub(crate) fn of(drawn: &Drawn, outcome: Outcome, day: &Day, name: &str) -> Self {
+        let length = day.lasts().value();
+        let at = |t: f64| x(t, length);
+        let line: Vec<(f64, f64)> = drawn.points.iter().map(|p| (at(p.at), y(p.charge))).collect();
+        let last = line.last().copied().unwrap_or((0.0, FULL_AT));
+        let floor = y(drawn.floor);
+        let mut water = line.clone();
+        water.extend([(last.0, 100.0), (0.0, 100.0)]);
+        let band_points = &drawn.band.points;
+        let low = band_points.iter().map(|p| (at(p.at), y(p.low)));
+        let high = band_points.iter().rev().map(|p| (at(p.at), y(p.high)));
+        let third = (floor - y(1.0)) / 3.0;
+        let tints = [0.0, 1.0, 2.0].map(|n| {
+            (format!("{:.2}", y(1.0) + third * n), format!("{:.2}", third + 0.2))
+        });
+        let below = drawn.summary.floor_at.map(|from| {
+            let mut under = vec![(at(from), floor)];
+            under.extend(line.iter().copied().filter(|p| p.1 > floor));
+            under.push((last.0, floor));
+            path(under)
+        });
+        let dry = drawn
+            .ended_early_at()
+            .map(|t| (format!("{:.1}", at(t)), format!("{:.1}", 1000.0 - at(t))));
+        Self {
+            water: path(water),
+            line: path(line),
+            tints,
+            bed: (format!("{floor:.2}"), format!("{:.2}", 100.0 - floor)),
+            reserve_at: format!("{:.2}", y(drawn.reserve)),
+            band: path(low.chain(high)),
+            below,
+            dry,
+            marks: marks(drawn, day, length),
+            sentence: sentence(drawn, outcome, day, name),
+        }
+    }
+}
+
+/// Events as marks, those that end the day last.
+fn marks(drawn: &Drawn, day: &Day, length: f64) -> Vec<Mark> {
+    let mark = |at: f64, text: String, ends: bool| Mark {
+        at: format!("{:.2}%", x(at, length) / 10.0),
+        text,
+        left: x(at, length) > 660.0,
+        ends,
+    };
+    let clock = |t: f64| figures::clock(day, t);
+    let ended = drawn.ended_early_at();
+    let mut marks = Vec::new();
+    if let Some(t) = drawn.summary.floor_at
+        // Two marks on one spot can't be read.
+        && ended.is_none_or(|e| (e - t).abs() > 0.12 * length)
+    {
+        marks.push(mark(t, format!("floor at {}", clock(t)), false));
+    }
+    if let Some(t) = drawn.summary.string_out_at {
+        marks.push(mark(t, format!("weak string opens {}", clock(t)), false));
+    }
+    match drawn.summary.ended {
+        Ended::DayDone => {}
+        Ended::Stopped { at } => marks.push(mark(at, format!("stops at {}", clock(at)), true)),
+        Ended::Tripped { at, .. } => marks.push(mark(at, format!("opens at {}", clock(at)), true)),
+    }
+    marks
+}
+
+fn sentence(drawn: &Drawn, outcome: Outcome, day: &Day, name: &str) -> String {
+    let clock = |t: f64| figures::clock(day, t);
+    let mut out = format!(
+        "{name}: charge falls from 100 % to {}",
+        figures::percent(drawn.summary.charge_left)
+    );
+    let (low, high) =
+        (figures::percent(drawn.band.low), figures::percent(drawn.band.high));
+    let _ = write!(out, " ({low} on a bad day, {high} on a good one).");
+    let _ = write!(out, " {} stays in the battery.", figures::percent(drawn.floor));
+    if let Some(t) = drawn.summary.reserve_at {
+        let _ = write!(out, " Reserve touched at {}.", clock(t));
+    }
+    if let Some(t) = drawn.summary.floor_at {
+        let _ = write!(out, " Floor reached at {}.", clock(t));
+    }
+    if let Some(t) = drawn.ended_early_at() {
+        let word = if outcome == Outcome::Trips { "Opens on current" } else { "Stops" };
+        let _ = write!(out, " {word} at {}.", clock(t));
+    }
+    out
+}

@@ -1,0 +1,133 @@
+//! Errors become pages here and nowhere else.
+
+use crate::layout::{self, Frame};
+use crate::render::Render;
+use askama::Template;
+use axum::extract::Request;
+use axum::http::{HeaderValue, StatusCode};
+use axum::middleware::Next;
+use axum::response::{Html, IntoResponse, Response};
+use lake_hour_store::StoreError;
+use std::sync::Arc;
+
+/// Anything that keeps a page from being shown.
+#[derive(Debug, thiserror::Error)]
+pub(crate) enum PageError {
+    #[error("There is no page at this address.")]
+    NoSuchPage,
+    #[error("What you asked for is no longer there: {0}.")]
+    Gone(String),
+    #[error("That does not fit: {0}.")]
+    Full(String),
+    #[error("This form could not be read: {0}.")]
+    BadForm(String),
+    #[error("This is more than a form can hold: at most 256 kB are read. Nothing was changed.")]
+    TooLarge,
+    #[error("This address is not one of Lake Hour's own. Open it by the address it printed when it started.")]
+    WrongHost,
+    #[error("Changes can only be made from Lake Hour's own pages. Nothing was changed.")]
+    OtherSite,
+    #[error("Something broke on our side. Nothing was changed; try once more, and then restart Lake Hour.")]
+    Broken,
+    #[error("The database could not do it. Nothing was changed; what you typed is still on the page you came from.")]
+    Store(#[source] StoreError),
+}
+
+impl PageError {
+    fn status(&self) -> StatusCode {
+        match self {
+            Self::NoSuchPage | Self::Gone(_) => StatusCode::NOT_FOUND,
+            Self::Full(_) => StatusCode::CONFLICT,
+            Self::BadForm(_) => StatusCode::BAD_REQUEST,
+            Self::TooLarge => StatusCode::PAYLOAD_TOO_LARGE,
+            Self::WrongHost => StatusCode::MISDIRECTED_REQUEST,
+            Self::OtherSite => StatusCode::FORBIDDEN,
+            Self::Broken | Self::Store(_) => StatusCode::INTERNAL_SERVER_ERROR,
+        }
+    }
+
+    const fn heading(&self) -> &'static str {
+        match self {
+            Self::NoSuchPage | Self::Gone(_) => "Not found",
+            Self::Full(_) => "No more fit",
+            Self::BadForm(_) | Self::TooLarge => "Not read",
+            Self::WrongHost | Self::OtherSite => "Refused",
+            Self::Broken | Self::Store(_) => "Our fault",
+        }
+    }
+}
+
+impl From<StoreError> for PageError {
+    fn from(error: StoreError) -> Self {
+        match error {
+            StoreError::NotFound(_) => Self::Gone(error.to_string()),
+            StoreError::Full { .. } => Self::Full(error.to_string()),
+            StoreError::Database(_)
+            | StoreError::Stored(_)
+            | StoreError::Unknown(_)
+            | StoreError::Panicked
+            | StoreError::Closed => Self::Store(error),
+        }
+    }
+}
+
+impl IntoResponse for PageError {
+    /// Only the status and the error itself: [`draw_problem`] knows the request and draws.
+    fn into_response(self) -> Response {
+        let mut response = self.status().into_response();
+        response.extensions_mut().insert(Arc::new(self));
+        response
+    }
+}
+
+#[derive(Template)]
+#[template(path = "problem.html", blocks = ["notice"])]
+struct ProblemPage {
+    frame: Frame,
+    heading: &'static str,
+    sentence: String,
+}
+
+/// Draws the error a page ended in: a whole page, or a notice into the page that is open.
+pub(crate) async fn draw_problem(render: Render, request: Request, next: Next) -> Response {
+    let theme = layout::Theme::of(request.headers());
+    let response = next.run(request).await;
+    let Some(problem) = response.extensions().get::<Arc<PageError>>().cloned() else {
+        return if response.status() == StatusCode::PAYLOAD_TOO_LARGE {
+            draw(&PageError::TooLarge, render, theme)
+        } else {
+            response
+        };
+    };
+    if let PageError::Store(source) = &*problem {
+        tracing::error!(error = ?source, "the database failed");
+    }
+    draw(&problem, render, theme)
+}
+
+fn draw(problem: &PageError, render: Render, theme: layout::Theme) -> Response {
+    let page = ProblemPage {
+        frame: Frame::plain("Not shown", theme),
+        heading: problem.heading(),
+        sentence: problem.to_string(),
+    };
+    let drawn = match render {
+        Render::Page => page.render(),
+        Render::Fragment => page.as_notice().render(),
+    };
+    let mut response = match drawn {
+        Ok(html) => (problem.status(), Html(html)).into_response(),
+        Err(_) => (problem.status(), problem.to_string()).into_response(),
+    };
+    if render == Render::Fragment {
+        // The page that is open, and all that was typed on it, stays.
+        let headers = response.headers_mut();
+        headers.insert("HX-Retarget", HeaderValue::from_static("#notice"));
+        headers.insert("HX-Reswap", HeaderValue::from_static("outerHTML"));
+    }
+    response
+}
+
+pub(crate) async fn no_such_page() -> PageError {
+    PageError::NoSuchPage
+}

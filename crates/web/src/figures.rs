@@ -1,0 +1,138 @@
+//! Figures as people read them: two or three digits that count, and always a unit.
+
+use lake_hour_core::day;
+use lake_hour_core::units::{Hours, Kilograms, convert};
+
+/// "7 h 20 min".
+pub(crate) fn duration(hours: f64) -> String {
+    let minutes = (hours * 60.0).round() as i64;
+    match (minutes / 60, minutes % 60) {
+        (0, m) => format!("{m} min"),
+        (h, 0) => format!("{h} h"),
+        (h, m) => format!("{h} h {m} min"),
+    }
+}
+
+/// "10.4 h", and no more digits than an estimate has.
+pub(crate) fn hours(hours: f64) -> String {
+    if hours < 9.95 { format!("{hours:.1} h") } else { format!("{hours:.0} h") }
+}
+
+/// "37 %".
+pub(crate) fn percent(share: f64) -> String {
+    format!("{:.0} %", share * 100.0)
+}
+
+/// A current or charge with three digits that count: "0.9", "22", "9.4".
+pub(crate) fn amount(value: f64) -> String {
+    let magnitude = value.abs();
+    if magnitude >= 9.95 || (value - value.round()).abs() < 0.005 {
+        grouped(value, 0)
+    } else if magnitude >= 0.95 {
+        trimmed(format!("{value:.1}"))
+    } else {
+        trimmed(format!("{value:.2}"))
+    }
+}
+
+/// A figure put back into its field: all of it, without noise from conversions.
+pub(crate) fn typed(value: f64) -> String {
+    trimmed(format!("{value:.3}"))
+}
+
+/// "58 lb".
+pub(crate) fn pounds(mass: Kilograms) -> String {
+    let pounds = convert::pounds(mass);
+    if pounds < 9.95 { trimmed(format!("{pounds:.1}")) + " lb" } else { grouped(pounds, 0) + " lb" }
+}
+
+/// "2.1 kWh" or "640 Wh".
+pub(crate) fn energy(watt_hours: f64) -> String {
+    if watt_hours >= 1000.0 {
+        format!("{:.1} kWh", watt_hours / 1000.0)
+    } else {
+        format!("{watt_hours:.0} Wh")
+    }
+}
+
+/// "$1,118", or "$0.21" for small sums.
+pub(crate) fn money(amount: f64, currency: &str) -> String {
+    let sign = match currency {
+        "USD" => "$",
+        "EUR" => "€",
+        "GBP" => "£",
+        other => return format!("{} {other}", figure(amount)),
+    };
+    format!("{sign}{}", figure(amount))
+}
+
+fn figure(amount: f64) -> String {
+    if amount.abs() < 20.0 { format!("{amount:.2}") } else { grouped(amount, 0) }
+}
+
+/// The clock some hours after the start, with the day when it is a later one.
+pub(crate) fn clock(day: &day::Day, after: f64) -> String {
+    let minute = day.clock_minute(Hours::of(after));
+    let days = ((f64::from(day.start_minute) + after * 60.0).round() / 1440.0).floor();
+    let clock = day::clock_words(minute);
+    if days >= 1.0 { format!("{clock}, day {:.0}", days + 1.0) } else { clock }
+}
+
+fn trimmed(text: String) -> String {
+    if text.contains('.') {
+        text.trim_end_matches('0').trim_end_matches('.').to_owned()
+    } else {
+        text
+    }
+}
+
+/// Thousands set off by commas.
+fn grouped(value: f64, decimals: usize) -> String {
+    let plain = format!("{:.decimals$}", value.abs());
+    let (whole, rest) = plain.split_at(plain.find('.').unwrap_or(plain.len()));
+    let mut out = String::new();
+    for (n, digit) in whole.chars().enumerate() {
+        if n > 0 && (whole.len() - n).is_multiple_of(3) {
+            out.push(',');
+        }
+        out.push(digit);
+    }
+    let sign = if value < 0.0 && out != "0" { "-" } else { "" };
+    format!("{sign}{out}{rest}")
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn figures_have_as_many_digits_as_count() {
+        for (got, want) in [
+            (duration(7.333_333), "7 h 20 min"),
+            (duration(0.5), "30 min"),
+            (duration(2.0), "2 h"),
+            (hours(9.96), "10 h"),
+            (hours(4.04), "4.0 h"),
+            (amount(0.9), "0.9"),
+            (amount(22.4), "22"),
+            (amount(6.25), "6.2"),
+            (amount(5.0), "5"),
+            (amount(1234.0), "1,234"),
+            (typed(25.4), "25.4"),
+            (typed(0.1 + 0.2), "0.3"),
+            (typed(100.0), "100"),
+            (pounds(Kilograms::of(11.5)), "25 lb"),
+            (energy(2560.0), "2.6 kWh"),
+            (energy(640.0), "640 Wh"),
+            (money(1118.4, "USD"), "$1,118"),
+            (money(0.214, "USD"), "$0.21"),
+            (money(1_234_567.0, "CAD"), "1,234,567 CAD"),
+            (percent(0.374), "37 %"),
+        ] {
+            assert_eq!(got, want);
+        }
+        let day = day::Day::starting_at(22 * 60);
+        assert_eq!(clock(&day, 1.0), "23:00");
+        assert_eq!(clock(&day, 3.5), "01:30, day 2");
+    }
+}

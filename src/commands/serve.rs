@@ -1,0 +1,89 @@
+//! `lake-hour serve` and `lake-hour demo`: the pages, until Ctrl-C.
+
+use super::{Failed, print};
+use anyhow::Context;
+use lake_hour_core::plan::Plan;
+use lake_hour_store::Store;
+use lake_hour_web::App;
+use std::net::SocketAddr;
+use std::path::{Path, PathBuf};
+use tokio::net::TcpListener;
+
+/// The Heron Pond example. All of it is invented.
+const DEMO: &[u8] = include_bytes!("../../demo/heron-pond.plan.json");
+
+fn demo_plan() -> Result<Plan, Failed> {
+    lake_hour_formats::plan::read(DEMO).map_err(Failed::from)
+}
+
+pub(crate) fn demo(listen: SocketAddr) -> Result<(), Failed> {
+    let folder = tempfile::Builder::new()
+        .prefix("lake-hour-demo-")
+        .tempdir()
+        .context("cannot make a temporary folder")?;
+    run(&folder.path().join("demo.db"), listen, true)
+}
+
+pub(crate) fn serve(db: Option<PathBuf>, listen: SocketAddr) -> Result<(), Failed> {
+    let db = match db {
+        Some(db) => db,
+        None => {
+            let dirs = directories::ProjectDirs::from("", "", "lake-hour")
+                .context("this account has no data folder; name a file with --db")?;
+            dirs.data_dir().join("lake-hour.db")
+        }
+    };
+    if let Some(folder) = db.parent().filter(|f| !f.as_os_str().is_empty()) {
+        std::fs::create_dir_all(folder)
+            .with_context(|| format!("cannot make the folder {}", folder.display()))?;
+    }
+    run(&db, listen, false)
+}
+
+fn run(db: &Path, listen: SocketAddr, with_demo: bool) -> Result<(), Failed> {
+    let plan = demo_plan()?;
+    let runtime = tokio::runtime::Runtime::new().context("cannot start")?;
+    runtime.block_on(async {
+        let store = Store::open(db).await.context("cannot start")?;
+        if with_demo {
+            store.import(plan.clone()).await.context("cannot fill in the example")?;
+        }
+        let listener = TcpListener::bind(listen).await.with_context(|| {
+            format!("cannot listen on {listen}: another program may have it; try --listen 127.0.0.1:0")
+        })?;
+        let address = listener.local_addr().context("cannot tell the address")?;
+        if !address.ip().is_loopback() {
+            tracing::warn!(%address, "reachable from other machines, and there is no password");
+        }
+        print(&format!("Lake Hour is ready at http://{address}/\n"))?;
+        lake_hour_web::serve(App::new(store, plan), listener, stopped())
+            .await
+            .context("the server failed")?;
+        Ok(())
+    })
+}
+
+/// Ctrl-C, or the signal that a service manager sends.
+async fn stopped() {
+    let interrupt = async {
+        // Without the handler the process simply ends on the signal, which is as good.
+        if tokio::signal::ctrl_c().await.is_err() {
+            std::future::pending::<()>().await;
+        }
+    };
+    #[cfg(unix)]
+    let terminate = async {
+        match tokio::signal::unix::signal(tokio::signal::unix::SignalKind::terminate()) {
+            Ok(mut signal) => {
+                signal.recv().await;
+            }
+            Err(_) => std::future::pending().await,
+        }
+    };
+    #[cfg(not(unix))]
+    let terminate = std::future::pending::<()>();
+    tokio::select! {
+        () = interrupt => {}
+        () = terminate => {}
+    }
+}
