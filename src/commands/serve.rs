@@ -49,7 +49,9 @@ fn run(db: &Path, listen: SocketAddr, with_demo: bool) -> Result<(), Failed> {
             store.import(plan.clone()).await.context("cannot fill in the example")?;
         }
         let listener = TcpListener::bind(listen).await.with_context(|| {
-            format!("cannot listen on {listen}: another program may have it; try --listen 127.0.0.1:0")
+            format!(
+                "cannot listen on {listen}: another program may have it; try --listen 127.0.0.1:0"
+            )
         })?;
         let address = listener.local_addr().context("cannot tell the address")?;
         if !address.ip().is_loopback() {

@@ -41,7 +41,7 @@ pub(crate) struct Checker {
 }
 
 impl Checker {
-    pub(crate) fn fault(&mut self, at: impl Into<String>, says: impl ToString) {
+    pub(crate) fn fault(&mut self, at: impl Into<String>, says: impl std::fmt::Display) {
         if self.faults.len() < MOST_REPORTED {
             self.faults.push(Fault { at: at.into(), says: says.to_string() });
         } else {

@@ -141,7 +141,8 @@ pub fn document(plan: &Plan, evaluations: &[Evaluation], with_working: bool) -> 
 fn pack_result(name: &str, e: &Evaluation) -> PackResult {
     let drawn = e.drawn.as_ref();
     let of = |pick: fn(&Drawn) -> f64| drawn.map(pick).and_then(tidy);
-    let minutes = |pick: fn(&Drawn) -> Option<f64>| drawn.and_then(pick).and_then(|h| tidy(h * 60.0));
+    let minutes =
+        |pick: fn(&Drawn) -> Option<f64>| drawn.and_then(pick).and_then(|h| tidy(h * 60.0));
     let cost = drawn.and_then(|d| d.cost);
     PackResult {
         name: name.to_owned(),

@@ -5,13 +5,33 @@ use std::fmt::Write as _;
 
 /// The result as CSV: a header with units, a row per pack, lines ended by CRLF.
 pub fn csv(result: &ResultDocument) -> String {
-    let mut out = csv::WriterBuilder::new().terminator(csv::Terminator::CRLF).from_writer(Vec::new());
+    let mut out =
+        csv::WriterBuilder::new().terminator(csv::Terminator::CRLF).from_writer(Vec::new());
     let header = [
-        "name", "outcome", "reasons", "voltage_v", "capacity_ah", "energy_wh", "mass_kg",
-        "price_total", "charge_left", "charge_left_low", "charge_left_high", "stops_at_min",
-        "floor_at_min", "reserve_at_min", "delivered_ah", "delivered_wh", "lowest_voltage_v",
-        "hours_at_this_pace", "life_years", "life_outings", "life_ended_by", "cost_per_cycle",
-        "cost_per_kwh", "cost_per_lake_hour",
+        "name",
+        "outcome",
+        "reasons",
+        "voltage_v",
+        "capacity_ah",
+        "energy_wh",
+        "mass_kg",
+        "price_total",
+        "charge_left",
+        "charge_left_low",
+        "charge_left_high",
+        "stops_at_min",
+        "floor_at_min",
+        "reserve_at_min",
+        "delivered_ah",
+        "delivered_wh",
+        "lowest_voltage_v",
+        "hours_at_this_pace",
+        "life_years",
+        "life_outings",
+        "life_ended_by",
+        "cost_per_cycle",
+        "cost_per_kwh",
+        "cost_per_lake_hour",
     ];
     // Writing to memory cannot fail, and every row has the header's length.
     let _ = out.write_record(header);
@@ -49,7 +69,11 @@ pub fn csv(result: &ResultDocument) -> String {
 
 /// A cell that a spreadsheet would take for a formula is made text by an apostrophe.
 fn as_text(cell: &str) -> String {
-    if cell.starts_with(['=', '+', '-', '@', '\t', '\r']) { format!("'{cell}") } else { cell.to_owned() }
+    if cell.starts_with(['=', '+', '-', '@', '\t', '\r']) {
+        format!("'{cell}")
+    } else {
+        cell.to_owned()
+    }
 }
 
 /// The result in sentences, a paragraph per pack.

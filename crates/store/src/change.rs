@@ -70,7 +70,11 @@ pub enum Change {
 }
 
 /// What a change is called, before it is made.
-pub(crate) fn sentence(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<String, StoreError> {
+pub(crate) fn sentence(
+    t: &Transaction<'_>,
+    rig: RigId,
+    change: &Change,
+) -> Result<String, StoreError> {
     let stretch = |id: &StretchId| -> Result<String, StoreError> {
         Ok(find_stretch(t, rig, *id)?.stretch()?.name)
     };
@@ -125,8 +129,7 @@ pub(crate) fn apply(
         }
         Change::MoveStretch(id, direction) => {
             find_stretch(t, rig, *id)?;
-            let mut order: Vec<i64> =
-                StretchRow::all(t, rig.0)?.iter().map(|r| r.id).collect();
+            let mut order: Vec<i64> = StretchRow::all(t, rig.0)?.iter().map(|r| r.id).collect();
             step(&mut order, id.0, *direction);
             renumber(t, "UPDATE stretch SET position = ?1 WHERE id = ?2", &order)?;
         }

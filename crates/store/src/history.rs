@@ -70,7 +70,12 @@ pub(crate) fn redo(t: &Transaction<'_>, rig: RigId) -> Result<Option<String>, St
 
 /// Changes done are a stack by rising id, changes undone one by falling id: either way the entry
 /// next to the border crosses it, and takes the picture of the present with it.
-fn swap(t: &Transaction<'_>, rig: RigId, from: i64, order: &str) -> Result<Option<String>, StoreError> {
+fn swap(
+    t: &Transaction<'_>,
+    rig: RigId,
+    from: i64,
+    order: &str,
+) -> Result<Option<String>, StoreError> {
     let newest = t
         .query_row(
             &format!(

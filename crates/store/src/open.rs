@@ -54,8 +54,7 @@ pub(crate) fn writer(path: &Path) -> Result<Connection, OpenError> {
 /// A connection that cannot write.
 pub(crate) fn reader(path: &Path) -> Result<Connection, OpenError> {
     let flags = OpenFlags::SQLITE_OPEN_READ_ONLY | OpenFlags::SQLITE_OPEN_NO_MUTEX;
-    let connection =
-        Connection::open_with_flags(path, flags).map_err(|e| refused(path, e))?;
+    let connection = Connection::open_with_flags(path, flags).map_err(|e| refused(path, e))?;
     connection
         .execute_batch("PRAGMA busy_timeout = 5000; PRAGMA trusted_schema = OFF;")
         .map_err(|e| refused(path, e))?;

@@ -33,7 +33,10 @@ struct Version {
     v: Option<String>,
 }
 
-async fn asset(Path(path): Path<String>, Query(version): Query<Version>) -> Result<Response, PageError> {
+async fn asset(
+    Path(path): Path<String>,
+    Query(version): Query<Version>,
+) -> Result<Response, PageError> {
     send(&path, version.v.is_some())
 }
 

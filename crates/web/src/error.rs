@@ -23,13 +23,19 @@ pub(crate) enum PageError {
     BadForm(String),
     #[error("This is more than a form can hold: at most 256 kB are read. Nothing was changed.")]
     TooLarge,
-    #[error("This address is not one of Lake Hour's own. Open it by the address it printed when it started.")]
+    #[error(
+        "This address is not one of Lake Hour's own. Open it by the address it printed when it started."
+    )]
     WrongHost,
     #[error("Changes can only be made from Lake Hour's own pages. Nothing was changed.")]
     OtherSite,
-    #[error("Something broke on our side. Nothing was changed; try once more, and then restart Lake Hour.")]
+    #[error(
+        "Something broke on our side. Nothing was changed; try once more, and then restart Lake Hour."
+    )]
     Broken,
-    #[error("The database could not do it. Nothing was changed; what you typed is still on the page you came from.")]
+    #[error(
+        "The database could not do it. Nothing was changed; what you typed is still on the page you came from."
+    )]
     Store(#[source] StoreError),
 }
 

@@ -40,6 +40,11 @@ pub(crate) fn typed(value: f64) -> String {
     trimmed(format!("{value:.3}"))
 }
 
+/// The same for figures turned from another unit: a tenth is as close as they were given.
+pub(crate) fn typed_coarse(value: f64) -> String {
+    trimmed(format!("{value:.1}"))
+}
+
 /// "58 lb".
 pub(crate) fn pounds(mass: Kilograms) -> String {
     let pounds = convert::pounds(mass);

@@ -63,7 +63,8 @@ pub(crate) fn around(pages: Router, host: SocketAddr) -> Router {
 /// us by gives it away. It may also post a form here: its origin gives it away.
 fn refusal(request: &Request, host: SocketAddr) -> Option<PageError> {
     let text = |name: HeaderName| request.headers().get(name).and_then(|v| v.to_str().ok());
-    let called = text(header::HOST).or_else(|| request.uri().authority().map(|a| a.as_str()));
+    let called = text(header::HOST)
+        .or_else(|| request.uri().authority().map(axum::http::uri::Authority::as_str));
     let Some(called) = called.filter(|name| is_us(name, host)) else {
         return Some(PageError::WrongHost);
     };

@@ -52,6 +52,7 @@ pub fn router(app: App, host: SocketAddr) -> Router {
         .merge(layout::routes())
         .merge(assets::routes())
         .fallback(error::no_such_page)
+        .method_not_allowed_fallback(error::no_such_page)
         .with_state(app);
     guard::around(pages, host)
 }

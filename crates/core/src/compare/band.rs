@@ -173,10 +173,7 @@ fn reach(pack: &Pack, fit: &Fit, legs: &[Leg], central: &Summary) -> Reach {
         recovery: if fit.recovery == Origin::Typical { 0.5 } else { 0.3 },
         // A typed draw was read off a meter or guessed: a tenth either way (estimate).
         draw: 0.10,
-        cold: legs
-            .iter()
-            .map(|l| 1.0 - l.reach)
-            .fold(0.0, f64::max)
+        cold: legs.iter().map(|l| 1.0 - l.reach).fold(0.0, f64::max)
             * if chemistry.is_lead() { 0.1 } else { 0.6 },
         resistance: if fit.resistance == Origin::Typical { 0.3 } else { 0.1 },
     }
@@ -252,9 +249,14 @@ mod tests {
     /// Halton 1960: the sequence in bases 2 and 3 begins 1/2, 1/4, 3/4 and 1/3, 2/3, 1/9.
     #[test]
     fn the_sample_is_the_published_sequence() {
-        for (n, base, want) in
-            [(1, 2, 0.5), (2, 2, 0.25), (3, 2, 0.75), (1, 3, 1.0 / 3.0), (2, 3, 2.0 / 3.0), (3, 3, 1.0 / 9.0)]
-        {
+        for (n, base, want) in [
+            (1, 2, 0.5),
+            (2, 2, 0.25),
+            (3, 2, 0.75),
+            (1, 3, 1.0 / 3.0),
+            (2, 3, 2.0 / 3.0),
+            (3, 3, 1.0 / 9.0),
+        ] {
             assert!((radical_inverse(n, base) - want).abs() < 1e-12);
         }
     }

@@ -184,13 +184,8 @@ fn draw(day: &Day, rules: &HouseRules, pack: &Pack, rig: &Rig, fit: Fit, legs: V
     let summary = drawdown::run(&bank, &legs, &guard, |p| points.push(p));
     let pace = drawdown::hours_at_this_pace(&bank, &legs, &guard, day::LONGEST.value());
     let depth = 1.0 - summary.charge_left;
-    let life = life::life(
-        &pack.battery,
-        depth,
-        day.outings_per_year,
-        rules.keeping,
-        rules.horizon_years,
-    );
+    let life =
+        life::life(&pack.battery, depth, day.outings_per_year, rules.keeping, rules.horizon_years);
     let hours = summary_hours(day, &summary);
     let cost = pack.price_of_batteries().and_then(|batteries| {
         life::cost(

@@ -115,7 +115,8 @@ pub(super) fn notes(rig: &Rig, day: &Day, pack: &Pack, drawn: &Drawn) -> Vec<Not
     if let Some(at) = drawn.summary.string_out_at {
         notes.push(Note::StringOut { at });
     }
-    if matches!(drawn.summary.ended, crate::drawdown::Ended::Stopped { .. }) && !chemistry.is_lead() {
+    if matches!(drawn.summary.ended, crate::drawdown::Ended::Stopped { .. }) && !chemistry.is_lead()
+    {
         notes.push(Note::StopsWithoutWarning);
     }
     notes

@@ -70,10 +70,15 @@ fn size(pack: &Pack, drawn: &Drawn) -> Line {
         })
         .collect();
     terms.push(term("available share c", format!("{:.3}", fit.cell.c), fit.recovery, LAW_SOURCE));
-    terms.push(term("recovery rate k", format!("{:.2} per h", fit.cell.k), fit.recovery, LAW_SOURCE));
+    terms.push(term(
+        "recovery rate k",
+        format!("{:.2} per h", fit.cell.k),
+        fit.recovery,
+        LAW_SOURCE,
+    ));
     terms.push(term(
         "resistance of one unit",
-        format!("{:.1} mΩ", fit.law.ohms() * 1000.0),
+        format!("{:.1} milliohm", fit.law.ohms() * 1000.0),
         fit.resistance,
         FROM_MEMORY,
     ));
@@ -88,10 +93,7 @@ fn size(pack: &Pack, drawn: &Drawn) -> Line {
         figure: "capacity",
         title: "Charge in the full pack",
         formula: "Qm = strings x (Qm / Q20) x Q20 of one unit",
-        numbers: format!(
-            "{} x {:.3} x {:.1} Ah",
-            pack.parallel, fit.cell.q_max_over_q20, fit.q20
-        ),
+        numbers: format!("{} x {:.3} x {:.1} Ah", pack.parallel, fit.cell.q_max_over_q20, fit.q20),
         result: format!("{whole:.1} Ah at vanishing current"),
         terms,
     }
@@ -169,7 +171,11 @@ fn pace(day: &Day, drawn: &Drawn, hours: f64) -> Line {
         figure: "hours_at_this_pace",
         title: "Hours at this pace",
         formula: "the day repeated until the floor is reached or the pack stops",
-        numbers: format!("a day of {:.1} h, floor {:.0} %", day.lasts().value(), drawn.floor * 100.0),
+        numbers: format!(
+            "a day of {:.1} h, floor {:.0} %",
+            day.lasts().value(),
+            drawn.floor * 100.0
+        ),
         result: format!("{hours:.1} h"),
         terms: Vec::new(),
     }

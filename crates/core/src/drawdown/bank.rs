@@ -104,7 +104,13 @@ impl Bank {
 
     /// As [`Self::draw`] with the wells' decay known.
     #[inline]
-    pub(super) fn draw_decayed(&self, now: &BankState, amps: f64, hours: f64, decay: f64) -> BankState {
+    pub(super) fn draw_decayed(
+        &self,
+        now: &BankState,
+        amps: f64,
+        hours: f64,
+        decay: f64,
+    ) -> BankState {
         let (sound, odd) = self.split(now, amps);
         let mut next = *now;
         next.sound = self.unit.draw_decayed(now.sound, sound, hours, decay);

@@ -51,7 +51,8 @@ pub struct RatingFit {
 impl Fit {
     /// Largest disagreement between any two ratings, as a share.
     pub fn conflict(&self) -> f64 {
-        let off = |pick: fn(f64, f64) -> f64, from| self.ratings.iter().map(|r| r.off).fold(from, pick);
+        let off =
+            |pick: fn(f64, f64) -> f64, from| self.ratings.iter().map(|r| r.off).fold(from, pick);
         (off(f64::max, f64::NEG_INFINITY) - off(f64::min, f64::INFINITY)).max(0.0)
     }
 
@@ -131,7 +132,11 @@ fn implied_q20(cell: CellParameters, cells: u32, hours: f64, ah: f64) -> f64 {
     let (mut low, mut high) = (1e-6_f64.ln(), 1e3_f64.ln());
     for _ in 0..50 {
         let mid = 0.5 * (low + high);
-        if one.runtime(mid.exp()) > hours { low = mid } else { high = mid }
+        if one.runtime(mid.exp()) > hours {
+            low = mid
+        } else {
+            high = mid
+        }
         if high - low < 1e-9 {
             break;
         }
@@ -210,14 +215,21 @@ mod tests {
     /// 447 min at 25 A, 115 min at 75 A. They disagree among themselves by 6 to 9 %.
     #[test]
     fn the_golf_car_table_is_met_within_ten_percent_at_every_rate() {
-        let table = [ah(225.0, 20.0), ah(207.0, 10.0), ah(185.0, 5.0), at(25.0, 447.0), at(75.0, 115.0)];
+        let table =
+            [ah(225.0, 20.0), ah(207.0, 10.0), ah(185.0, 5.0), at(25.0, 447.0), at(75.0, 115.0)];
         for given in [&table[..1], &table[..2], &table[..]] {
             let fitted = fit(&flooded(6.0, given)).expect("has ratings");
             for rating in table {
-                let (hours, ah) = (rating.hours().value(), rating.amp_hours(Volts::of(6.0)).value());
+                let (hours, ah) =
+                    (rating.hours().value(), rating.amp_hours(Volts::of(6.0)).value());
                 let lasts = fitted.law.runtime(ah / hours);
                 let off = lasts / hours - 1.0;
-                assert!(off.abs() < 0.10, "{} ratings given, {}: {off:+.3}", given.len(), rating.words());
+                assert!(
+                    off.abs() < 0.10,
+                    "{} ratings given, {}: {off:+.3}",
+                    given.len(),
+                    rating.words()
+                );
             }
         }
         let all = fit(&flooded(6.0, &table)).expect("has ratings");

@@ -160,7 +160,8 @@ impl UnitLaw {
     /// A unit with other capacity and resistance, as a worn one has.
     pub fn worn(self, capacity_share: f64, resistance_factor: f64) -> Self {
         // A fixed ohmic resistance is r over Q20, so a smaller Q20 alone would raise it.
-        let cell = CellParameters { r: self.cell.r * capacity_share * resistance_factor, ..self.cell };
+        let cell =
+            CellParameters { r: self.cell.r * capacity_share * resistance_factor, ..self.cell };
         let worn = Self::new(cell, self.cells as u32, capacity_share / self.per_q20);
         Self { v_end: self.v_end, ..worn }
     }

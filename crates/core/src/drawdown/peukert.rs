@@ -36,7 +36,11 @@ impl Peukert {
     /// `None` when the currents are equal or nothing finite comes out.
     pub fn through(amps: [f64; 2], hours: [f64; 2]) -> Option<Self> {
         let exponent = (hours[1] / hours[0]).ln() / (amps[0] / amps[1]).ln();
-        exponent.is_finite().then_some(Self { capacity: amps[0] * hours[0], hours: hours[0], exponent })
+        exponent.is_finite().then_some(Self {
+            capacity: amps[0] * hours[0],
+            hours: hours[0],
+            exponent,
+        })
     }
 }
 

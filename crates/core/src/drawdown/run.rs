@@ -210,7 +210,7 @@ impl<F: FnMut(Point)> Walk<F> {
     /// Goes through one stretch; false when the day ended in it.
     fn through(&mut self, bank: &Bank, leg: &Leg, guard: &Guard) -> bool {
         let cold;
-        let plain = leg.reach == 1.0 && leg.resistance == 1.0;
+        let plain = (leg.reach - 1.0).abs() < 1e-9 && (leg.resistance - 1.0).abs() < 1e-9;
         let bank = if plain {
             bank
         } else {

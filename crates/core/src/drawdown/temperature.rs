@@ -152,7 +152,10 @@ mod tests {
         for (t, low, high) in [(0.0, 0.80, 0.95), (-10.0, 0.65, 0.85), (-20.0, 0.50, 0.70)] {
             let share = reach(Chemistry::Lfp, Celsius::of(t));
             let off = reach_unsure(Chemistry::Lfp, Celsius::of(t));
-            assert!((share - off - low).abs() < 1e-9 && (share + off - high).abs() < 1e-9, "{t} °C");
+            assert!(
+                (share - off - low).abs() < 1e-9 && (share + off - high).abs() < 1e-9,
+                "{t} °C"
+            );
         }
         assert!(charging_locked(Chemistry::Lfp, Celsius::of(-0.1)));
         assert!(!charging_locked(Chemistry::Lfp, Celsius::of(0.0)));

@@ -185,7 +185,9 @@ mod tests {
         assert!((550.0..=750.0).contains(&cycles_at(&plain, 0.8).value));
         let labelled = battery(Chemistry::Lfp, &[(0.8, 3500.0)]);
         assert!((cycles_at(&labelled, 0.8).value - 3500.0).abs() < 1e-9);
-        assert!(cycles_at(&labelled, 0.5).value > 3500.0 && cycles_at(&labelled, 1.0).value < 3500.0);
+        assert!(
+            cycles_at(&labelled, 0.5).value > 3500.0 && cycles_at(&labelled, 1.0).value < 3500.0
+        );
         assert_eq!(cycles_at(&labelled, 0.5).origin, Origin::Label);
         let two = battery(Chemistry::Agm, &[(0.8, 400.0), (0.5, 900.0)]);
         let middle = cycles_at(&two, 0.632_455_532).value;
@@ -223,9 +225,8 @@ mod tests {
     /// doubles the rate, 10 °C less halves it.
     #[test]
     fn self_discharge_compounds_and_doubles_with_warmth() {
-        let left = |months, t| {
-            charge_after_storage(Chemistry::Flooded, 1.0, months, Celsius::of(t))
-        };
+        let left =
+            |months, t| charge_after_storage(Chemistry::Flooded, 1.0, months, Celsius::of(t));
         assert!((left(6.0, 25.0) - (1.0 - 0.265)).abs() < 5e-4);
         assert!((left(1.0, 35.0) - 0.90).abs() < 1e-12);
         assert!((left(1.0, 15.0) - 0.975).abs() < 1e-12);

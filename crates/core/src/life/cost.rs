@@ -63,11 +63,13 @@ mod tests {
     /// 1.26 kWh 57.1 cents, at 80 % of 1.28 kWh 11.4 cents.
     #[test]
     fn the_price_is_spread_over_the_cycles_it_really_serves() {
-        let lead = cost(180.0, 0.0, &lived(500.0, 5.0), 100.0, 10.0, 0.5 * 1.26, 4.0).expect("used");
+        let lead =
+            cost(180.0, 0.0, &lived(500.0, 5.0), 100.0, 10.0, 0.5 * 1.26, 4.0).expect("used");
         assert!((lead.per_cycle - 0.360).abs() < 5e-4);
         assert!((lead.per_kwh.expect("delivers") - 0.571).abs() < 5e-4);
         assert!((lead.per_lake_hour.expect("hours") - 0.09).abs() < 1e-9);
-        let lfp = cost(350.0, 0.0, &lived(3000.0, 10.0), 300.0, 10.0, 0.8 * 1.28, 4.0).expect("used");
+        let lfp =
+            cost(350.0, 0.0, &lived(3000.0, 10.0), 300.0, 10.0, 0.8 * 1.28, 4.0).expect("used");
         assert!((lfp.per_cycle - 0.117).abs() < 5e-4);
         assert!((lfp.per_kwh.expect("delivers") - 0.114).abs() < 5e-4);
     }

@@ -68,7 +68,13 @@ impl std::fmt::Display for SetAside {
                 write!(f, "freshly charged it stands at {full:.1}, the controller bears {limit:.1}")
             }
             Self::TooHeavy { mass, limit } => {
-                write!(f, "weighs {mass:.0}, the craft may carry {limit:.0} of battery")
+                let lb = |m: &Kilograms| crate::units::convert::pounds(*m);
+                write!(
+                    f,
+                    "weighs {:.0} lb ({mass:.0}), the craft may carry {:.0} lb ({limit:.0})",
+                    lb(mass),
+                    lb(limit)
+                )
             }
         }
     }

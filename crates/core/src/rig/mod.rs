@@ -29,7 +29,7 @@ impl Rig {
     /// A rig of which only the required figures are known.
     pub fn new(name: impl Into<String>, kind: CraftKind, system_voltage: Volts) -> Self {
         let motor = Motor {
-            name: String::new(),
+            name: "Motor".to_owned(),
             system_voltage,
             max_current: None,
             settings: Vec::new(),

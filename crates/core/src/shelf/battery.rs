@@ -68,12 +68,19 @@ pub struct CyclePoint {
 
 /// The label gives no capacity, so no run time can be honest.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
-#[error("the label gives cranking amps but no Ah and no reserve minutes: a starting battery, not for traction")]
+#[error(
+    "the label gives cranking amps but no Ah and no reserve minutes: a starting battery, not for traction"
+)]
 pub struct NotForTraction;
 
 impl Battery {
     /// A battery of which only the required figures are known.
-    pub fn new(name: impl Into<String>, chemistry: Chemistry, nominal: Volts, rating: Rating) -> Self {
+    pub fn new(
+        name: impl Into<String>,
+        chemistry: Chemistry,
+        nominal: Volts,
+        rating: Rating,
+    ) -> Self {
         Self {
             name: name.into(),
             chemistry,

@@ -103,7 +103,10 @@ mod tests {
             ("1.2.3", format!("This is not a number. Type one {allowed}")),
             ("22,5", "Write a point for decimals and no thousands mark, as in 22.5.".into()),
             ("1,250", "Write a point for decimals and no thousands mark, as in 1250.".into()),
-            ("1,250,000", "Write a point for decimals and no thousands mark, as in 1250000.".into()),
+            (
+                "1,250,000",
+                "Write a point for decimals and no thousands mark, as in 1250000.".into(),
+            ),
         ] {
             assert_eq!(number(typed, &CURRENT).expect_err(typed).to_string(), says, "{typed:?}");
         }

@@ -95,19 +95,27 @@ macro_rules! product {
     ($a:ident * $b:ident = $c:ident) => {
         impl std::ops::Mul<$b> for $a {
             type Output = $c;
-            fn mul(self, other: $b) -> $c { $c(self.0 * other.0) }
+            fn mul(self, other: $b) -> $c {
+                $c(self.0 * other.0)
+            }
         }
         impl std::ops::Mul<$a> for $b {
             type Output = $c;
-            fn mul(self, other: $a) -> $c { $c(self.0 * other.0) }
+            fn mul(self, other: $a) -> $c {
+                $c(self.0 * other.0)
+            }
         }
         impl std::ops::Div<$a> for $c {
             type Output = $b;
-            fn div(self, by: $a) -> $b { $b(self.0 / by.0) }
+            fn div(self, by: $a) -> $b {
+                $b(self.0 / by.0)
+            }
         }
         impl std::ops::Div<$b> for $c {
             type Output = $a;
-            fn div(self, by: $b) -> $a { $a(self.0 / by.0) }
+            fn div(self, by: $b) -> $a {
+                $a(self.0 / by.0)
+            }
         }
     };
 }

@@ -2,7 +2,8 @@
 
 use super::{
     BatteryDocument, CapacityDocument, DayDocument, EnergyDocument, FORMAT, HouseRulesDocument,
-    LoadDocument, PackDocument, PlanDocument, RatingDocument, RigDocument, RuntimeDocument, VERSION,
+    LoadDocument, PackDocument, PlanDocument, RatingDocument, RigDocument, RuntimeDocument,
+    VERSION,
 };
 use crate::fault::{Checker, Faults};
 use lake_hour_core::allowed;
@@ -65,7 +66,10 @@ fn rig(c: &mut Checker, doc: &RigDocument) -> Rig {
     let settings: Vec<_> = settings.collect();
     for n in 1..settings.len() {
         if settings[n].current < settings[n - 1].current {
-            c.fault(format!("rig.motor.settings[{n}].current_a"), "a higher setting cannot draw less");
+            c.fault(
+                format!("rig.motor.settings[{n}].current_a"),
+                "a higher setting cannot draw less",
+            );
         }
     }
     let name = |c: &mut Checker, at: &str, name: Option<&String>, usual: &str| match name {
@@ -169,18 +173,20 @@ fn day(c: &mut Checker, doc: &DayDocument, rig: &RigDocument) -> Day {
         })
         .collect();
     c.at_most("day.accessories", doc.accessories.len(), allowed::MOST_POINTS);
-    let accessories = doc.accessories.iter().take(allowed::MOST_POINTS).enumerate().map(|(n, a)| {
-        let at = format!("day.accessories[{n}]");
-        Accessory {
-            name: match &a.name {
-                Some(name) => c.name(format!("{at}.name"), name),
-                None => format!("Device {}", n + 1),
-            },
-            power: Watts::of(c.number(format!("{at}.power_w"), a.power_w, &allowed::POWER)),
-        }
-    });
+    let accessories =
+        doc.accessories.iter().take(allowed::MOST_POINTS).enumerate().map(|(n, a)| {
+            let at = format!("day.accessories[{n}]");
+            Accessory {
+                name: match &a.name {
+                    Some(name) => c.name(format!("{at}.name"), name),
+                    None => format!("Device {}", n + 1),
+                },
+                power: Watts::of(c.number(format!("{at}.power_w"), a.power_w, &allowed::POWER)),
+            }
+        });
     let accessories = accessories.collect();
-    let celsius = |c: &mut Checker, at, t| c.optional(at, t, &allowed::TEMPERATURE).map(Celsius::of);
+    let celsius =
+        |c: &mut Checker, at, t| c.optional(at, t, &allowed::TEMPERATURE).map(Celsius::of);
     let day = Day {
         start_minute,
         ambient: celsius(c, "day.ambient_c", doc.ambient_c),
@@ -238,7 +244,11 @@ fn pack(c: &mut Checker, at: &str, doc: &PackDocument) -> Pack {
             None => battery.name.clone(),
         },
         series: c.count(format!("{at}.series"), doc.series.unwrap_or(1.0), &allowed::SERIES),
-        parallel: c.count(format!("{at}.parallel"), doc.parallel.unwrap_or(1.0), &allowed::PARALLEL),
+        parallel: c.count(
+            format!("{at}.parallel"),
+            doc.parallel.unwrap_or(1.0),
+            &allowed::PARALLEL,
+        ),
         extra_cost: c.number(
             format!("{at}.extra_cost"),
             doc.extra_cost.unwrap_or(0.0),
@@ -320,10 +330,11 @@ fn battery(c: &mut Checker, at: &str, doc: &BatteryDocument) -> Battery {
         c.fault(field("low_voltage_cutoff_v"), format!("must be below the nominal {nominal} V"));
     }
     c.at_most(&field("cycles"), doc.cycles.len(), allowed::MOST_POINTS);
-    let cycles = doc.cycles.iter().take(allowed::MOST_POINTS).enumerate().map(|(n, p)| CyclePoint {
-        depth: c.number(field(&format!("cycles[{n}].depth")), p.depth, &allowed::DEPTH),
-        cycles: c.number(field(&format!("cycles[{n}].cycles")), p.cycles, &allowed::CYCLES),
-    });
+    let cycles =
+        doc.cycles.iter().take(allowed::MOST_POINTS).enumerate().map(|(n, p)| CyclePoint {
+            depth: c.number(field(&format!("cycles[{n}].depth")), p.depth, &allowed::DEPTH),
+            cycles: c.number(field(&format!("cycles[{n}].cycles")), p.cycles, &allowed::CYCLES),
+        });
     let cycles = cycles.collect();
     let name = match &doc.name {
         Some(name) => c.name(field("name"), name),
@@ -358,10 +369,12 @@ fn ratings(c: &mut Checker, at: &str, doc: &BatteryDocument, chemistry: Chemistr
                     &allowed::RATED_MINUTES,
                 )),
             },
-            RatingDocument::Capacity(CapacityDocument { capacity_ah, hours: over }) => Rating::Capacity {
-                ah: AmpHours::of(c.number(at("capacity_ah"), capacity_ah, &allowed::CAPACITY)),
-                over: hours(c, at("hours"), over),
-            },
+            RatingDocument::Capacity(CapacityDocument { capacity_ah, hours: over }) => {
+                Rating::Capacity {
+                    ah: AmpHours::of(c.number(at("capacity_ah"), capacity_ah, &allowed::CAPACITY)),
+                    over: hours(c, at("hours"), over),
+                }
+            }
             RatingDocument::Energy(EnergyDocument { energy_kwh, hours: over }) => Rating::Energy {
                 wh: WattHours::of(
                     c.number(at("energy_kwh"), energy_kwh, &allowed::UNIT_ENERGY) * 1000.0,

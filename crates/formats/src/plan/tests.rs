@@ -52,24 +52,68 @@ fn each_fault_is_named_by_place_and_says_what_is_allowed() {
         ("/format", json!("x"), "format: must be \"lake-hour/plan\""),
         ("/version", json!(2), "version: this program reads version 1"),
         ("/currency", json!("dollar"), "currency: must be three capital letters, as in USD"),
-        ("/packs/0/series", json!(0), "packs[0].series: 0 is not allowed; give a whole number from 1 to 64"),
-        ("/packs/0/series", json!(65), "packs[0].series: 65 is not allowed; give a whole number from 1 to 64"),
-        ("/packs/0/parallel", json!(1.5), "packs[0].parallel: 1.5 is not allowed; give a whole number from 1 to 64"),
-        ("/packs/0/battery/chemistry", json!("water"), "packs[0].battery.chemistry: must be one of flooded, agm, gel, lfp, nmc"),
-        ("/packs/0/battery/capacity_ah", json!(-5), "packs[0].battery.capacity_ah: -5 is not allowed; give a number from 0.1 to 10000 Ah"),
-        ("/packs/0/battery/low_voltage_cutoff_v", json!(14), "packs[0].battery.low_voltage_cutoff_v: must be below the nominal 12.8 V"),
+        (
+            "/packs/0/series",
+            json!(0),
+            "packs[0].series: 0 is not allowed; give a whole number from 1 to 64",
+        ),
+        (
+            "/packs/0/series",
+            json!(65),
+            "packs[0].series: 65 is not allowed; give a whole number from 1 to 64",
+        ),
+        (
+            "/packs/0/parallel",
+            json!(1.5),
+            "packs[0].parallel: 1.5 is not allowed; give a whole number from 1 to 64",
+        ),
+        (
+            "/packs/0/battery/chemistry",
+            json!("water"),
+            "packs[0].battery.chemistry: must be one of flooded, agm, gel, lfp, nmc",
+        ),
+        (
+            "/packs/0/battery/capacity_ah",
+            json!(-5),
+            "packs[0].battery.capacity_ah: -5 is not allowed; give a number from 0.1 to 10000 Ah",
+        ),
+        (
+            "/packs/0/battery/low_voltage_cutoff_v",
+            json!(14),
+            "packs[0].battery.low_voltage_cutoff_v: must be below the nominal 12.8 V",
+        ),
         ("/rig/motor/system_voltage_v", json!(1e300), "rig.motor.system_voltage_v: 1"),
         ("/rig/craft/kind", json!("submarine"), "rig.craft.kind: must be one of kayak"),
         ("/day/start", json!("25:00"), "day.start: must be a clock time from 00:00 to 23:59"),
         ("/day/stretches", json!([]), "day.stretches: give at least one stretch"),
-        ("/day/stretches/0/minutes", json!(0), "day.stretches[0].minutes: 0 is not allowed; give a number from 0.5 to 10080 min"),
-        ("/day/stretches/0/name", json!("x".repeat(81)), "day.stretches[0].name: Use at most 80 characters; this has 81."),
+        (
+            "/day/stretches/0/minutes",
+            json!(0),
+            "day.stretches[0].minutes: 0 is not allowed; give a number from 0.5 to 10080 min",
+        ),
+        (
+            "/day/stretches/0/name",
+            json!("x".repeat(81)),
+            "day.stretches[0].name: Use at most 80 characters; this has 81.",
+        ),
         ("/day/stretches/0/lenght", json!(1), "day.stretches[0].lenght: unknown field `lenght`"),
         ("/day/stretches/0/load", json!({"kind": "warp"}), "day.stretches[0].load"),
-        ("/day/stretches/0/minutes", json!("ten"), "day.stretches[0].minutes: invalid type: string \"ten\""),
-        ("/house_rules/floor/agm", json!(1), "house_rules.floor.agm: 1 is not allowed; give a number from 0 to 0.95"),
+        (
+            "/day/stretches/0/minutes",
+            json!("ten"),
+            "day.stretches[0].minutes: invalid type: string \"ten\"",
+        ),
+        (
+            "/house_rules/floor/agm",
+            json!(1),
+            "house_rules.floor.agm: 1 is not allowed; give a number from 0 to 0.95",
+        ),
         ("/house_rules/floor/coal", json!(0.5), "house_rules.floor.coal: not a chemistry"),
-        ("/packs/0/battery/ratings/0", json!({"current_a": 5, "minutes": 9, "volts": 3}), "packs[0].battery.ratings[0]: a rating is {current_a, minutes}"),
+        (
+            "/packs/0/battery/ratings/0",
+            json!({"current_a": 5, "minutes": 9, "volts": 3}),
+            "packs[0].battery.ratings[0]: a rating is {current_a, minutes}",
+        ),
     ] {
         let found = faults(&with(pointer, value.clone()));
         assert!(found.iter().any(|f| f.starts_with(says)), "{pointer} = {value}: {found:?}");
@@ -136,7 +180,9 @@ fn plan_and_result_satisfy_their_schemas() {
         validator.iter_errors(instance).map(|e| e.to_string()).collect::<Vec<_>>()
     };
     assert_eq!(valid(&crate::schema::plan(), &sample()), Vec::<String>::new());
-    assert!(!valid(&crate::schema::plan(), &with("/day/stretches/0/minutes", json!("x"))).is_empty());
+    assert!(
+        !valid(&crate::schema::plan(), &with("/day/stretches/0/minutes", json!("x"))).is_empty()
+    );
     let plan = read(SAMPLE.as_bytes()).expect("a good plan");
     let evaluations = plan.evaluate().expect("a draw curve");
     let result = crate::result::document(&plan, &evaluations, true);

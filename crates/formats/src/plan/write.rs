@@ -1,9 +1,10 @@
 //! The core's plan as a document: what is written can be read back to the same plan.
 
 use super::{
-    AccessoryDocument, BatteryDocument, CapacityDocument, CraftDocument, EnergyDocument, CyclesDocument, DayDocument, FORMAT,
-    HouseRulesDocument, LoadDocument, MotorDocument, PackDocument, PlanDocument, RatingDocument,
-    RigDocument, RuntimeDocument, SettingDocument, StretchDocument, VERSION, WeakUnitDocument,
+    AccessoryDocument, BatteryDocument, CapacityDocument, CraftDocument, CyclesDocument,
+    DayDocument, EnergyDocument, FORMAT, HouseRulesDocument, LoadDocument, MotorDocument,
+    PackDocument, PlanDocument, RatingDocument, RigDocument, RuntimeDocument, SettingDocument,
+    StretchDocument, VERSION, WeakUnitDocument,
 };
 use lake_hour_core::day::{self, Day, Duty};
 use lake_hour_core::house::HouseRules;
@@ -113,18 +114,14 @@ fn battery(b: &Battery) -> BatteryDocument {
             .ratings
             .iter()
             .map(|r| match *r {
-                Rating::Capacity { ah, over } => {
-                    RatingDocument::Capacity(CapacityDocument {
-                        capacity_ah: ah.value(),
-                        hours: over.value(),
-                    })
-                }
-                Rating::Runtime { at, lasted } => {
-                    RatingDocument::Runtime(RuntimeDocument {
-                        current_a: at.value(),
-                        minutes: lasted.minutes(),
-                    })
-                }
+                Rating::Capacity { ah, over } => RatingDocument::Capacity(CapacityDocument {
+                    capacity_ah: ah.value(),
+                    hours: over.value(),
+                }),
+                Rating::Runtime { at, lasted } => RatingDocument::Runtime(RuntimeDocument {
+                    current_a: at.value(),
+                    minutes: lasted.minutes(),
+                }),
                 Rating::Energy { wh, over } => RatingDocument::Energy(EnergyDocument {
                     energy_kwh: wh.value() / 1000.0,
                     hours: over.value(),

@@ -105,10 +105,9 @@ impl PackRow {
             }),
             _ => None,
         };
-        let peak = self.peak_a.map(|a| Peak {
-            current: Amps::of(a),
-            seconds: self.peak_seconds.unwrap_or(0.0),
-        });
+        let peak = self
+            .peak_a
+            .map(|a| Peak { current: Amps::of(a), seconds: self.peak_seconds.unwrap_or(0.0) });
         let ratings = self.ratings.iter().map(|r| match *r {
             RatingEntry::Capacity { ah, hours } => {
                 Rating::Capacity { ah: AmpHours::of(ah), over: Hours::of(hours) }

@@ -73,7 +73,11 @@ impl RigRow {
     }
 
     /// The plan of this row with its stretches and packs.
-    pub(crate) fn plan(&self, stretches: Vec<Stretch>, packs: Vec<Pack>) -> Result<Plan, StoreError> {
+    pub(crate) fn plan(
+        &self,
+        stretches: Vec<Stretch>,
+        packs: Vec<Pack>,
+    ) -> Result<Plan, StoreError> {
         let kind = CraftKind::from_key(&self.craft_kind).ok_or(StoreError::Unknown("craft"))?;
         let mut rules = HouseRules {
             reserve: self.reserve,
@@ -170,7 +174,8 @@ impl RigRow {
     pub(crate) fn put(&self, c: &Connection) -> Result<i64, StoreError> {
         // An upsert, not a replacement: replacing would delete the row first, and with it, by the
         // foreign keys, everything that hangs on it.
-        let sql = "INSERT INTO rig VALUES (nullif(:id, 0), :name, :currency, :craft_kind, :length_m,
+        let sql =
+            "INSERT INTO rig VALUES (nullif(:id, 0), :name, :currency, :craft_kind, :length_m,
                 :loaded_mass_kg, :motor_name, :system_voltage_v, :max_current_a, :draw_curve,
                 :controller_max_v, :controller_min_v, :battery_mass_limit_kg, :day_start_minute,
                 :ambient_c, :battery_start_c, :outings_per_year, :devices, :floors, :reserve,

@@ -178,7 +178,8 @@ async fn a_second_program_a_newer_file_and_no_database_are_refused_in_words() {
     let newer = Store::open(&path).await.unwrap_err();
     assert!(newer.to_string().contains("was written by a newer version"), "{newer}");
     let text = dir.path().join("notes.txt");
-    std::fs::write(&text, "not a database, but long enough to be looked at as one".repeat(40)).unwrap();
+    std::fs::write(&text, "not a database, but long enough to be looked at as one".repeat(40))
+        .unwrap();
     let no_database = Store::open(&text).await.unwrap_err();
     assert!(no_database.to_string().contains("cannot be used as a database"), "{no_database}");
 }

@@ -82,7 +82,7 @@ pub(crate) struct DayView {
 /// Pixels between the top of the tallest block and the axis.
 const TALLEST: f64 = 46.0;
 /// Pixels from the top to the axis.
-const AXIS_AT: f64 = 92.0;
+const AXIS_AT: f64 = 96.0;
 
 impl DayView {
     pub(crate) fn new(board: &Board, view: View, draft: Option<&Draft>) -> Self {
@@ -90,9 +90,8 @@ impl DayView {
         let open = view.open == Open::Day;
         let hours = day.lasts().value();
         let amps: Vec<f64> = day.stretches.iter().map(|s| nominal_amps(rig, s.duty)).collect();
-        let charge: f64 = std::iter::zip(&day.stretches, &amps)
-            .map(|(s, amps)| s.lasts.value() * amps)
-            .sum();
+        let charge: f64 =
+            std::iter::zip(&day.stretches, &amps).map(|(s, amps)| s.lasts.value() * amps).sum();
         let volts = rig.motor.system_voltage.value();
         let none = Problems::default();
         let (typed, problems) = match draft {
@@ -125,7 +124,7 @@ pub(crate) fn nominal_amps(rig: &Rig, duty: Duty) -> f64 {
         Duty::Off => 0.0,
         Duty::Current(a) => a.value(),
         Duty::Power(w) => (w / rig.motor.system_voltage).value(),
-        Duty::Setting(s) => rig.motor.current_at(s).map_or(0.0, |a| a.value()),
+        Duty::Setting(s) => rig.motor.current_at(s).map_or(0.0, lake_hour_core::units::Amps::value),
     }
 }
 
@@ -180,7 +179,7 @@ fn ticks(day: &Day, hours: f64) -> Vec<Tick> {
     let mut ticks = Vec::new();
     while at <= hours + 1e-9 && hours > 0.0 {
         // The last words would stick out.
-        if at / hours < 0.965 {
+        if at / hours < 0.94 {
             let minute = day.clock_minute(lake_hour_core::units::Hours::of(at));
             ticks.push(Tick {
                 at: format!("{:.3}%", at / hours * 100.0),
@@ -222,10 +221,7 @@ fn rows(board: &Board, amps: &[f64], draft: Option<&Draft>) -> Vec<Row> {
     let new = draft.filter(|d| d.of == Open::NewStretch);
     rows.push(Row {
         id: 0,
-        typed: new.map_or_else(
-            || Typed::default().with("kind", "current"),
-            |d| d.typed.clone(),
-        ),
+        typed: new.map_or_else(|| Typed::default().with("kind", "current"), |d| d.typed.clone()),
         problems: new.map(|d| d.problems.clone()).unwrap_or_default(),
         when: format!("from {}", figures::clock(day, clock)),
         comes_to: String::new(),

@@ -58,7 +58,6 @@ pub(crate) struct Lane {
     pub(crate) pinned: bool,
     pub(crate) working: Option<Working>,
     pub(crate) form: Option<Vec<Group>>,
-    pub(crate) problems: usize,
     /// For sorting: weight [kg] and cost of an hour; infinite when not known.
     pub(crate) mass: f64,
     pub(crate) hourly: f64,
@@ -102,13 +101,11 @@ impl Lane {
                 assumed: evaluation.assumed.iter().map(|key| assumed_words(key)).collect(),
             }),
             form: open.then(|| {
-                let typed =
-                    draft.map_or_else(|| forms::pack::typed(pack), |d| d.typed.clone());
+                let typed = draft.map_or_else(|| forms::pack::typed(pack), |d| d.typed.clone());
                 let problems = draft.map_or(&none, |d| &d.problems);
                 forms::pack::groups(&format!("pack{id}"), &typed, problems)
             }),
-            problems: draft.map_or(0, |d| d.problems.count()),
-            mass: evaluation.mass.map_or(f64::INFINITY, |m| m.value()),
+            mass: evaluation.mass.map_or(f64::INFINITY, lake_hour_core::units::Kilograms::value),
             hourly: drawn
                 .and_then(|d| d.cost)
                 .and_then(|c| c.per_lake_hour)
@@ -166,7 +163,7 @@ fn range(drawn: &Drawn) -> String {
     if drawn.ended_early_at().is_some() && finished > 0.0 {
         format!("gets through {:.0} days in 100", finished * 100.0)
     } else if drawn.ended_early_at().is_some() {
-        "on a good day too".to_owned()
+        "so it does on a good day".to_owned()
     } else if finished < 1.0 {
         format!("{low:.0} to {high:.0} %; fails {:.0} days in 100", (1.0 - finished) * 100.0)
     } else {
@@ -191,10 +188,9 @@ fn figures(plan: &Plan, pack: &Pack, evaluation: &Evaluation) -> Vec<Figure> {
         Figure {
             label: "weight",
             value: evaluation.mass.map_or_else(unknown, figures::pounds),
-            more: evaluation.mass.map_or_else(
-                || "no weight given".to_owned(),
-                |m| format!("{:.1} kg", m.value()),
-            ),
+            more: evaluation
+                .mass
+                .map_or_else(|| "no weight given".to_owned(), |m| format!("{:.1} kg", m.value())),
         },
         Figure {
             label: "all in",
@@ -222,8 +218,10 @@ fn moments(plan: &Plan, drawn: &Drawn) -> Vec<Moment> {
             .band
             .points
             .iter()
-            .find(|b| (b.at - at).abs() < 1e-6)
-            .map_or_else(String::new, |b| format!("{:.0} to {:.0} %", b.low * 100.0, b.high * 100.0))
+            .find(|b| b.at > 0.0 && (b.at - at).abs() < 1e-6)
+            .map_or_else(String::new, |b| {
+                format!("{:.0} to {:.0} %", b.low * 100.0, b.high * 100.0)
+            })
     };
     let mut ends = Vec::new();
     let mut clock = 0.0;

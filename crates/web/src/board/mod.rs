@@ -24,17 +24,22 @@ pub(crate) fn routes() -> Router<App> {
     Router::new()
         .route("/rigs/{rig}/board", get(show))
         .route("/rigs/{rig}/plan.json", get(plan))
-        .route("/rigs/{rig}/undo", post(undo))
-        .route("/rigs/{rig}/redo", post(redo))
-        .route("/rigs/{rig}/day", post(edit_day))
-        .route("/rigs/{rig}/rules", post(edit_rules))
-        .route("/rigs/{rig}/rig", post(edit_rig))
-        .route("/rigs/{rig}/stretches", post(add_stretch))
-        .route("/rigs/{rig}/stretches/{id}", post(edit_stretch))
-        .route("/rigs/{rig}/stretches/{id}/{act}", post(act_on_stretch))
-        .route("/rigs/{rig}/packs", post(add_pack))
-        .route("/rigs/{rig}/packs/{id}", post(edit_pack))
-        .route("/rigs/{rig}/packs/{id}/{act}", post(act_on_pack))
+        .route("/rigs/{rig}/undo", post(undo).get(back))
+        .route("/rigs/{rig}/redo", post(redo).get(back))
+        .route("/rigs/{rig}/day", post(edit_day).get(back))
+        .route("/rigs/{rig}/rules", post(edit_rules).get(back))
+        .route("/rigs/{rig}/rig", post(edit_rig).get(back))
+        .route("/rigs/{rig}/stretches", post(add_stretch).get(back))
+        .route("/rigs/{rig}/stretches/{id}", post(edit_stretch).get(back))
+        .route("/rigs/{rig}/stretches/{id}/{act}", post(act_on_stretch).get(back))
+        .route("/rigs/{rig}/packs", post(add_pack).get(back))
+        .route("/rigs/{rig}/packs/{id}", post(edit_pack).get(back))
+        .route("/rigs/{rig}/packs/{id}/{act}", post(act_on_pack).get(back))
+}
+
+/// A form's own address visited: without scripts it stands in the address bar after a refused form.
+async fn back(asked: Asked) -> Redirect {
+    Redirect::to(&asked.view.address(asked.rig))
 }
 
 /// A form that could not be taken, with what was typed: it is shown again, beside what is wrong.
@@ -68,8 +73,7 @@ impl axum::extract::FromRequestParts<App> for Asked {
         let Path(RigPath { rig }) =
             Path::from_request_parts(parts, app).await.map_err(|_| PageError::NoSuchPage)?;
         let Query(view) = Query::from_request_parts(parts, app).await.unwrap_or_default();
-        let render =
-            Render::from_request_parts(parts, app).await.unwrap_or(Render::Page);
+        let render = Render::from_request_parts(parts, app).await.unwrap_or(Render::Page);
         let theme = Theme::of(&parts.headers);
         Ok(Self { app: app.clone(), rig: RigId(rig), view, render, theme })
     }
@@ -175,17 +179,15 @@ async fn edit_rules(asked: Asked, typed: Typed) -> Result<Response, PageError> {
 
 async fn edit_rig(asked: Asked, typed: Typed) -> Result<Response, PageError> {
     let plan = asked.board().await?.plan;
-    let needs_draw = plan
-        .day
-        .stretches
-        .iter()
-        .any(|s| matches!(s.duty, lake_hour_core::day::Duty::Setting(_)));
+    let needs_draw =
+        plan.day.stretches.iter().any(|s| matches!(s.duty, lake_hour_core::day::Duty::Setting(_)));
     let read = forms::settings::read_rig(&typed, &plan.rig, needs_draw);
     asked.change(read, Open::Rig, typed).await
 }
 
 async fn add_stretch(asked: Asked, typed: Typed) -> Result<Response, PageError> {
-    let read = read_stretch(&asked, &typed).await?.map(|s| Change::AddStretch(s, Place::Last));
+    let read =
+        read_stretch(&asked, None, &typed).await?.map(|s| Change::AddStretch(s, Place::Last));
     asked.change(read, Open::NewStretch, typed).await
 }
 
@@ -194,18 +196,24 @@ async fn edit_stretch(
     Path((_, id)): Path<(i64, i64)>,
     typed: Typed,
 ) -> Result<Response, PageError> {
-    let read = read_stretch(&asked, &typed).await?;
+    let read = read_stretch(&asked, Some(StretchId(id)), &typed).await?;
     let read = read.map(|s| Change::EditStretch(StretchId(id), s));
     asked.change(read, Open::Stretch(id), typed).await
 }
 
 async fn read_stretch(
     asked: &Asked,
+    id: Option<StretchId>,
     typed: &Typed,
 ) -> Result<Result<lake_hour_core::day::Stretch, Problems>, PageError> {
-    let motor = asked.board().await?.plan.rig.motor;
+    let board = asked.board().await?;
+    let motor = &board.plan.rig.motor;
     let known = motor.max_current.is_some() || !motor.settings.is_empty();
-    Ok(forms::stretch::read(typed, known))
+    let others = std::iter::zip(&board.stretches, &board.plan.day.stretches)
+        .filter(|(other, _)| Some(**other) != id)
+        .map(|(_, stretch)| stretch.lasts)
+        .sum();
+    Ok(forms::stretch::read(typed, known, others))
 }
 
 async fn act_on_stretch(
@@ -224,8 +232,7 @@ async fn act_on_stretch(
 }
 
 async fn add_pack(asked: Asked, typed: Typed) -> Result<Response, PageError> {
-    let read =
-        forms::pack::read(&typed, None).map(|p| Change::AddPack(Box::new(p), Place::First));
+    let read = forms::pack::read(&typed, None).map(|p| Change::AddPack(Box::new(p), Place::First));
     asked.change(read, Open::NewPack, typed).await
 }
 
@@ -237,8 +244,7 @@ async fn edit_pack(
     let board = asked.board().await?;
     let at = board.packs.iter().position(|p| p.0 == id);
     let before = at.map(|n| &board.plan.packs[n]);
-    let read = forms::pack::read(&typed, before)
-        .map(|p| Change::EditPack(PackId(id), Box::new(p)));
+    let read = forms::pack::read(&typed, before).map(|p| Change::EditPack(PackId(id), Box::new(p)));
     asked.change(read, Open::Pack(id), typed).await
 }
 
@@ -255,5 +261,7 @@ async fn act_on_pack(
         _ => return Err(PageError::NoSuchPage),
     };
     let stays = asked.view.open;
-    asked.change(Ok(change), if act == "remove" { Open::Nothing } else { stays }, Typed::default()).await
+    asked
+        .change(Ok(change), if act == "remove" { Open::Nothing } else { stays }, Typed::default())
+        .await
 }

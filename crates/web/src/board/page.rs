@@ -104,8 +104,7 @@ impl BoardPage {
                 forms::settings::rig_fields(&typed, problems_of(Open::Rig))
             }),
             new_pack: (view.open == Open::NewPack).then(|| {
-                let typed =
-                    of(Open::NewPack).map_or_else(forms::pack::blank, |d| d.typed.clone());
+                let typed = of(Open::NewPack).map_or_else(forms::pack::blank, |d| d.typed.clone());
                 forms::pack::groups("new", &typed, problems_of(Open::NewPack))
             }),
             problems: draft.map_or(0, |d| d.problems.count()),
@@ -174,9 +173,9 @@ impl BoardPage {
 fn sort(lanes: &mut [Lane], view: View) {
     match view.order {
         Order::Own => {}
-        Order::Best => lanes.sort_by(|a, b| {
-            a.outcome.cmp(&b.outcome).then(a.hourly.total_cmp(&b.hourly))
-        }),
+        Order::Best => {
+            lanes.sort_by(|a, b| a.outcome.cmp(&b.outcome).then(a.hourly.total_cmp(&b.hourly)))
+        }
         Order::Light => lanes.sort_by(|a, b| a.mass.total_cmp(&b.mass)),
         Order::Cheap => lanes.sort_by(|a, b| a.hourly.total_cmp(&b.hourly)),
     }

@@ -4,7 +4,7 @@
 //! its place, with lines that keep their width.
 
 use crate::figures;
-use lake_hour_core::compare::{Drawn, Outcome};
+use lake_hour_core::compare::{BandPoint, Drawn, Outcome};
 use lake_hour_core::day::Day;
 use lake_hour_core::drawdown::Ended;
 use std::fmt::Write as _;
@@ -21,6 +21,8 @@ pub(crate) struct Mark {
     pub(crate) text: String,
     /// Whether the text stands left of the mark, for want of room.
     pub(crate) left: bool,
+    /// How far down the text stands: marks of an ended day share the top row with nothing else. [px]
+    pub(crate) down: u32,
     /// Heavier: the day ended here.
     pub(crate) ends: bool,
 }
@@ -76,12 +78,14 @@ impl Picture {
         let mut water = line.clone();
         water.extend([(last.0, 100.0), (0.0, 100.0)]);
         let band_points = &drawn.band.points;
-        let low = band_points.iter().map(|p| (at(p.at), y(p.low)));
-        let high = band_points.iter().rev().map(|p| (at(p.at), y(p.high)));
+        // The band ends where the likely day does.
+        let end = drawn.ended_early_at().unwrap_or(length);
+        let low = clipped(band_points, end, |p| p.low);
+        let high = clipped(band_points, end, |p| p.high);
+        let edge = low.into_iter().chain(high.into_iter().rev()).map(|(t, c)| (at(t), y(c)));
         let third = (floor - y(1.0)) / 3.0;
-        let tints = [0.0, 1.0, 2.0].map(|n| {
-            (format!("{:.2}", y(1.0) + third * n), format!("{:.2}", third + 0.2))
-        });
+        let tints = [0.0, 1.0, 2.0]
+            .map(|n| (format!("{:.2}", y(1.0) + third * n), format!("{:.2}", third + 0.2)));
         let below = drawn.summary.floor_at.map(|from| {
             let mut under = vec![(at(from), floor)];
             under.extend(line.iter().copied().filter(|p| p.1 > floor));
@@ -97,7 +101,7 @@ impl Picture {
             tints,
             bed: (format!("{floor:.2}"), format!("{:.2}", 100.0 - floor)),
             reserve_at: format!("{:.2}", y(drawn.reserve)),
-            band: path(low.chain(high)),
+            band: path(edge),
             below,
             dry,
             marks: marks(drawn, day, length),
@@ -106,20 +110,33 @@ impl Picture {
     }
 }
 
+/// One edge of the band up to a time, cut there between its points.
+fn clipped(band: &[BandPoint], end: f64, edge: impl Fn(&BandPoint) -> f64) -> Vec<(f64, f64)> {
+    let mut out: Vec<(f64, f64)> =
+        band.iter().take_while(|p| p.at <= end).map(|p| (p.at, edge(p))).collect();
+    if let (Some(&(t0, c0)), Some(next)) = (out.last(), band.get(out.len())) {
+        out.push((end, c0 + (edge(next) - c0) * (end - t0) / (next.at - t0)));
+    }
+    out
+}
+
 /// Events as marks, those that end the day last.
 fn marks(drawn: &Drawn, day: &Day, length: f64) -> Vec<Mark> {
+    let ended = drawn.ended_early_at();
+    let day_is_done = ended.is_none();
     let mark = |at: f64, text: String, ends: bool| Mark {
         at: format!("{:.2}%", x(at, length) / 10.0),
         text,
-        left: x(at, length) > 660.0,
+        // Text of an earlier event must not run into the mark where the day ends.
+        left: x(at, length) > 660.0 || ended.is_some_and(|e| at < e && x(e - at, length) < 220.0),
+        down: if ends || day_is_done { 18 } else { 36 },
         ends,
     };
     let clock = |t: f64| figures::clock(day, t);
-    let ended = drawn.ended_early_at();
     let mut marks = Vec::new();
     if let Some(t) = drawn.summary.floor_at
         // Two marks on one spot can't be read.
-        && ended.is_none_or(|e| (e - t).abs() > 0.12 * length)
+        && ended.is_none_or(|e| (e - t).abs() > 0.02 * length)
     {
         marks.push(mark(t, format!("floor at {}", clock(t)), false));
     }
@@ -140,8 +157,7 @@ fn sentence(drawn: &Drawn, outcome: Outcome, day: &Day, name: &str) -> String {
         "{name}: charge falls from 100 % to {}",
         figures::percent(drawn.summary.charge_left)
     );
-    let (low, high) =
-        (figures::percent(drawn.band.low), figures::percent(drawn.band.high));
+    let (low, high) = (figures::percent(drawn.band.low), figures::percent(drawn.band.high));
     let _ = write!(out, " ({low} on a bad day, {high} on a good one).");
     let _ = write!(out, " {} stays in the battery.", figures::percent(drawn.floor));
     if let Some(t) = drawn.summary.reserve_at {

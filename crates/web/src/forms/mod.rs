@@ -89,11 +89,15 @@ impl<'a> Reader<'a> {
         Some(text)
     }
 
-    pub(crate) fn problem(&mut self, name: &'static str, says: impl ToString) {
+    pub(crate) fn problem(&mut self, name: &'static str, says: impl std::fmt::Display) {
         self.problems.0.entry(name).or_insert_with(|| says.to_string());
     }
 
-    fn keep<T>(&mut self, name: &'static str, read: Result<T, impl ToString>) -> Option<T> {
+    fn keep<T>(
+        &mut self,
+        name: &'static str,
+        read: Result<T, impl std::fmt::Display>,
+    ) -> Option<T> {
         match read {
             Ok(value) => Some(value),
             Err(bad) => {
@@ -109,7 +113,11 @@ impl<'a> Reader<'a> {
     }
 
     /// A field that may stay empty. The outer `None` is a problem, the inner an empty field.
-    pub(crate) fn optional(&mut self, name: &'static str, allowed: &Allowed) -> Option<Option<f64>> {
+    pub(crate) fn optional(
+        &mut self,
+        name: &'static str,
+        allowed: &Allowed,
+    ) -> Option<Option<f64>> {
         if self.text(name)?.trim().is_empty() {
             return Some(None);
         }
@@ -240,7 +248,12 @@ pub(crate) struct Group {
 }
 
 /// The fields of a form with what stands in them and what is wrong.
-pub(crate) fn fields(prefix: &str, specs: &[Spec], typed: &Typed, problems: &Problems) -> Vec<Field> {
+pub(crate) fn fields(
+    prefix: &str,
+    specs: &[Spec],
+    typed: &Typed,
+    problems: &Problems,
+) -> Vec<Field> {
     specs
         .iter()
         .map(|spec| Field {
@@ -269,14 +282,19 @@ mod tests {
         for pounds in ["100", "100 lb", "100lbs"] {
             assert!((read(pounds).expect(pounds).expect("typed") - 45.359_237).abs() < 1e-9);
         }
-        assert_eq!(read("0").expect_err("too light").get("m"), Some("Type a number from 0.12 to 4409 lb."));
+        assert_eq!(
+            read("0").expect_err("too light").get("m"),
+            Some("Type a number from 0.12 to 4409 lb.")
+        );
         let read = |text: &str| {
             let typed = Typed::default().with("t", text);
             let mut r = Reader::of(&typed);
             let t = r.temperature("t");
             r.finish(t)
         };
-        for (text, celsius) in [("14 C", 14.0), ("14°C", 14.0), ("32", 0.0), ("32 F", 0.0), ("32 °F", 0.0)] {
+        for (text, celsius) in
+            [("14 C", 14.0), ("14°C", 14.0), ("32", 0.0), ("32 F", 0.0), ("32 °F", 0.0)]
+        {
             assert!((read(text).expect(text).expect("typed") - celsius).abs() < 1e-9, "{text}");
         }
         assert!(read("300").is_err());

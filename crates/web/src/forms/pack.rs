@@ -75,7 +75,7 @@ pub(crate) fn typed(pack: &Pack) -> Typed {
         .with("continuous", some(b.max_continuous.map(Amps::value)))
         .with("cutoff", some(b.low_voltage_cutoff.map(Volts::value)))
         .with("weak", some(pack.weak_unit.map(|w| w.capacity_share * 100.0)))
-        .with("mass", b.mass.map(|m| figures::typed(convert::pounds(m))).unwrap_or_default())
+        .with("mass", b.mass.map(|m| figures::typed_coarse(convert::pounds(m))).unwrap_or_default())
         .with("price", some(b.price))
         .with("extra", figures::typed(pack.extra_cost))
         .with("cycles", some(cycles.map(|p| p.cycles)))
@@ -92,7 +92,9 @@ fn stated_capacity(b: &Battery) -> Option<(f64, f64)> {
 
 fn stated_reserve(b: &Battery) -> Option<f64> {
     b.ratings.iter().find_map(|r| match r {
-        Rating::Runtime { at, lasted } if (at.value() - 25.0).abs() < 1e-9 => Some(lasted.minutes()),
+        Rating::Runtime { at, lasted } if (at.value() - 25.0).abs() < 1e-9 => {
+            Some(lasted.minutes())
+        }
         _ => None,
     })
 }
@@ -125,7 +127,10 @@ pub(crate) fn read(typed: &Typed, before: Option<&Pack>) -> Result<Pack, Problem
     let others: Vec<Rating> = before.map(|p| unseen_ratings(&p.battery)).unwrap_or_default();
     let starting = before.is_some_and(|p| p.battery.cranking.is_some());
     if (ah, reserve) == (Some(None), Some(None)) && others.is_empty() && !starting {
-        r.problem("ah", "Give the Ah or the reserve minutes. Cranking amps tell nothing of run time.");
+        r.problem(
+            "ah",
+            "Give the Ah or the reserve minutes. Cranking amps tell nothing of run time.",
+        );
     }
     let pack = (|| {
         let chemistry = chemistry?;
@@ -138,8 +143,7 @@ pub(crate) fn read(typed: &Typed, before: Option<&Pack>) -> Result<Pack, Problem
         ratings.extend(others);
         let rating = Rating::reserve(1.0);
         let kept = before.map(|p| p.battery.clone());
-        let mut battery =
-            kept.unwrap_or_else(|| Battery::new("", chemistry, Volts::ZERO, rating));
+        let mut battery = kept.unwrap_or_else(|| Battery::new("", chemistry, Volts::ZERO, rating));
         let name = name?;
         battery.name.clone_from(&name);
         battery.chemistry = chemistry;
@@ -161,8 +165,7 @@ pub(crate) fn read(typed: &Typed, before: Option<&Pack>) -> Result<Pack, Problem
             }
             None => Vec::new(),
         };
-        let resistance =
-            before.and_then(|p| p.weak_unit).map_or(1.0, |w| w.resistance_factor);
+        let resistance = before.and_then(|p| p.weak_unit).map_or(1.0, |w| w.resistance_factor);
         Some(Pack {
             name,
             battery,
@@ -206,8 +209,10 @@ mod tests {
         let seventy_five =
             Rating::Runtime { at: Amps::of(75.0), lasted: Hours::from_minutes(48.0) };
         battery.ratings.push(seventy_five);
-        battery.cycles =
-            vec![CyclePoint { depth: 0.5, cycles: 700.0 }, CyclePoint { depth: 0.8, cycles: 400.0 }];
+        battery.cycles = vec![
+            CyclePoint { depth: 0.5, cycles: 700.0 },
+            CyclePoint { depth: 0.8, cycles: 400.0 },
+        ];
         battery.mass = Some(convert::from_pounds(67.0));
         battery.price = Some(219.0);
         Pack::of(battery, 2, 1)

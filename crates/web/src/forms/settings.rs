@@ -58,7 +58,7 @@ pub(crate) fn day_fields(typed: &Typed, problems: &Problems) -> Vec<Field> {
 }
 
 pub(crate) fn day_typed(day: &Day) -> Typed {
-    let fahrenheit = |t| figures::typed(convert::fahrenheit(t));
+    let fahrenheit = |t| figures::typed_coarse(convert::fahrenheit(t));
     Typed::default()
         .with("start", day::clock_words(day.start_minute))
         .with("ambient", day.ambient.map(fahrenheit).unwrap_or_default())
@@ -123,7 +123,7 @@ pub(crate) fn rig_fields(typed: &Typed, problems: &Problems) -> Vec<Field> {
 
 pub(crate) fn rig_typed(rig: &Rig) -> Typed {
     let volts = |v: Option<Volts>| v.map(|v| figures::typed(v.value())).unwrap_or_default();
-    let limit = rig.battery_mass_limit.map(|m| figures::typed(convert::pounds(m)));
+    let limit = rig.battery_mass_limit.map(|m| figures::typed_coarse(convert::pounds(m)));
     Typed::default()
         .with("name", &*rig.name)
         .with("kind", rig.craft.kind.key())

@@ -3,7 +3,7 @@
 use super::{Problems, Reader, Typed};
 use crate::figures;
 use lake_hour_core::allowed;
-use lake_hour_core::day::{Duty, Stretch};
+use lake_hour_core::day::{self, Duty, Stretch};
 use lake_hour_core::units::{Amps, Hours, Watts};
 
 /// How a stretch's draw can be given: (key, words, unit).
@@ -25,11 +25,26 @@ pub(crate) fn typed(stretch: &Stretch) -> Typed {
         .with("amount", amount)
 }
 
-/// Reads a stretch. `settings_known` tells whether a motor setting has amps to it.
-pub(crate) fn read(typed: &Typed, settings_known: bool) -> Result<Stretch, Problems> {
+/// Reads a stretch. `settings_known` tells whether a motor setting has amps to it, `others` how long
+/// the rest of the day is.
+pub(crate) fn read(
+    typed: &Typed,
+    settings_known: bool,
+    others: Hours,
+) -> Result<Stretch, Problems> {
     let mut r = Reader::of(typed);
     let name = r.name("name");
     let minutes = r.number("minutes", &allowed::MINUTES);
+    if let Some(minutes) = minutes
+        && let day = others + Hours::from_minutes(minutes)
+        && day > day::LONGEST
+    {
+        let (day, most) = (day.value(), day::LONGEST.value());
+        let says = format!(
+            "The day would last {day:.0} h; at most {most:.0} h (7 days) can be worked out."
+        );
+        r.problem("minutes", says);
+    }
     let kind = r.choice("kind", |k| KINDS.iter().map(|(key, _)| *key).find(|key| *key == k));
     let duty = match kind {
         Some("current") => {

@@ -32,9 +32,14 @@ fn two_hours_at_50_amps_leave_the_wells_as_worked() {
 #[test]
 fn the_kinetic_capacity_table_comes_out() {
     let law = worked();
-    for (hours, ah) in
-        [(100.0, 243.90), (20.0, 222.22), (10.0, 200.10), (5.0, 169.48), (2.0, 133.44), (1.0, 117.48)]
-    {
+    for (hours, ah) in [
+        (100.0, 243.90),
+        (20.0, 222.22),
+        (10.0, 200.10),
+        (5.0, 169.48),
+        (2.0, 133.44),
+        (1.0, 117.48),
+    ] {
         let got = law.kinetic_capacity(hours);
         assert!((got - ah).abs() < 0.006, "{hours} h: {got}, worked {ah}");
     }

@@ -1,0 +1,97 @@
+//! A router over a temporary database, and the pages it answers with.
+
+use axum::Router;
+use axum::body::Body;
+use axum::http::{Request, StatusCode, header};
+use lake_hour_store::Store;
+use lake_hour_web::{App, router};
+use scraper::{Html, Selector};
+use tower::ServiceExt;
+
+pub(crate) const HOST: &str = "127.0.0.1:8640";
+
+pub(crate) struct TestApp {
+    pub(crate) router: Router,
+    _folder: tempfile::TempDir,
+}
+
+/// What came back.
+pub(crate) struct Answer {
+    pub(crate) status: StatusCode,
+    pub(crate) headers: axum::http::HeaderMap,
+    pub(crate) body: String,
+}
+
+impl TestApp {
+    /// With the Heron Pond example as rig 1.
+    pub(crate) async fn with_demo() -> Self {
+        let app = Self::empty().await;
+        assert_eq!(app.post("/start/demo", "").await.status, StatusCode::SEE_OTHER);
+        app
+    }
+
+    pub(crate) async fn empty() -> Self {
+        let folder = tempfile::tempdir().unwrap();
+        let store = Store::open(&folder.path().join("test.db")).await.unwrap();
+        let demo = include_bytes!("../../../../demo/heron-pond.plan.json");
+        let plan = lake_hour_formats::plan::read(demo).unwrap();
+        Self { router: router(App::new(store, plan), HOST.parse().unwrap()), _folder: folder }
+    }
+
+    pub(crate) async fn send(&self, request: Request<Body>) -> Answer {
+        let response = self.router.clone().oneshot(request).await.unwrap();
+        let (parts, body) = response.into_parts();
+        let bytes = axum::body::to_bytes(body, 16 << 20).await.unwrap();
+        let body = String::from_utf8(bytes.to_vec()).unwrap_or_default();
+        Answer { status: parts.status, headers: parts.headers, body }
+    }
+
+    pub(crate) async fn get(&self, path: &str) -> Answer {
+        let request = Request::get(path).header(header::HOST, HOST).body(Body::empty());
+        self.send(request.unwrap()).await
+    }
+
+    /// As a browser without scripts posts a form.
+    pub(crate) async fn post(&self, path: &str, form: &str) -> Answer {
+        self.send(post(path, form).body(Body::from(form.to_owned())).unwrap()).await
+    }
+
+    /// As the page's script posts it.
+    pub(crate) async fn swap(&self, path: &str, form: &str) -> Answer {
+        let request = post(path, form).header("HX-Request-Type", "partial");
+        self.send(request.body(Body::from(form.to_owned())).unwrap()).await
+    }
+}
+
+pub(crate) fn post(path: &str, _form: &str) -> axum::http::request::Builder {
+    Request::post(path)
+        .header(header::HOST, HOST)
+        .header(header::ORIGIN, format!("http://{HOST}"))
+        .header(header::CONTENT_TYPE, "application/x-www-form-urlencoded")
+}
+
+impl Answer {
+    pub(crate) fn header(&self, name: &str) -> &str {
+        self.headers.get(name).map_or("", |v| v.to_str().unwrap())
+    }
+
+    /// The words of every element that matches, spaces made one.
+    pub(crate) fn texts(&self, selector: &str) -> Vec<String> {
+        let html = Html::parse_document(&self.body);
+        let selector = Selector::parse(selector).unwrap();
+        html.select(&selector)
+            .map(|e| e.text().collect::<String>().split_whitespace().collect::<Vec<_>>().join(" "))
+            .collect()
+    }
+
+    pub(crate) fn text(&self, selector: &str) -> String {
+        let all = self.texts(selector);
+        all.first().cloned().unwrap_or_else(|| panic!("no {selector} in {}", self.body))
+    }
+
+    pub(crate) fn attribute(&self, selector: &str, name: &str) -> Option<String> {
+        let html = Html::parse_document(&self.body);
+        let found = html.select(&Selector::parse(selector).unwrap()).next()?;
+        found.attr(name).map(str::to_owned)
+    }
+}

@@ -1,0 +1,206 @@
+//! The Board: what it shows and what can be done on it.
+
+use crate::app::TestApp;
+use axum::http::StatusCode;
+
+const BOARD: &str = "/rigs/1/board";
+
+#[tokio::test]
+async fn the_example_tells_its_story() {
+    let app = TestApp::with_demo().await;
+    let page = app.get(BOARD).await;
+    assert_eq!(page.status, StatusCode::OK);
+    let verdicts: Vec<_> = std::iter::zip(page.texts(".lane h3"), page.texts(".verdict")).collect();
+    let verdict = |name: &str| {
+        verdicts.iter().find(|(n, _)| n == name).map(|(_, v)| v.clone()).unwrap_or_default()
+    };
+    assert!(verdict("Two Stillwater 12-140").starts_with("Home with "));
+    assert!(verdict("Two Marl Point 12-100").ends_with("inside reserve"));
+    assert!(verdict("Two Quarry AGM 31").ends_with("below the floor"));
+    assert!(verdict("Heron 24-50").starts_with("Stops at "));
+    assert!(verdict("Reed 24-100 slim").starts_with("Opens on "));
+    assert!(verdict("Now aboard: two tired AGM").ends_with(" short"));
+    assert_eq!(page.text(".aside h2"), "Set aside: 3 packs");
+    let reasons = page.texts(".reason");
+    assert!(reasons[0].starts_with("weighs 378 lb (172 kg)"), "{reasons:?}");
+    assert!(reasons[1].contains("the system is 24 V: it takes 2 in series"));
+    assert!(reasons[2].contains("a starting battery"));
+    // Each picture is told in words to who cannot see it.
+    let label = page.attribute("#lane-4 svg.water", "aria-label").unwrap();
+    assert!(label.contains("Floor reached at ") && label.contains("50 % stays"), "{label}");
+}
+
+#[tokio::test]
+async fn a_stretch_is_added_changed_copied_moved_removed_and_brought_back() {
+    let app = TestApp::with_demo().await;
+    let day = "?open=day";
+    let names = async || {
+        let page = app.get(&format!("{BOARD}{day}")).await;
+        let mut names: Vec<String> = Vec::new();
+        for n in 1..=12 {
+            names.extend(page.attribute(&format!("#stretch-{n} [name=name]"), "value"));
+        }
+        names
+    };
+    let before = names().await;
+    let added = app
+        .swap(
+            &format!("/rigs/1/stretches{day}"),
+            "name=Round+the+island&minutes=30&amount=12&kind=current",
+        )
+        .await;
+    assert_eq!(added.status, StatusCode::OK);
+    assert!(added.text("#notice").starts_with("Added the stretch Round the island."));
+    assert_eq!(added.header("HX-Replace-Url"), "/rigs/1/board?open=day");
+    assert!(!added.body.contains("<html"), "a swap is a part of the page");
+    assert_eq!(names().await.len(), before.len() + 1);
+    let changed = app
+        .post(
+            &format!("/rigs/1/stretches/9{day}"),
+            "name=Island&minutes=45&amount=11.5&kind=current",
+        )
+        .await;
+    assert_eq!(changed.status, StatusCode::SEE_OTHER);
+    assert_eq!(changed.header("location"), "/rigs/1/board?open=day");
+    assert_eq!(names().await[8], "Island");
+    app.post("/rigs/1/stretches/9/copy", "").await;
+    app.post("/rigs/1/stretches/9/remove", "").await;
+    app.post("/rigs/1/stretches/1/later", "").await;
+    let page = app.get(&format!("{BOARD}{day}")).await;
+    let blocks = page.texts(".block-words span");
+    assert_eq!(&blocks[..2], ["Hold station 1, wind 8 mph", "Out to station 1"]);
+    let back = app.swap("/rigs/1/undo", "").await;
+    assert!(back.text("#notice").starts_with("Taken back: Moved the stretch Out to station 1."));
+    for _ in 0..4 {
+        app.post("/rigs/1/undo", "").await;
+    }
+    assert_eq!(names().await, before);
+}
+
+#[tokio::test]
+async fn a_pack_typed_from_its_label_gets_a_lane_and_loses_it_again() {
+    let app = TestApp::with_demo().await;
+    let label = "name=Two+Teal+12-110&chemistry=lfp&volts=12.8&ah=110&series=2&parallel=1\
+                 &continuous=100&mass=28+lb&price=399&extra=300&cycles=4000&depth=80";
+    let page = app.swap("/rigs/1/packs?open=new-pack", label).await;
+    assert_eq!(page.status, StatusCode::OK);
+    assert_eq!(page.text(".lane h3"), "Two Teal 12-110", "a new pack stands on top");
+    assert_eq!(page.text(".lane-name p"), "2 in series, 12.8 V 110 Ah each");
+    assert_eq!(page.header("HX-Replace-Url"), BOARD);
+    let figures = page.texts(".lane:first-of-type dd");
+    assert_eq!(&figures[1..3], ["56 lb", "$1,098"]);
+    app.post("/rigs/1/packs/12/remove", "").await;
+    assert_ne!(app.get(BOARD).await.text(".lane h3"), "Two Teal 12-110");
+    app.post("/rigs/1/undo", "").await;
+    assert_eq!(app.get(BOARD).await.text(".lane h3"), "Two Teal 12-110");
+}
+
+#[tokio::test]
+async fn the_rules_of_the_house_hold_for_every_lane() {
+    let app = TestApp::with_demo().await;
+    let quarry = async || {
+        let page = app.get("/rigs/1/board?pin=4").await;
+        (page.text(".lane h3"), page.text(".verdict"))
+    };
+    assert!(quarry().await.1.ends_with("below the floor"));
+    let rules = "reserve=10&flooded=50&agm=20&gel=50&lfp=10&nmc=15&horizon=10";
+    app.post("/rigs/1/rules", rules).await;
+    assert_eq!(quarry().await.0, "Two Quarry AGM 31", "a pinned lane stands on top");
+    assert!(quarry().await.1.starts_with("Home with "), "{:?}", quarry().await);
+    let heavier = "name=Skiff&kind=v_hull&volts=24&max=50&highest=32&lowest=19&limit=400";
+    let page = app.swap("/rigs/1/rig", heavier).await;
+    assert_eq!(page.text(".rig-name"), "Skiff");
+    assert_eq!(page.text(".aside h2"), "Set aside: 2 packs");
+}
+
+#[tokio::test]
+async fn what_was_typed_wrongly_stays_beside_what_is_allowed() {
+    let app = TestApp::with_demo().await;
+    let before = app.get(BOARD).await.texts(".verdict");
+    for (typed, says) in [
+        ("", "Type a number from 0 to 2000 A."),
+        ("-3", "Type a number from 0 to 2000 A."),
+        ("NaN", "This is not a number. Type one from 0 to 2000 A."),
+        ("1e309", "Type a number from 0 to 2000 A."),
+        ("8,5", "Write a point for decimals and no thousands mark, as in 8.5."),
+        ("lots", "This is not a number. Type one from 0 to 2000 A."),
+        ("%FF", "Some of this is not readable text. Type it again."),
+    ] {
+        let form = format!("name=Out&minutes=40&kind=current&amount={typed}");
+        for page in [
+            app.swap("/rigs/1/stretches/1?open=day", &form).await,
+            app.post("/rigs/1/stretches/1?open=day", &form).await,
+        ] {
+            assert_eq!(page.status, StatusCode::UNPROCESSABLE_ENTITY);
+            assert_eq!(page.text("#stretch-1 .problem"), says, "{typed}");
+            let kept = page.attribute("#s1-amount", "value").unwrap();
+            assert_eq!(kept, typed.replace("%FF", "\u{fffd}"));
+            assert_eq!(page.attribute("#s1-amount", "aria-invalid").as_deref(), Some("true"));
+            assert_eq!(page.texts(".verdict"), before, "nothing was saved");
+        }
+    }
+    let page = app.swap("/rigs/1/stretches/1?open=day", "name=Out&minutes=10081&kind=off").await;
+    assert_eq!(page.text("#stretch-1 .problem"), "Type a number from 0.5 to 10080 min.");
+    let pack = "name=X&chemistry=lfp&volts=12.8&ah=100&series=65&parallel=0";
+    let page = app.swap("/rigs/1/packs?open=new-pack", pack).await;
+    assert_eq!(page.texts("#panel-new-pack .problem"), ["Type a number from 1 to 64."; 2]);
+    assert!(page.text("#notice").starts_with("Not saved yet: 2 fields need another look."));
+    let page = app.swap("/rigs/1/day?open=day", "start=25:00&ambient=999&outings=x").await;
+    assert_eq!(page.texts("#panel-day .field .problem").len(), 3);
+}
+
+#[tokio::test]
+async fn a_day_too_long_is_told_before_it_is_kept() {
+    let app = TestApp::with_demo().await;
+    let week = "name=Drift&minutes=10080&kind=off";
+    let page = app.swap("/rigs/1/stretches?open=day", week).await;
+    assert_eq!(page.status, StatusCode::UNPROCESSABLE_ENTITY);
+    assert_eq!(
+        page.text(".stretch-new .problem"),
+        "The day would last 175 h; at most 168 h (7 days) can be worked out."
+    );
+}
+
+#[tokio::test]
+async fn the_working_of_a_figure_names_its_numbers_and_who_vouches_for_them() {
+    let app = TestApp::with_demo().await;
+    let page = app.get("/rigs/1/board?open=working-4").await;
+    let working = page.text("#panel-working");
+    for words in [
+        "s = 1 - Ah drawn / Qm",
+        "110 Ah over 20 h",
+        "205 min at 25 A",
+        "from the label",
+        "kinetic battery model",
+        "Typical for the chemistry, since not given: internal resistance",
+    ] {
+        assert!(working.contains(words), "{words} in {working}");
+    }
+    assert!(page.texts("#panel-working tbody tr").len() > 8);
+}
+
+#[tokio::test]
+async fn the_lanes_stand_in_the_order_asked_for() {
+    let app = TestApp::with_demo().await;
+    let first = async |query: &str| app.get(&format!("{BOARD}{query}")).await.text(".lane h3");
+    assert_eq!(first("").await, "Tern 24-120");
+    assert_eq!(first("?order=light").await, "Heron 24-50");
+    assert_eq!(first("?order=light&pin=3").await, "Two Marl Point 12-100");
+    assert_eq!(first("?order=nonsense&open=pack-999&pin=x").await, "Tern 24-120");
+    let best = app.get(&format!("{BOARD}?order=best")).await.texts(".verdict");
+    assert!(best[0].starts_with("Home with") && best.last().unwrap().starts_with("Opens on"));
+}
+
+#[tokio::test]
+async fn an_empty_database_offers_a_first_step_and_the_plan_can_be_taken_away() {
+    let app = TestApp::empty().await;
+    assert_eq!(app.get("/").await.texts(".starts h2"), ["My own", "An example"]);
+    let begun = app.post("/start/own", "").await;
+    assert_eq!(begun.header("location"), "/rigs/1/board?open=rig");
+    let page = app.get(BOARD).await;
+    assert!(page.text(".empty").starts_with("No packs yet."));
+    assert_eq!(app.get("/").await.header("location"), BOARD);
+    let file = app.get("/rigs/1/plan.json").await;
+    assert!(file.header("content-disposition").starts_with("attachment"));
+    assert_eq!(lake_hour_formats::plan::read(file.body.as_bytes()).unwrap().rig.name, "My boat");
+}

@@ -1,0 +1,6 @@
+//! The pages through their router: what a person reads, what is refused, what is kept.
+#![allow(clippy::unwrap_used)]
+
+mod app;
+mod board;
+mod refused;

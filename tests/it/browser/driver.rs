@@ -1,0 +1,180 @@
+//! One browser, and the few things people do in it.
+
+use std::io::{BufRead, BufReader};
+use std::path::Path;
+use std::process::{Child, Command, Stdio};
+use std::time::Duration;
+use thirtyfour::prelude::*;
+
+const DRIVER: &str = "/usr/bin/chromedriver";
+const BROWSER: &str = "/usr/bin/chromium";
+
+/// ChromeDriver on a free port; stopped when dropped.
+struct DriverProcess {
+    child: Child,
+    port: u16,
+}
+
+impl DriverProcess {
+    fn start() -> Self {
+        let mut child =
+            Command::new(DRIVER).arg("--port=0").stdout(Stdio::piped()).spawn().unwrap();
+        let mut lines = BufReader::new(child.stdout.take().unwrap()).lines();
+        let port = lines
+            .by_ref()
+            .map_while(Result::ok)
+            .find_map(|l| {
+                l.split("started successfully on port ").nth(1)?.trim_end_matches('.').parse().ok()
+            })
+            .expect("chromedriver says its port");
+        // Its pipe must be kept empty, or it stops when it is full.
+        std::thread::spawn(move || lines.for_each(drop));
+        Self { child, port }
+    }
+}
+
+impl Drop for DriverProcess {
+    fn drop(&mut self) {
+        let _ = self.child.kill();
+        let _ = self.child.wait();
+    }
+}
+
+/// A browser window on the program's pages.
+pub(crate) struct Browser {
+    pub(crate) web: WebDriver,
+    _process: DriverProcess,
+    _profile: tempfile::TempDir,
+}
+
+/// Runs a story in a browser of its own. Where there is none it is skipped aloud at home, and fails
+/// where `CI` is set.
+pub(crate) fn in_a_browser<F>(story: impl FnOnce(std::sync::Arc<Browser>) -> F)
+where
+    F: Future<Output = ()>,
+{
+    if !Path::new(DRIVER).exists() || !Path::new(BROWSER).exists() {
+        assert!(std::env::var_os("CI").is_none(), "no Chromium or ChromeDriver: run scripts/test");
+        eprintln!("SKIPPED: no Chromium or ChromeDriver; scripts/test installs them");
+        return;
+    }
+    let runtime = tokio::runtime::Builder::new_current_thread().enable_all().build().unwrap();
+    runtime.block_on(async {
+        let browser = std::sync::Arc::new(Browser::open().await);
+        story(browser.clone()).await;
+        browser.console_is_clean().await;
+        browser.web.clone().quit().await.unwrap();
+    });
+}
+
+impl Browser {
+    async fn open() -> Self {
+        let process = DriverProcess::start();
+        let profile = tempfile::tempdir().unwrap();
+        let mut options = DesiredCapabilities::chrome();
+        options.set_binary(BROWSER).unwrap();
+        for flag in [
+            "--headless=new",
+            "--no-sandbox",
+            "--disable-gpu",
+            "--disable-quic",
+            "--no-first-run",
+            "--disable-background-networking",
+            "--disable-component-update",
+            "--disable-sync",
+            "--disable-dev-shm-usage",
+            "--hide-scrollbars",
+        ] {
+            options.add_arg(flag).unwrap();
+        }
+        options.add_arg(&format!("--user-data-dir={}", profile.path().display())).unwrap();
+        options.set_browser_log_level(thirtyfour::common::log::LoggingPrefsLogLevel::All).unwrap();
+        let web =
+            WebDriver::new(format!("http://127.0.0.1:{}", process.port), options).await.unwrap();
+        let browser = Self { web, _process: process, _profile: profile };
+        browser.size(1280, 800, false).await;
+        browser
+    }
+
+    pub(crate) async fn size(&self, width: u32, height: u32, phone: bool) {
+        let scale = if phone { 3.0 } else { 1.0 };
+        let metrics = serde_json::json!({
+            "width": width, "height": height, "deviceScaleFactor": scale, "mobile": phone
+        });
+        self.tool("Emulation.setDeviceMetricsOverride", metrics).await;
+    }
+
+    /// A command to the browser itself, by the DevTools protocol.
+    pub(crate) async fn tool(&self, method: &str, parameters: serde_json::Value) {
+        self.web.cdp().send_raw(method, parameters).await.unwrap();
+    }
+
+    pub(crate) async fn find(&self, css: &str) -> WebElement {
+        let wait =
+            self.web.query(By::Css(css)).wait(Duration::from_secs(10), Duration::from_millis(30));
+        wait.first().await.unwrap_or_else(|e| panic!("{css}: {e}"))
+    }
+
+    pub(crate) async fn text(&self, css: &str) -> String {
+        self.find(css).await.text().await.unwrap()
+    }
+
+    pub(crate) async fn click(&self, css: &str) {
+        self.find(css).await.click().await.unwrap();
+    }
+
+    /// Empties a field and types into it, then leaves it, which saves.
+    pub(crate) async fn fill(&self, css: &str, text: &str) {
+        let field = self.find(css).await;
+        field.send_keys(Key::Control + "a").await.unwrap();
+        field.send_keys(text).await.unwrap();
+    }
+
+    pub(crate) async fn keys(&self, keys: impl Into<TypingData>) {
+        self.web.active_element().await.unwrap().send_keys(keys).await.unwrap();
+    }
+
+    /// Waits until a script expression is true.
+    pub(crate) async fn until(&self, expression: &str) {
+        let script = format!("return Boolean({expression})");
+        for _ in 0..300 {
+            if self.web.execute(&script, vec![]).await.unwrap().json().as_bool() == Some(true) {
+                return;
+            }
+            tokio::time::sleep(Duration::from_millis(30)).await;
+        }
+        panic!("never came true: {expression}");
+    }
+
+    pub(crate) async fn value(&self, expression: &str) -> serde_json::Value {
+        let script = format!("return {expression}");
+        self.web.execute(&script, vec![]).await.unwrap().json().clone()
+    }
+
+    /// No error in the console: content-policy violations are among them.
+    async fn console_is_clean(&self) {
+        let log = self.web.get_log("browser").await.unwrap();
+        let bad: Vec<_> = log
+            .iter()
+            .map(|entry| format!("{entry:?}"))
+            // A form answered with 422 is what is meant; the browser notes it all the same.
+            .filter(|line| line.contains("SEVERE") || line.contains("Severe"))
+            .filter(|line| !line.contains("status of 422"))
+            .collect();
+        assert!(bad.is_empty(), "the console says: {bad:#?}");
+    }
+
+    /// The rules of axe-core, the accessibility checker: no violation.
+    pub(crate) async fn is_accessible(&self, where_: &str) {
+        let axe = concat!(env!("CARGO_MANIFEST_DIR"), "/node_modules/axe-core/axe.min.js");
+        let Ok(axe) = std::fs::read_to_string(axe) else {
+            assert!(std::env::var_os("CI").is_none(), "no axe-core: run scripts/test");
+            return;
+        };
+        self.web.execute(&axe, vec![]).await.unwrap();
+        let run = "const done = arguments[0]; axe.run().then(r => done(r.violations.map(v => \
+                   v.id + ': ' + v.nodes.map(n => n.target.join(' ') + ' ' + n.failureSummary).join(' | '))));";
+        let found = self.web.execute_async(run, vec![]).await.unwrap().json().clone();
+        assert_eq!(found, serde_json::json!([]), "{where_}");
+    }
+}

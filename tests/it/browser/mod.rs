@@ -1,0 +1,4 @@
+//! The pages as people use them: headless Chromium, driven through ChromeDriver.
+
+mod driver;
+mod stories;

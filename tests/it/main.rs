@@ -1,0 +1,7 @@
+//! The program from outside: its commands, its layers, and its pages in a real browser.
+#![allow(clippy::unwrap_used, clippy::print_stderr)]
+
+mod browser;
+mod commands;
+mod layers;
+mod program;
