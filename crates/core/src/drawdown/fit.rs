@@ -133,9 +133,9 @@ fn implied_q20(cell: CellParameters, cells: u32, hours: f64, ah: f64) -> f64 {
     for _ in 0..50 {
         let mid = 0.5 * (low + high);
         if one.runtime(mid.exp()) > hours {
-            low = mid
+            low = mid;
         } else {
-            high = mid
+            high = mid;
         }
         if high - low < 1e-9 {
             break;

@@ -174,7 +174,7 @@ fn sort(lanes: &mut [Lane], view: View) {
     match view.order {
         Order::Own => {}
         Order::Best => {
-            lanes.sort_by(|a, b| a.outcome.cmp(&b.outcome).then(a.hourly.total_cmp(&b.hourly)))
+            lanes.sort_by(|a, b| a.outcome.cmp(&b.outcome).then(a.hourly.total_cmp(&b.hourly)));
         }
         Order::Light => lanes.sort_by(|a, b| a.mass.total_cmp(&b.mass)),
         Order::Cheap => lanes.sort_by(|a, b| a.hourly.total_cmp(&b.hourly)),
