@@ -1,6 +1,6 @@
 //! A pack as the discharge sees it: alike units, and perhaps one that is not.
 
-use super::law::{State, UnitLaw};
+use super::law::{Sag, State, UnitLaw};
 
 /// Units in series and parallel. Alike units share one state, so a pack of any size costs one.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -125,6 +125,32 @@ impl Bank {
     #[inline]
     pub(super) fn decay(&self, hours: f64) -> f64 {
         self.unit.decay(hours)
+    }
+
+    /// What a pack current takes from the sound strings' cells, for [`Self::volts_sagging`].
+    #[inline]
+    pub(super) fn sag(&self, now: &BankState, amps: f64) -> Sag {
+        self.unit.sag(self.split(now, amps).0)
+    }
+
+    /// Pack voltage, with the sag at this current known. [V]
+    #[inline]
+    pub(super) fn volts_sagging(&self, now: &BankState, amps: f64, sag: &Sag) -> f64 {
+        if self.weak.is_none() {
+            self.series * self.unit.volts_sagging(now.sound, sag)
+        } else {
+            self.volts(now, amps)
+        }
+    }
+
+    /// As [`Self::margin`], with the pack voltage known. [V]
+    #[inline]
+    pub(super) fn margin_at(&self, now: &BankState, amps: f64, volts: f64) -> f64 {
+        if self.weak.is_none() {
+            volts / self.series - self.unit.v_end()
+        } else {
+            self.margin(now, amps)
+        }
     }
 
     /// Pack voltage. [V]

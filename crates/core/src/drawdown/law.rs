@@ -109,6 +109,15 @@ pub struct State {
     pub gap: f64,
 }
 
+/// What a current takes from a unit's cells.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Sag {
+    /// By charge transfer and resistance. [V]
+    volts: f64,
+    /// Strength of the knee at this current. [V]
+    knee: f64,
+}
+
 /// The law of one unit at one temperature: everything a stretch needs, nothing that allocates.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct UnitLaw {
@@ -117,6 +126,8 @@ pub struct UnitLaw {
     cells: f64,
     per_q20: f64,
     q_max: f64,
+    per_q_max: f64,
+    knee_full: f64,
     q_locked: f64,
     per_q_reach: f64,
     r: f64,
@@ -133,6 +144,8 @@ impl UnitLaw {
             cells: f64::from(cells),
             per_q20: 1.0 / q20,
             q_max,
+            per_q_max: 1.0 / q_max,
+            knee_full: 1.0 / (1.0 + cell.eps),
             q_locked: 0.0,
             per_q_reach: 1.0 / q_max,
             r: cell.r,
@@ -188,7 +201,7 @@ impl UnitLaw {
 
     /// State of charge: the share of the charge that is left, 0 to 1.
     pub fn charge_share(&self, now: State) -> f64 {
-        now.charge / self.q_max
+        now.charge * self.per_q_max
     }
 
     /// Head of the available well, 1 when full and rested; empty at 0.
@@ -221,19 +234,31 @@ impl UnitLaw {
     /// Minus infinity once the available well is empty: no current can be drawn then.
     #[inline]
     pub fn volts(&self, now: State, amps: f64) -> f64 {
+        self.volts_sagging(now, &self.sag(amps))
+    }
+
+    /// What a current takes from the voltage, apart from the state: worked out once for all moments
+    /// at that current.
+    #[inline]
+    pub(super) fn sag(&self, amps: f64) -> Sag {
+        let i = amps * self.per_q20;
+        let x = i / ASINH_SCALE;
+        // The inverse hyperbolic sine, written out: discharge currents are never negative.
+        let transfer = if x > 0.0 { self.cell.b * (x + (x * x + 1.0).sqrt()).ln() } else { 0.0 };
+        Sag { volts: transfer + self.r * i, knee: self.k0 + self.cell.k1 * i }
+    }
+
+    /// As [`Self::volts`], the current's part being known.
+    #[inline]
+    pub(super) fn volts_sagging(&self, now: State, sag: &Sag) -> f64 {
         let h = self.head(now);
         if h <= 0.0 {
             return f64::NEG_INFINITY;
         }
-        let i = amps * self.per_q20;
-        let mut cell = self.cell.ocv.at(now.charge / self.q_max) - self.r * i;
-        if self.cell.b != 0.0 {
-            cell -= self.cell.b * (i / ASINH_SCALE).asinh();
-        }
+        let mut cell = self.cell.ocv.at(now.charge * self.per_q_max) - sag.volts;
         if self.cell.knee {
-            let e = self.cell.eps;
             // A cell warmer than 25 °C may hold a head a little over 1: no bonus for that.
-            cell -= (self.k0 + self.cell.k1 * i) * (1.0 / (h + e) - 1.0 / (1.0 + e)).max(0.0);
+            cell -= sag.knee * (1.0 / (h + self.cell.eps) - self.knee_full).max(0.0);
         }
         cell * self.cells
     }

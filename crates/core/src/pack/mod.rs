@@ -1,6 +1,7 @@
 //! A pack: units in series for volts, in parallel for ampere-hours.
 
 pub mod limits;
+pub mod sharing;
 
 use crate::shelf::{Battery, NotForTraction};
 use crate::units::{AmpHours, Amps, Kilograms, Volts, WattHours};

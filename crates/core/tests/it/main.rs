@@ -1,1 +1,7 @@
+//! The core against laws, published figures, fine steps and porous-electrode simulations.
+#![allow(clippy::unwrap_used, clippy::print_stdout)]
 
+mod fine_step;
+mod laws;
+mod published;
+mod reference;

@@ -1,0 +1,111 @@
+//! Speed of the discharge core, as ratios within one run: `cargo bench -p lake-hour-core`.
+//!
+//! Goals: 10,000 packs x 40 stretches in 10 ms at steady currents and 50 ms with the motor law, on
+//! one core; at least 500 times as fast as stepping through the same days second by second; linear in
+//! packs and in stretches (ten times the work at most eleven times the time).
+#![allow(clippy::print_stdout)]
+
+use lake_hour_core::drawdown::law::CellParameters;
+use lake_hour_core::drawdown::{Bank, Demand, Guard, Leg, UnitLaw, run};
+use lake_hour_core::shelf::Chemistry;
+use lake_hour_core::units::{Amps, Volts};
+use std::hint::black_box;
+use std::time::Instant;
+
+/// Seconds of the best of some runs: the least disturbed one.
+fn best_of(times: usize, mut work: impl FnMut()) -> f64 {
+    (0..times)
+        .map(|_| {
+            let start = Instant::now();
+            work();
+            start.elapsed().as_secs_f64()
+        })
+        .fold(f64::INFINITY, f64::min)
+}
+
+fn packs(count: usize) -> Vec<Bank> {
+    (0..count)
+        .map(|n| {
+            let chemistry = [Chemistry::Agm, Chemistry::Lfp, Chemistry::Flooded][n % 3];
+            let cells = if chemistry.is_lead() { 6 } else { 4 };
+            let q20 = 80.0 + (n % 97) as f64;
+            Bank::uniform(UnitLaw::new(CellParameters::typical(chemistry), cells, q20), 2, 1)
+        })
+        .collect()
+}
+
+fn day(stretches: usize, motor: bool) -> Vec<Leg> {
+    (0..stretches)
+        .map(|n| {
+            let amps = Amps::of([18.0, 6.0, 0.0, 11.0][n % 4] * 40.0 / stretches as f64);
+            let demand =
+                if motor { Demand::setting(amps, Volts::of(24.0)) } else { Demand::current(amps) };
+            Leg { hours: 6.0 / 40.0, demand, reach: 1.0, resistance: 1.0 }
+        })
+        .collect()
+}
+
+fn all(packs: &[Bank], day: &[Leg]) -> f64 {
+    packs.iter().map(|p| run(black_box(p), day, &Guard::NONE, |_| {}).charge_left).sum()
+}
+
+/// The same physics second by second: the plain way.
+fn stepped(bank: &Bank, day: &[Leg]) -> f64 {
+    let mut state = bank.full();
+    for leg in day {
+        let mut volts = bank.volts(&state, 0.0);
+        for _ in 0..(leg.hours * 3600.0) as u32 {
+            let amps = leg.demand.amps(volts.max(bank.least_volts()));
+            volts = bank.volts(&state, amps);
+            if amps > 0.0 && bank.margin(&state, amps) <= 0.0 {
+                return bank.charge_share(&state);
+            }
+            state = bank.draw(&state, amps, 1.0 / 3600.0);
+        }
+    }
+    bank.charge_share(&state)
+}
+
+fn main() {
+    let (many, few) = (packs(10_000), packs(1_000));
+    let stretches = 40;
+    for (name, motor, goal) in [("steady currents", false, 10.0), ("motor law", true, 50.0)] {
+        let legs = day(stretches, motor);
+        let time = best_of(7, || {
+            black_box(all(&many, &legs));
+        });
+        let fewer = best_of(15, || {
+            black_box(all(&few, &legs));
+        });
+        let long = day(stretches * 10, motor);
+        let longer = best_of(5, || {
+            black_box(all(&few, &long));
+        });
+        let sample = &many[..20];
+        let plain = best_of(3, || {
+            black_box(sample.iter().map(|p| stepped(p, &legs)).sum::<f64>());
+        });
+        let closed = best_of(50, || {
+            black_box(all(sample, &legs));
+        });
+        println!(
+            "{name:15} one core: 10,000 packs x 40 stretches {:6.1} ms (goal {goal:.0} ms), {:.0} ns a stretch",
+            time * 1e3,
+            time * 1e9 / (many.len() * stretches) as f64
+        );
+        println!(
+            "{name:15} 1 s steps take {:.0} times as long (goal 500); 10 x packs {:.1} x time, 10 x stretches {:.1} x time (goal 11)",
+            plain / closed,
+            time / fewer,
+            longer / fewer
+        );
+        let half = many.len() / 2;
+        let both = best_of(7, || {
+            std::thread::scope(|s| {
+                s.spawn(|| black_box(all(&many[..half], &legs)));
+                black_box(all(&many[half..], &legs));
+            });
+        });
+        println!("{name:15} two cores: {:6.1} ms", both * 1e3);
+    }
+}
