@@ -104,7 +104,7 @@ impl Bank {
 
     /// As [`Self::draw`] with the wells' decay known.
     #[inline]
-    pub(super) fn draw_decayed(
+    fn draw_decayed(
         &self,
         now: &BankState,
         amps: f64,
@@ -119,38 +119,6 @@ impl Bank {
             next.weak = w.unit.draw_decayed(now.weak, odd, hours, decay);
         }
         next
-    }
-
-    /// `e^(-k t)` of the units' wells.
-    #[inline]
-    pub(super) fn decay(&self, hours: f64) -> f64 {
-        self.unit.decay(hours)
-    }
-
-    /// What a pack current takes from the sound strings' cells, for [`Self::volts_sagging`].
-    #[inline]
-    pub(super) fn sag(&self, now: &BankState, amps: f64) -> Sag {
-        self.unit.sag(self.split(now, amps).0)
-    }
-
-    /// Pack voltage, with the sag at this current known. [V]
-    #[inline]
-    pub(super) fn volts_sagging(&self, now: &BankState, amps: f64, sag: &Sag) -> f64 {
-        if self.weak.is_none() {
-            self.series * self.unit.volts_sagging(now.sound, sag)
-        } else {
-            self.volts(now, amps)
-        }
-    }
-
-    /// As [`Self::margin`], with the pack voltage known. [V]
-    #[inline]
-    pub(super) fn margin_at(&self, now: &BankState, amps: f64, volts: f64) -> f64 {
-        if self.weak.is_none() {
-            volts / self.series - self.unit.v_end()
-        } else {
-            self.margin(now, amps)
-        }
     }
 
     /// Pack voltage. [V]
@@ -198,11 +166,6 @@ impl Bank {
         mates.min(w.unit.volts(now.weak, odd) - w.unit.v_end())
     }
 
-    /// Whether the rest of the bank can go on when the odd unit's string opens.
-    pub fn has_other_strings(&self) -> bool {
-        self.strings > 1.0
-    }
-
     /// Lowest voltage at which any current is still worth asking for: keeps powers finite. [V]
     pub fn least_volts(&self) -> f64 {
         self.series * self.unit.v_end()
@@ -211,5 +174,157 @@ impl Bank {
     /// Charge of the whole bank at a share of one unit's. [Ah]
     pub fn amp_hours(&self, share: f64) -> f64 {
         share * self.unit.q_max() * self.strings
+    }
+}
+
+/// A bank as the day's run needs it. Two kinds: all units alike, which costs as much as one unit, and
+/// with an odd one among them.
+pub(super) trait Cells: Copy {
+    /// Charge state of the whole bank.
+    type State: Copy;
+    /// What a current takes from the voltage, whatever the charge.
+    type Sag: Copy;
+
+    fn at_temperature(&self, reach: f64, resistance: f64) -> Self;
+    fn full(&self) -> Self::State;
+    fn charge_share(&self, now: &Self::State) -> f64;
+    /// `e^(-k t)` of the wells.
+    fn decay(&self, hours: f64) -> f64;
+    fn draw(&self, now: &Self::State, amps: f64, hours: f64, decay: f64) -> Self::State;
+    fn sag(&self, now: &Self::State, amps: f64) -> Self::Sag;
+    fn volts(&self, now: &Self::State, sag: &Self::Sag) -> f64;
+    /// How fast the pack's voltage falls with its current. [V/A]
+    fn slope(&self, now: &Self::State, sag: &Self::Sag) -> f64;
+    /// How far what ends the day is above its end, at a pack voltage known already. [V]
+    fn margin(&self, now: &Self::State, amps: f64, volts: f64) -> f64;
+    fn string_amps(&self, now: &Self::State, amps: f64) -> f64;
+    fn least_volts(&self) -> f64;
+    fn amp_hours(&self, share: f64) -> f64;
+    /// How far the odd unit's string is above its end, where others would carry on without it. [V]
+    fn odd_margin(&self, _now: &Self::State, _amps: f64) -> f64 {
+        f64::INFINITY
+    }
+    /// The state once the odd unit's string has opened.
+    fn without_odd(&self, now: Self::State) -> Self::State {
+        now
+    }
+}
+
+/// Units all alike.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Alike {
+    unit: UnitLaw,
+    series: f64,
+    strings: f64,
+    per_string: f64,
+}
+
+impl Bank {
+    /// The bank without an odd unit, if it is that.
+    pub(super) fn alike(&self) -> Option<Alike> {
+        let Self { unit, series, strings, weak } = *self;
+        weak.is_none().then_some(Alike { unit, series, strings, per_string: 1.0 / strings })
+    }
+}
+
+impl Cells for Alike {
+    type State = State;
+    type Sag = Sag;
+
+    fn at_temperature(&self, reach: f64, resistance: f64) -> Self {
+        Self { unit: self.unit.at_temperature(reach, resistance), ..*self }
+    }
+    #[inline]
+    fn full(&self) -> State {
+        self.unit.full()
+    }
+    #[inline]
+    fn charge_share(&self, now: &State) -> f64 {
+        self.unit.charge_share(*now)
+    }
+    #[inline]
+    fn decay(&self, hours: f64) -> f64 {
+        self.unit.decay(hours)
+    }
+    #[inline]
+    fn draw(&self, now: &State, amps: f64, hours: f64, decay: f64) -> State {
+        self.unit.draw_decayed(*now, amps * self.per_string, hours, decay)
+    }
+    #[inline]
+    fn sag(&self, _now: &State, amps: f64) -> Sag {
+        self.unit.sag(amps * self.per_string)
+    }
+    #[inline]
+    fn volts(&self, now: &State, sag: &Sag) -> f64 {
+        self.series * self.unit.volts_sagging(*now, sag)
+    }
+    #[inline]
+    fn slope(&self, now: &State, sag: &Sag) -> f64 {
+        self.series * self.per_string * self.unit.slope(*now, sag)
+    }
+    #[inline]
+    fn margin(&self, _now: &State, _amps: f64, volts: f64) -> f64 {
+        volts - self.series * self.unit.v_end()
+    }
+    #[inline]
+    fn string_amps(&self, _now: &State, amps: f64) -> f64 {
+        amps * self.per_string
+    }
+    #[inline]
+    fn least_volts(&self) -> f64 {
+        self.series * self.unit.v_end()
+    }
+    #[inline]
+    fn amp_hours(&self, share: f64) -> f64 {
+        share * self.unit.q_max() * self.strings
+    }
+}
+
+impl Cells for Bank {
+    type State = BankState;
+    /// The current itself: strings that differ share it anew at every state.
+    type Sag = f64;
+
+    fn at_temperature(&self, reach: f64, resistance: f64) -> Self {
+        self.map_units(|u| u.at_temperature(reach, resistance))
+    }
+    fn full(&self) -> BankState {
+        Self::full(self)
+    }
+    fn charge_share(&self, now: &BankState) -> f64 {
+        Self::charge_share(self, now)
+    }
+    fn decay(&self, hours: f64) -> f64 {
+        self.unit.decay(hours)
+    }
+    fn draw(&self, now: &BankState, amps: f64, hours: f64, decay: f64) -> BankState {
+        self.draw_decayed(now, amps, hours, decay)
+    }
+    fn sag(&self, _now: &BankState, amps: f64) -> f64 {
+        amps
+    }
+    fn volts(&self, now: &BankState, sag: &f64) -> f64 {
+        Self::volts(self, now, *sag)
+    }
+    fn slope(&self, _now: &BankState, _sag: &f64) -> f64 {
+        -self.series * self.unit.ohms() / self.strings
+    }
+    fn margin(&self, now: &BankState, amps: f64, _volts: f64) -> f64 {
+        Self::margin(self, now, amps)
+    }
+    fn string_amps(&self, now: &BankState, amps: f64) -> f64 {
+        Self::string_amps(self, now, amps)
+    }
+    fn least_volts(&self) -> f64 {
+        Self::least_volts(self)
+    }
+    fn amp_hours(&self, share: f64) -> f64 {
+        Self::amp_hours(self, share)
+    }
+    fn odd_margin(&self, now: &BankState, amps: f64) -> f64 {
+        if self.strings > 1.0 { Self::odd_margin(self, now, amps) } else { f64::INFINITY }
+    }
+    fn without_odd(&self, now: BankState) -> BankState {
+        BankState { string_out: true, ..now }
     }
 }

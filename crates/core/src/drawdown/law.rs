@@ -13,12 +13,15 @@
 //! The voltage of a cell, with i = I/Q20 in 1/h, is
 //!
 //! ```text
-//! V = OCV(s) - b asinh(i/0.02) - r i - (k0 + k1 i) [1/(h+e) - 1/(1+e)]
+//! V = OCV(s) - b asinh(i/0.02) - r i - (k0 + k1 i) [1/(h+e) - 1/(1+e)]     lead
+//! V = OCV(h) - b asinh(i/0.02) - r i                                       lithium
 //! ```
 //!
 //! an equilibrium part, a charge-transfer part (the inverse of Butler-Volmer's sinh), an ohmic
-//! part and a knee as the available well runs dry. `k0` is not free: it is chosen so that the knee
-//! reaches the end voltage just as the well empties at a vanishing current.
+//! part and, in lead, a knee as the acid between the plates runs out. `k0` is not free: it is chosen
+//! so that the knee reaches the end voltage just as the well empties at a vanishing current. In
+//! lithium the particles' surface decides, and the available head stands for it: the end comes as the
+//! steep end of the open-circuit curve, earlier at a higher current.
 
 use super::ocv::Ocv;
 use crate::shelf::Chemistry;
@@ -47,7 +50,8 @@ pub struct CellParameters {
     pub q_max_over_q20: f64,
     /// Voltage at which the discharge is over. [V]
     pub v_end: f64,
-    /// Whether the knee is drawn by `k0` (lead) or lies in the open-circuit table (lithium).
+    /// Whether the end is a knee of its own and the open-circuit voltage follows the whole charge
+    /// (lead), or that voltage follows the available head (lithium).
     pub knee: bool,
 }
 
@@ -116,6 +120,8 @@ pub(super) struct Sag {
     volts: f64,
     /// Strength of the knee at this current. [V]
     knee: f64,
+    /// How fast `volts` grows with the unit's current. [V/A]
+    slope: f64,
 }
 
 /// The law of one unit at one temperature: everything a stretch needs, nothing that allocates.
@@ -242,10 +248,16 @@ impl UnitLaw {
     #[inline]
     pub(super) fn sag(&self, amps: f64) -> Sag {
         let i = amps * self.per_q20;
-        let x = i / ASINH_SCALE;
+        let x = i * (1.0 / ASINH_SCALE);
         // The inverse hyperbolic sine, written out: discharge currents are never negative.
-        let transfer = if x > 0.0 { self.cell.b * (x + (x * x + 1.0).sqrt()).ln() } else { 0.0 };
-        Sag { volts: transfer + self.r * i, knee: self.k0 + self.cell.k1 * i }
+        let root = (x * x + 1.0).sqrt();
+        let transfer = if self.cell.b == 0.0 { 0.0 } else { self.cell.b * (x + root).ln() };
+        let slope = self.cell.b / (ASINH_SCALE * root) + self.r;
+        Sag {
+            volts: transfer + self.r * i,
+            knee: self.k0 + self.cell.k1 * i,
+            slope: slope * self.per_q20,
+        }
     }
 
     /// As [`Self::volts`], the current's part being known.
@@ -255,12 +267,24 @@ impl UnitLaw {
         if h <= 0.0 {
             return f64::NEG_INFINITY;
         }
-        let mut cell = self.cell.ocv.at(now.charge * self.per_q_max) - sag.volts;
-        if self.cell.knee {
-            // A cell warmer than 25 °C may hold a head a little over 1: no bonus for that.
-            cell -= sag.knee * (1.0 / (h + self.cell.eps) - self.knee_full).max(0.0);
+        if !self.cell.knee {
+            return (self.cell.ocv.at(h) - sag.volts) * self.cells;
         }
-        cell * self.cells
+        let rest = self.cell.ocv.at(now.charge * self.per_q_max) - sag.volts;
+        // A cell warmer than 25 °C may hold a head a little over 1: no bonus for that.
+        (rest - sag.knee * self.knee_at(h)) * self.cells
+    }
+
+    /// How fast the terminal voltage falls with the current at one moment; below zero. [V/A]
+    #[inline]
+    pub(super) fn slope(&self, now: State, sag: &Sag) -> f64 {
+        let knee = if self.cell.knee { self.cell.k1 * self.knee_at(self.head(now)) } else { 0.0 };
+        -(sag.slope + knee * self.per_q20) * self.cells
+    }
+
+    #[inline]
+    fn knee_at(&self, head: f64) -> f64 {
+        (1.0 / (head.max(0.0) + self.cell.eps) - self.knee_full).max(0.0)
     }
 
     /// Hours a full, rested unit lasts at a steady current, to its end voltage. [h]

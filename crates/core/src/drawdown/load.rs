@@ -101,6 +101,36 @@ impl Demand {
     }
 }
 
+impl Demand {
+    /// Current at a pack voltage [A], and how fast it grows with the voltage [A/V].
+    #[inline]
+    pub(super) fn amps_and_slope(&self, volts: f64) -> (f64, f64) {
+        let per_volt = 1.0 / volts;
+        let power = self.power * per_volt;
+        let (motor, motor_slope) = match self.motor {
+            MotorPart::None => (0.0, 0.0),
+            MotorPart::Setting { amps, at_volts } => fading(amps, volts, at_volts),
+            MotorPart::Hold { watts, full_amps, at_volts } => {
+                let (full, slope) = fading(full_amps, volts, at_volts);
+                let held = watts * per_volt;
+                if held < full { (held, -held * per_volt) } else { (full, slope) }
+            }
+        };
+        (self.steady + power + motor, motor_slope - power * per_volt)
+    }
+}
+
+/// Current of a brushed motor that draws `amps` at `at_volts`, and how it grows with the voltage.
+#[inline]
+fn fading(amps: f64, volts: f64, at_volts: f64) -> (f64, f64) {
+    let per_volt = 1.0 / at_volts;
+    let n = brushed_speed(volts * per_volt);
+    let thrust = 1.0 - MOTOR_IDLE_SHARE;
+    // dn/dv of the quadratic in `brushed_speed`.
+    let growth = 1.0 / (1.0 - MOTOR_PHI + 2.0 * MOTOR_PHI * thrust * n);
+    (amps * (MOTOR_IDLE_SHARE + thrust * n * n), amps * thrust * 2.0 * n * growth * per_volt)
+}
+
 /// Current of a motor at a fixed setting as a share of that at its reference voltage.
 ///
 /// `V = ke n + R (I0 + g n²)`: the back-EMF, and the drop of the idle and the thrust current. With
@@ -143,6 +173,12 @@ mod tests {
         assert!((hold.amps(11.0) / 20.0 - 1.0909).abs() < 1e-4);
         // At 8 V it would want 30 A, but its full setting gives less there.
         assert!(hold.amps(8.0) < 20.0);
+        // The slope that the solver uses is the slope of the current.
+        for (demand, at) in [(hold, 11.0), (hold, 8.0), (Demand::setting(Amps::of(30.0), Volts::of(12.0)), 10.5)] {
+            let (amps, slope) = demand.amps_and_slope(at);
+            let nearby = (demand.amps(at + 1e-6) - demand.amps(at - 1e-6)) / 2e-6;
+            assert!((amps - demand.amps(at)).abs() < 1e-12 && (slope - nearby).abs() < 1e-5);
+        }
     }
 
     /// Ohm's and Joule's laws: 18 W at 12 V is 1.5 A; through a converter of 90 % it is more.

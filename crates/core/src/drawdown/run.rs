@@ -1,6 +1,6 @@
 //! A day, stretch by stretch: each in closed form, with what happens *inside* it found exactly.
 
-use super::bank::{Bank, BankState};
+use super::bank::{Bank, Cells};
 use super::load::Demand;
 use super::root;
 
@@ -109,9 +109,16 @@ pub struct Summary {
 /// `observe` is given the start and the end of every piece: as many points as the picture needs,
 /// since charge falls along straight lines between them. Nothing is allocated.
 pub fn run(bank: &Bank, legs: &[Leg], guard: &Guard, observe: impl FnMut(Point)) -> Summary {
-    let mut walk = Walk::new(bank, observe);
+    match bank.alike() {
+        Some(alike) => day(alike, legs, guard, observe),
+        None => day(*bank, legs, guard, observe),
+    }
+}
+
+fn day<C: Cells>(cells: C, legs: &[Leg], guard: &Guard, observe: impl FnMut(Point)) -> Summary {
+    let mut walk = Walk::new(&cells, guard, observe);
     for leg in legs {
-        if !walk.through(bank, leg, guard) {
+        if !walk.through(&cells, leg) {
             break;
         }
     }
@@ -121,15 +128,22 @@ pub fn run(bank: &Bank, legs: &[Leg], guard: &Guard, observe: impl FnMut(Point))
 /// Hours until the floor or the end is reached when the day is repeated over and over, up to
 /// `longest`; `None` when that never happens because nothing (or next to nothing) is drawn. [h]
 pub fn hours_at_this_pace(bank: &Bank, legs: &[Leg], guard: &Guard, longest: f64) -> Option<f64> {
+    match bank.alike() {
+        Some(alike) => pace(alike, legs, guard, longest),
+        None => pace(*bank, legs, guard, longest),
+    }
+}
+
+fn pace<C: Cells>(cells: C, legs: &[Leg], guard: &Guard, longest: f64) -> Option<f64> {
     let day: f64 = legs.iter().map(|l| l.hours).sum();
     if day <= 0.0 {
         return None;
     }
-    let mut walk = Walk::new(bank, |_| {});
+    let mut walk = Walk::new(&cells, guard, |_| {});
     while walk.time < longest {
         let before = walk.time;
         for leg in legs {
-            let goes_on = walk.through(bank, leg, guard);
+            let goes_on = walk.through(&cells, leg);
             if let Some(at) = walk.floor_at {
                 return Some(at);
             }
@@ -146,9 +160,10 @@ pub fn hours_at_this_pace(bank: &Bank, legs: &[Leg], guard: &Guard, longest: f64
 }
 
 /// Progress through a day.
-struct Walk<F> {
+struct Walk<'a, C: Cells, F> {
+    guard: &'a Guard,
     time: f64,
-    state: BankState,
+    state: C::State,
     share: f64,
     ended: Ended,
     floor_at: Option<f64>,
@@ -162,21 +177,30 @@ struct Walk<F> {
     observe: F,
 }
 
-/// One step at the mean current, with what is needed to judge it.
-struct Step {
-    next: BankState,
+/// A current and the voltage it agrees with.
+#[derive(Clone, Copy)]
+struct Flow<S> {
     amps: f64,
-    end_amps: f64,
-    volts_mid: f64,
-    volts_end: f64,
+    volts: f64,
+    sag: S,
 }
 
-impl<F: FnMut(Point)> Walk<F> {
-    fn new(bank: &Bank, mut observe: F) -> Self {
-        let state = bank.full();
-        let share = bank.charge_share(&state);
-        observe(Point { at: 0.0, charge: share, volts: bank.volts(&state, 0.0), amps: 0.0 });
+/// One step at the mean current, with what is needed to judge it.
+struct Step<C: Cells> {
+    next: C::State,
+    amps: f64,
+    volts_mid: f64,
+    end: Flow<C::Sag>,
+}
+
+impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
+    fn new(cells: &C, guard: &'a Guard, mut observe: F) -> Self {
+        let state = cells.full();
+        let share = cells.charge_share(&state);
+        let volts = cells.volts(&state, &cells.sag(&state, 0.0));
+        observe(Point { at: 0.0, charge: share, volts, amps: 0.0 });
         Self {
+            guard,
             time: 0.0,
             state,
             share,
@@ -208,30 +232,37 @@ impl<F: FnMut(Point)> Walk<F> {
     }
 
     /// Goes through one stretch; false when the day ended in it.
-    fn through(&mut self, bank: &Bank, leg: &Leg, guard: &Guard) -> bool {
-        let cold;
-        let plain = (leg.reach - 1.0).abs() < 1e-9 && (leg.resistance - 1.0).abs() < 1e-9;
-        let bank = if plain {
-            bank
+    #[inline]
+    fn through(&mut self, cells: &C, leg: &Leg) -> bool {
+        // Exactly one stands for "as rated"; a hair from it may well be worked out.
+        #[allow(clippy::float_cmp)]
+        if leg.reach == 1.0 && leg.resistance == 1.0 {
+            self.stretch(cells, leg)
         } else {
-            cold = bank.map_units(|u| u.at_temperature(leg.reach, leg.resistance));
-            &cold
-        };
+            self.stretch(&cells.at_temperature(leg.reach, leg.resistance), leg)
+        }
+    }
+
+    fn stretch(&mut self, cells: &C, leg: &Leg) -> bool {
+        let demand = &leg.demand;
+        let steady = demand.is_steady();
+        let mut begin = settle(cells, demand, &self.state, demand.amps(cells.least_volts()));
         let mut left = leg.hours;
         while left > 0.0 {
-            let start_amps = current_now(bank, &leg.demand, &self.state);
-            let piece = if leg.demand.is_steady() {
-                left
-            } else {
-                let whole = start_amps * left / (bank.amp_hours(LARGEST_PIECE)).max(1e-9);
-                let pieces = whole.ceil().clamp(1.0, MOST_PIECES);
-                if pieces > 1.0 { left / pieces } else { left }
-            };
-            let taken = match self.piece(bank, &leg.demand, guard, start_amps, piece) {
-                Some(taken) => taken,
+            let mut piece = left;
+            if !steady {
+                let whole = begin.amps * left / (cells.amp_hours(LARGEST_PIECE)).max(1e-9);
+                if whole > 1.0 {
+                    piece = left / whole.ceil().min(MOST_PIECES);
+                }
+            }
+            match self.piece(cells, demand, begin, piece) {
+                Some((taken, end)) => {
+                    left -= taken;
+                    begin = end;
+                }
                 None => return false,
-            };
-            left -= taken;
+            }
             if left < 1e-12 {
                 break;
             }
@@ -239,97 +270,89 @@ impl<F: FnMut(Point)> Walk<F> {
         true
     }
 
-    /// One step of at most `hours`: returns how much of it was done, or `None` at the end.
+    /// One step of at most `hours`: returns how much of it was done and what flows at its end, or
+    /// `None` at the end of the day.
+    #[inline]
     fn piece(
         &mut self,
-        bank: &Bank,
+        cells: &C,
         demand: &Demand,
-        guard: &Guard,
-        start_amps: f64,
+        begin: Flow<C::Sag>,
         hours: f64,
-    ) -> Option<f64> {
-        let sag = bank.sag(&self.state, start_amps);
-        let volts_start = bank.volts_sagging(&self.state, start_amps, &sag);
-        if start_amps > 0.0 {
-            if bank.margin_at(&self.state, start_amps, volts_start) <= 0.0 {
-                return self.stop(0.0);
+    ) -> Option<(f64, Flow<C::Sag>)> {
+        if begin.amps > 0.0 {
+            if cells.margin(&self.state, begin.amps, begin.volts) <= 0.0 {
+                self.ended = Ended::Stopped { at: self.time };
+                return None;
             }
-            if bank.odd_margin(&self.state, start_amps) <= 0.0 {
-                return self.open_odd_string(0.0);
+            if cells.odd_margin(&self.state, begin.amps) <= 0.0 {
+                return Some((0.0, self.open_odd_string(cells, demand, begin.amps)));
             }
         }
         let mut hours = hours;
-        let mut step = take(bank, demand, &self.state, start_amps, hours);
+        let mut step = take(cells, demand, &self.state, &begin, hours);
         let mut then = Then::GoOn;
-        if step.end_amps > 0.0 {
+        if step.end.amps > 0.0 {
+            let margin = |s: &Step<C>| cells.margin(&s.next, s.end.amps, s.end.volts);
             // V(t) is monotone or concave at steady current: its end tells whether it went under.
-            if bank.margin_at(&step.next, step.end_amps, step.volts_end) <= 0.0 {
-                let after = |t: f64| {
-                    let s = take(bank, demand, &self.state, start_amps, t);
-                    bank.margin_at(&s.next, s.end_amps, s.volts_end)
-                };
+            if margin(&step) <= 0.0 {
+                let after = |t: f64| margin(&take(cells, demand, &self.state, &begin, t));
                 hours = root::last_positive(after, hours);
-                step = take(bank, demand, &self.state, start_amps, hours);
+                step = take(cells, demand, &self.state, &begin, hours);
                 then = Then::Stop;
             }
-            if bank.has_other_strings() && bank.odd_margin(&step.next, step.end_amps) <= 0.0 {
-                let after = |t: f64| {
-                    let s = take(bank, demand, &self.state, start_amps, t);
-                    bank.odd_margin(&s.next, s.end_amps)
-                };
+            let odd_margin = |s: &Step<C>| cells.odd_margin(&s.next, s.end.amps);
+            if odd_margin(&step) <= 0.0 {
+                let after = |t: f64| odd_margin(&take(cells, demand, &self.state, &begin, t));
                 hours = root::last_positive(after, hours);
-                step = take(bank, demand, &self.state, start_amps, hours);
+                step = take(cells, demand, &self.state, &begin, hours);
                 then = Then::OpenOddString;
             }
         }
-        if let Some((at, amps)) = self.trips_within(bank, demand, guard, start_amps, &step, hours) {
+        if let Some((at, amps)) = self.trips_within(cells, demand, &begin, &step, hours) {
             hours = at;
-            step = take(bank, demand, &self.state, start_amps, hours);
+            step = take(cells, demand, &self.state, &begin, hours);
             then = Then::Trip { amps };
         }
-        self.record(bank, guard, &step, hours, volts_start, start_amps);
+        self.record(cells, &step, hours, &begin);
         match then {
-            Then::GoOn => Some(hours),
-            Then::Stop => self.stop(hours),
-            Then::OpenOddString => self.open_odd_string(hours),
-            Then::Trip { amps } => {
-                self.ended = Ended::Tripped { at: self.time, amps };
-                None
+            Then::GoOn => return Some((hours, step.end)),
+            Then::OpenOddString => {
+                return Some((hours, self.open_odd_string(cells, demand, step.end.amps)));
             }
+            Then::Stop => self.ended = Ended::Stopped { at: self.time },
+            Then::Trip { amps } => self.ended = Ended::Tripped { at: self.time, amps },
         }
-    }
-
-    /// The bank is at its end. Only the moment is noted: the step was recorded before.
-    fn stop(&mut self, _done: f64) -> Option<f64> {
-        self.ended = Ended::Stopped { at: self.time };
         None
     }
 
-    fn open_odd_string(&mut self, done: f64) -> Option<f64> {
-        self.state.string_out = true;
+    /// The odd unit's string opens; the others carry on, at what flows then.
+    fn open_odd_string(&mut self, cells: &C, demand: &Demand, amps: f64) -> Flow<C::Sag> {
+        self.state = cells.without_odd(self.state);
         self.string_out_at = Some(self.time);
-        Some(done)
+        settle(cells, demand, &self.state, amps)
     }
 
     /// When within this step a BMS opens on current, and at which current in one string.
+    #[inline]
     fn trips_within(
         &mut self,
-        bank: &Bank,
+        cells: &C,
         demand: &Demand,
-        guard: &Guard,
-        start_amps: f64,
-        step: &Step,
+        from: &Flow<C::Sag>,
+        step: &Step<C>,
         hours: f64,
     ) -> Option<(f64, f64)> {
+        let guard = self.guard;
         if guard.continuous == f64::INFINITY && guard.peak == f64::INFINITY {
             return None;
         }
-        let begin = bank.string_amps(&self.state, start_amps);
-        let end = bank.string_amps(&step.next, step.end_amps);
+        let begin = cells.string_amps(&self.state, from.amps);
+        let end = cells.string_amps(&step.next, step.end.amps);
         let crossing = |limit: f64| {
             let under = |t: f64| {
-                let s = take(bank, demand, &self.state, start_amps, t);
-                limit - bank.string_amps(&s.next, s.end_amps)
+                let s = take(cells, demand, &self.state, from, t);
+                limit - cells.string_amps(&s.next, s.end.amps)
             };
             root::last_positive(under, hours)
         };
@@ -356,39 +379,35 @@ impl<F: FnMut(Point)> Walk<F> {
         }
     }
 
-    fn record(
-        &mut self,
-        bank: &Bank,
-        guard: &Guard,
-        step: &Step,
-        hours: f64,
-        volts_start: f64,
-        start_amps: f64,
-    ) {
-        let share = bank.charge_share(&step.next);
-        for (level, seen) in
-            [(guard.reserve, &mut self.reserve_at), (guard.floor, &mut self.floor_at)]
-        {
-            if seen.is_none() && share < level {
-                let part = ((self.share - level) / (self.share - share)).clamp(0.0, 1.0);
-                *seen = Some(self.time + hours * part);
-            }
+    #[inline]
+    fn record(&mut self, cells: &C, step: &Step<C>, hours: f64, begin: &Flow<C::Sag>) {
+        let share = cells.charge_share(&step.next);
+        let crossed = |level: f64| {
+            let part = ((self.share - level) / (self.share - share)).clamp(0.0, 1.0);
+            self.time + hours * part
+        };
+        if share < self.guard.reserve && self.reserve_at.is_none() {
+            self.reserve_at = Some(crossed(self.guard.reserve));
+        }
+        if share < self.guard.floor && self.floor_at.is_none() {
+            self.floor_at = Some(crossed(self.guard.floor));
         }
         self.time += hours;
         self.state = step.next;
         self.share = share;
         if step.amps > 0.0 {
-            self.drawn += step.amps * hours;
+            let drawn = step.amps * hours;
+            self.drawn += drawn;
             // Simpson's rule: exact for the straight parts, and the knee is short.
-            let mean = (volts_start + 4.0 * step.volts_mid + step.volts_end) / 6.0;
-            self.energy += mean * step.amps * hours;
-            self.lowest = self.lowest.min(volts_start).min(step.volts_end);
-            self.highest = self.highest.max(start_amps).max(step.end_amps);
+            let mean = (begin.volts + 4.0 * step.volts_mid + step.end.volts) * (1.0 / 6.0);
+            self.energy += mean * drawn;
+            self.lowest = self.lowest.min(begin.volts).min(step.end.volts);
+            self.highest = self.highest.max(begin.amps).max(step.end.amps);
         }
         (self.observe)(Point {
             at: self.time,
             charge: share.max(0.0),
-            volts: step.volts_end,
+            volts: step.end.volts,
             amps: step.amps,
         });
     }
@@ -402,47 +421,59 @@ enum Then {
     Trip { amps: f64 },
 }
 
-/// The current that demand and voltage agree on at this moment.
+/// Most corrections of a current. Newton's method doubles the digits each time; a good guess takes
+/// one, and a bad one three.
+const MOST_CORRECTIONS: usize = 6;
+/// A correction below this share of the current is the last one needed.
+const CLOSE_ENOUGH: f64 = 0.02;
+
+/// The current that demand and voltage agree on in a state, from a guess: Newton's method on
+/// `demand(V(I)) - I`.
 #[inline]
-fn current_now(bank: &Bank, demand: &Demand, now: &BankState) -> f64 {
+fn settle<C: Cells>(cells: &C, demand: &Demand, now: &C::State, guess: f64) -> Flow<C::Sag> {
+    let mut amps = guess;
+    let mut sag = cells.sag(now, amps);
+    let mut volts = cells.volts(now, &sag);
     if demand.is_steady() {
-        return demand.amps(1.0);
+        return Flow { amps, volts, sag };
     }
-    let least = bank.least_volts();
-    let mut amps = demand.amps(bank.volts(now, 0.0).max(least));
-    // Current and sag move each other by about a tenth: two passes leave a hundredth of that.
-    for _ in 0..2 {
-        amps = demand.amps(bank.volts(now, amps).max(least));
+    let least = cells.least_volts();
+    for _ in 0..MOST_CORRECTIONS {
+        let (wanted, per_volt) = demand.amps_and_slope(volts.max(least));
+        let slope = cells.slope(now, &sag);
+        // Near the most power a battery can give the slopes cancel: small steps there.
+        let by = (wanted - amps) / (1.0 - per_volt * slope).max(0.2);
+        amps += by;
+        if by.abs() <= CLOSE_ENOUGH * amps {
+            volts += slope * by;
+            break;
+        }
+        sag = cells.sag(now, amps);
+        volts = cells.volts(now, &sag);
     }
-    amps
+    Flow { amps, volts, sag }
 }
 
 /// One step of `hours`, at the current found in its middle.
 #[inline]
-fn take(bank: &Bank, demand: &Demand, now: &BankState, start_amps: f64, hours: f64) -> Step {
-    let half = bank.decay(0.5 * hours);
-    let least = bank.least_volts();
-    let mut amps = start_amps;
-    let mut mid = bank.draw_decayed(now, amps, 0.5 * hours, half);
-    let sag = bank.sag(now, amps);
-    let mut volts_mid = bank.volts_sagging(&mid, amps, &sag);
-    let steady = demand.is_steady();
-    if !steady {
-        for _ in 0..2 {
-            amps = demand.amps(volts_mid.max(least));
-            mid = bank.draw_decayed(now, amps, 0.5 * hours, half);
-            volts_mid = bank.volts(&mid, amps);
-        }
+fn take<C: Cells>(
+    cells: &C,
+    demand: &Demand,
+    now: &C::State,
+    begin: &Flow<C::Sag>,
+    hours: f64,
+) -> Step<C> {
+    let half = cells.decay(0.5 * hours);
+    let mid = cells.draw(now, begin.amps, 0.5 * hours, half);
+    if demand.is_steady() {
+        let next = cells.draw(now, begin.amps, hours, half * half);
+        let volts_mid = cells.volts(&mid, &begin.sag);
+        let end = Flow { volts: cells.volts(&next, &begin.sag), ..*begin };
+        return Step { next, amps: begin.amps, volts_mid, end };
     }
-    let next = bank.draw_decayed(now, amps, hours, half * half);
-    let mut end_amps = amps;
-    let mut volts_end;
-    if steady {
-        volts_end = bank.volts_sagging(&next, amps, &sag);
-    } else {
-        volts_end = bank.volts(&next, amps);
-        end_amps = demand.amps(volts_end.max(least));
-        volts_end = bank.volts(&next, end_amps);
-    }
-    Step { next, amps, end_amps, volts_mid, volts_end }
+    let middle = settle(cells, demand, &mid, begin.amps);
+    let next = cells.draw(now, middle.amps, hours, half * half);
+    let onward = (2.0 * middle.amps - begin.amps).max(0.0);
+    let end = settle(cells, demand, &next, onward);
+    Step { next, amps: middle.amps, volts_mid: middle.volts, end }
 }

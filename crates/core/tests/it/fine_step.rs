@@ -68,8 +68,9 @@ fn step_through(
                 }
                 let knee =
                     if cell.knee { 1.0 / (h + cell.eps) - 1.0 / (1.0 + cell.eps) } else { 0.0 };
+                let seen = if cell.knee { q / q_max } else { h };
                 volts = cells
-                    * (cell.ocv.at(q / q_max)
+                    * (cell.ocv.at(seen)
                         - cell.b * (i / 0.02).asinh()
                         - cell.r * i
                         - (k0 + cell.k1 * i) * knee.max(0.0));
