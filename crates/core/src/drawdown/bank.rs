@@ -104,13 +104,7 @@ impl Bank {
 
     /// As [`Self::draw`] with the wells' decay known.
     #[inline]
-    fn draw_decayed(
-        &self,
-        now: &BankState,
-        amps: f64,
-        hours: f64,
-        decay: f64,
-    ) -> BankState {
+    fn draw_decayed(&self, now: &BankState, amps: f64, hours: f64, decay: f64) -> BankState {
         let (sound, odd) = self.split(now, amps);
         let mut next = *now;
         next.sound = self.unit.draw_decayed(now.sound, sound, hours, decay);
@@ -192,6 +186,8 @@ pub(super) trait Cells: Copy {
     fn decay(&self, hours: f64) -> f64;
     fn draw(&self, now: &Self::State, amps: f64, hours: f64, decay: f64) -> Self::State;
     fn sag(&self, now: &Self::State, amps: f64) -> Self::Sag;
+    /// The sag at a current `by` higher, near enough for a change of a few percent.
+    fn shifted(&self, sag: Self::Sag, by: f64) -> Self::Sag;
     fn volts(&self, now: &Self::State, sag: &Self::Sag) -> f64;
     /// How fast the pack's voltage falls with its current. [V/A]
     fn slope(&self, now: &Self::State, sag: &Self::Sag) -> f64;
@@ -204,10 +200,21 @@ pub(super) trait Cells: Copy {
     fn odd_margin(&self, _now: &Self::State, _amps: f64) -> f64 {
         f64::INFINITY
     }
+    /// A whole stretch at a steady current, if it passes without incident: nothing runs out at its end.
+    fn steady(&self, _now: &Self::State, _amps: f64, _hours: f64) -> Option<Steady<Self::State>> {
+        None
+    }
     /// The state once the odd unit's string has opened.
     fn without_odd(&self, now: Self::State) -> Self::State {
         now
     }
+}
+
+/// What a stretch at a steady current comes to.
+pub(super) struct Steady<S> {
+    pub(super) next: S,
+    /// Pack voltage at the start, in the middle and at the end. [V]
+    pub(super) volts: [f64; 3],
 }
 
 /// Units all alike.
@@ -234,47 +241,56 @@ impl Cells for Alike {
     fn at_temperature(&self, reach: f64, resistance: f64) -> Self {
         Self { unit: self.unit.at_temperature(reach, resistance), ..*self }
     }
-    #[inline]
+    #[inline(always)]
     fn full(&self) -> State {
         self.unit.full()
     }
-    #[inline]
+    #[inline(always)]
     fn charge_share(&self, now: &State) -> f64 {
         self.unit.charge_share(*now)
     }
-    #[inline]
+    #[inline(always)]
     fn decay(&self, hours: f64) -> f64 {
         self.unit.decay(hours)
     }
-    #[inline]
+    #[inline(always)]
     fn draw(&self, now: &State, amps: f64, hours: f64, decay: f64) -> State {
         self.unit.draw_decayed(*now, amps * self.per_string, hours, decay)
     }
-    #[inline]
+    #[inline(always)]
     fn sag(&self, _now: &State, amps: f64) -> Sag {
         self.unit.sag(amps * self.per_string)
     }
-    #[inline]
+    #[inline(always)]
+    fn shifted(&self, sag: Sag, by: f64) -> Sag {
+        sag.shifted(by * self.per_string)
+    }
+    #[inline(always)]
     fn volts(&self, now: &State, sag: &Sag) -> f64 {
         self.series * self.unit.volts_sagging(*now, sag)
     }
-    #[inline]
+    #[inline(always)]
     fn slope(&self, now: &State, sag: &Sag) -> f64 {
         self.series * self.per_string * self.unit.slope(*now, sag)
     }
-    #[inline]
+    #[inline(always)]
     fn margin(&self, _now: &State, _amps: f64, volts: f64) -> f64 {
         volts - self.series * self.unit.v_end()
     }
-    #[inline]
+    #[inline(always)]
     fn string_amps(&self, _now: &State, amps: f64) -> f64 {
         amps * self.per_string
     }
-    #[inline]
+    #[inline(always)]
+    fn steady(&self, now: &State, amps: f64, hours: f64) -> Option<Steady<State>> {
+        let (next, [a, b, c]) = self.unit.steady(*now, amps * self.per_string, hours)?;
+        Some(Steady { next, volts: [a * self.series, b * self.series, c * self.series] })
+    }
+    #[inline(always)]
     fn least_volts(&self) -> f64 {
         self.series * self.unit.v_end()
     }
-    #[inline]
+    #[inline(always)]
     fn amp_hours(&self, share: f64) -> f64 {
         share * self.unit.q_max() * self.strings
     }
@@ -302,6 +318,9 @@ impl Cells for Bank {
     }
     fn sag(&self, _now: &BankState, amps: f64) -> f64 {
         amps
+    }
+    fn shifted(&self, sag: f64, by: f64) -> f64 {
+        sag + by
     }
     fn volts(&self, now: &BankState, sag: &f64) -> f64 {
         Self::volts(self, now, *sag)

@@ -120,8 +120,18 @@ pub(super) struct Sag {
     volts: f64,
     /// Strength of the knee at this current. [V]
     knee: f64,
-    /// How fast `volts` grows with the unit's current. [V/A]
+    /// How fast `volts` and `knee` grow with the unit's current. [V/A]
     slope: f64,
+    knee_slope: f64,
+}
+
+impl Sag {
+    /// The sag at a current `by` amperes higher, along the tangent. Over a step a current changes by a
+    /// few percent: the charge-transfer part is then right to some microvolts.
+    #[inline(always)]
+    pub(super) fn shifted(self, by: f64) -> Self {
+        Self { volts: self.volts + self.slope * by, knee: self.knee + self.knee_slope * by, ..self }
+    }
 }
 
 /// The law of one unit at one temperature: everything a stretch needs, nothing that allocates.
@@ -136,6 +146,7 @@ pub struct UnitLaw {
     knee_full: f64,
     q_locked: f64,
     per_q_reach: f64,
+    per_ck: f64,
     r: f64,
     v_end: f64,
 }
@@ -154,6 +165,7 @@ impl UnitLaw {
             knee_full: 1.0 / (1.0 + cell.eps),
             q_locked: 0.0,
             per_q_reach: 1.0 / q_max,
+            per_ck: 1.0 / (cell.c * cell.k),
             r: cell.r,
             v_end: cell.v_end * f64::from(cells),
         }
@@ -211,78 +223,116 @@ impl UnitLaw {
     }
 
     /// Head of the available well, 1 when full and rested; empty at 0.
-    #[inline]
+    #[inline(always)]
     pub fn head(&self, now: State) -> f64 {
         (now.charge - self.q_locked - (1.0 - self.cell.c) * now.gap) * self.per_q_reach
     }
 
     /// The state after `hours` at a steady current of `amps`; both wells in closed form.
-    #[inline]
+    #[inline(always)]
     pub fn rest_or_draw(&self, now: State, amps: f64, hours: f64) -> State {
         self.draw_decayed(now, amps, hours, (-self.cell.k * hours).exp())
     }
 
     /// As [`Self::rest_or_draw`] with `e^(-k t)` known, so that half steps need not take it again.
-    #[inline]
+    #[inline(always)]
     pub(super) fn draw_decayed(&self, now: State, amps: f64, hours: f64, decay: f64) -> State {
-        let settled = amps / (self.cell.c * self.cell.k);
+        let settled = amps * self.per_ck;
         State { charge: now.charge - amps * hours, gap: settled + (now.gap - settled) * decay }
     }
 
     /// `e^(-k t)`.
-    #[inline]
+    ///
+    /// For short times by Padé's approximant of third order, whose error is x^7/100,800: below 3e-11
+    /// here, and a quarter of the cost.
+    #[inline(always)]
     pub(super) fn decay(&self, hours: f64) -> f64 {
-        (-self.cell.k * hours).exp()
+        let x = self.cell.k * hours;
+        if x > 0.15 {
+            return (-x).exp();
+        }
+        let (even, odd) = (120.0 + 12.0 * x * x, x * (60.0 + x * x));
+        (even - odd) / (even + odd)
+    }
+
+    /// A whole stretch at a steady current: the state after it, and the voltage at its start, middle and
+    /// end. `None` when the unit is at its end voltage at either end of the stretch: then the moment has
+    /// to be looked for.
+    #[inline(always)]
+    pub(super) fn steady(&self, now: State, amps: f64, hours: f64) -> Option<(State, [f64; 3])> {
+        let half = self.decay(0.5 * hours);
+        let mid = self.draw_decayed(now, amps, 0.5 * hours, half);
+        let next = self.draw_decayed(now, amps, hours, half * half);
+        let sag = self.sag(amps);
+        let (h0, h1, h2) = (self.head(now), self.head(mid), self.head(next));
+        if h0 <= 0.0 || h2 <= 0.0 {
+            return None;
+        }
+        let begin = self.volts_at(now.charge, h0, &sag);
+        let end = self.volts_at(next.charge, h2, &sag);
+        if amps > 0.0 && begin.min(end) <= self.v_end {
+            return None;
+        }
+        Some((next, [begin, self.volts_at(mid.charge, h1, &sag), end]))
     }
 
     /// Terminal voltage of the unit. [V]
     ///
     /// Minus infinity once the available well is empty: no current can be drawn then.
-    #[inline]
+    #[inline(always)]
     pub fn volts(&self, now: State, amps: f64) -> f64 {
         self.volts_sagging(now, &self.sag(amps))
     }
 
     /// What a current takes from the voltage, apart from the state: worked out once for all moments
     /// at that current.
-    #[inline]
+    #[inline(always)]
     pub(super) fn sag(&self, amps: f64) -> Sag {
         let i = amps * self.per_q20;
-        let x = i * (1.0 / ASINH_SCALE);
-        // The inverse hyperbolic sine, written out: discharge currents are never negative.
-        let root = (x * x + 1.0).sqrt();
-        let transfer = if self.cell.b == 0.0 { 0.0 } else { self.cell.b * (x + root).ln() };
-        let slope = self.cell.b / (ASINH_SCALE * root) + self.r;
+        let (mut volts, mut slope) = (self.r * i, self.r);
+        if self.cell.b > 0.0 && i > 0.0 {
+            // The inverse hyperbolic sine, written out: discharge currents are never negative.
+            let x = i * (1.0 / ASINH_SCALE);
+            let root = (x * x + 1.0).sqrt();
+            volts += self.cell.b * (x + root).ln();
+            slope += self.cell.b * (1.0 / ASINH_SCALE) / root;
+        }
         Sag {
-            volts: transfer + self.r * i,
+            volts,
             knee: self.k0 + self.cell.k1 * i,
             slope: slope * self.per_q20,
+            knee_slope: self.cell.k1 * self.per_q20,
         }
     }
 
     /// As [`Self::volts`], the current's part being known.
-    #[inline]
+    #[inline(always)]
     pub(super) fn volts_sagging(&self, now: State, sag: &Sag) -> f64 {
         let h = self.head(now);
         if h <= 0.0 {
             return f64::NEG_INFINITY;
         }
+        self.volts_at(now.charge, h, sag)
+    }
+
+    #[inline(always)]
+    fn volts_at(&self, charge: f64, head: f64, sag: &Sag) -> f64 {
         if !self.cell.knee {
-            return (self.cell.ocv.at(h) - sag.volts) * self.cells;
+            return (self.cell.ocv.at(head) - sag.volts) * self.cells;
         }
-        let rest = self.cell.ocv.at(now.charge * self.per_q_max) - sag.volts;
+        let rest = self.cell.ocv.at(charge * self.per_q_max) - sag.volts;
         // A cell warmer than 25 °C may hold a head a little over 1: no bonus for that.
-        (rest - sag.knee * self.knee_at(h)) * self.cells
+        (rest - sag.knee * self.knee_at(head)) * self.cells
     }
 
     /// How fast the terminal voltage falls with the current at one moment; below zero. [V/A]
-    #[inline]
+    #[inline(always)]
     pub(super) fn slope(&self, now: State, sag: &Sag) -> f64 {
-        let knee = if self.cell.knee { self.cell.k1 * self.knee_at(self.head(now)) } else { 0.0 };
-        -(sag.slope + knee * self.per_q20) * self.cells
+        let knee = if self.cell.knee { sag.knee_slope * self.knee_at(self.head(now)) } else { 0.0 };
+        -(sag.slope + knee) * self.cells
     }
 
-    #[inline]
+    #[inline(always)]
     fn knee_at(&self, head: f64) -> f64 {
         (1.0 / (head.max(0.0) + self.cell.eps) - self.knee_full).max(0.0)
     }

@@ -105,18 +105,20 @@ impl Demand {
     /// Current at a pack voltage [A], and how fast it grows with the voltage [A/V].
     #[inline]
     pub(super) fn amps_and_slope(&self, volts: f64) -> (f64, f64) {
-        let per_volt = 1.0 / volts;
-        let power = self.power * per_volt;
         let (motor, motor_slope) = match self.motor {
             MotorPart::None => (0.0, 0.0),
             MotorPart::Setting { amps, at_volts } => fading(amps, volts, at_volts),
             MotorPart::Hold { watts, full_amps, at_volts } => {
                 let (full, slope) = fading(full_amps, volts, at_volts);
-                let held = watts * per_volt;
-                if held < full { (held, -held * per_volt) } else { (full, slope) }
+                let held = watts / volts;
+                if held < full { (held, -held / volts) } else { (full, slope) }
             }
         };
-        (self.steady + power + motor, motor_slope - power * per_volt)
+        if self.power == 0.0 {
+            return (self.steady + motor, motor_slope);
+        }
+        let devices = self.power / volts;
+        (self.steady + motor + devices, motor_slope - devices / volts)
     }
 }
 
@@ -124,11 +126,10 @@ impl Demand {
 #[inline]
 fn fading(amps: f64, volts: f64, at_volts: f64) -> (f64, f64) {
     let per_volt = 1.0 / at_volts;
-    let n = brushed_speed(volts * per_volt);
-    let thrust = 1.0 - MOTOR_IDLE_SHARE;
-    // dn/dv of the quadratic in `brushed_speed`.
-    let growth = 1.0 / (1.0 - MOTOR_PHI + 2.0 * MOTOR_PHI * thrust * n);
-    (amps * (MOTOR_IDLE_SHARE + thrust * n * n), amps * thrust * 2.0 * n * growth * per_volt)
+    let (n, root) = brushed_speed(volts * per_volt);
+    let thrust = (1.0 - MOTOR_IDLE_SHARE) * n;
+    // dn/dv of the quadratic is one over its root.
+    (amps * (MOTOR_IDLE_SHARE + thrust * n), amps * thrust * 2.0 * per_volt / root)
 }
 
 /// Current of a motor at a fixed setting as a share of that at its reference voltage.
@@ -138,17 +139,20 @@ fn fading(amps: f64, volts: f64, at_volts: f64) -> (f64, f64) {
 /// `i0 + (1-i0) n²`, and `dlnI/dlnV = 2/(1+φ)` at the reference.
 #[inline]
 fn brushed(v: f64) -> f64 {
-    let n = brushed_speed(v);
+    let (n, _) = brushed_speed(v);
     MOTOR_IDLE_SHARE + (1.0 - MOTOR_IDLE_SHARE) * n * n
 }
 
-/// Speed of the same motor as a share of that at its reference voltage; thrust goes with its square.
+/// Speed of the same motor as a share of that at its reference voltage, and the root of the quadratic;
+/// thrust goes with the speed's square.
 #[inline]
-fn brushed_speed(v: f64) -> f64 {
-    let linear = 1.0 - MOTOR_PHI;
-    let square = MOTOR_PHI * (1.0 - MOTOR_IDLE_SHARE);
+fn brushed_speed(v: f64) -> (f64, f64) {
+    const LINEAR: f64 = 1.0 - MOTOR_PHI;
+    const SQUARE: f64 = MOTOR_PHI * (1.0 - MOTOR_IDLE_SHARE);
+    const PER_SQUARE: f64 = 0.5 / SQUARE;
     let beyond_idle = (v - MOTOR_PHI * MOTOR_IDLE_SHARE).max(0.0);
-    ((linear * linear + 4.0 * square * beyond_idle).sqrt() - linear) / (2.0 * square)
+    let root = (LINEAR * LINEAR + 4.0 * SQUARE * beyond_idle).sqrt();
+    ((root - LINEAR) * PER_SQUARE, root)
 }
 
 #[cfg(test)]
@@ -162,7 +166,7 @@ mod tests {
         let motor = Demand::setting(Amps::of(30.0), Volts::of(12.0));
         assert!((motor.amps(12.0) - 30.0).abs() < 1e-9);
         assert!((motor.amps(11.0) / 30.0 - (1.0 - 0.127)).abs() < 5e-4);
-        assert!((brushed_speed(11.0 / 12.0).powi(2) - (1.0 - 0.133)).abs() < 5e-4);
+        assert!((brushed_speed(11.0 / 12.0).0.powi(2) - (1.0 - 0.133)).abs() < 5e-4);
     }
 
     /// Arithmetic: the same power at 11 V takes 12/11 of the current, +9.1 %.
@@ -174,7 +178,9 @@ mod tests {
         // At 8 V it would want 30 A, but its full setting gives less there.
         assert!(hold.amps(8.0) < 20.0);
         // The slope that the solver uses is the slope of the current.
-        for (demand, at) in [(hold, 11.0), (hold, 8.0), (Demand::setting(Amps::of(30.0), Volts::of(12.0)), 10.5)] {
+        for (demand, at) in
+            [(hold, 11.0), (hold, 8.0), (Demand::setting(Amps::of(30.0), Volts::of(12.0)), 10.5)]
+        {
             let (amps, slope) = demand.amps_and_slope(at);
             let nearby = (demand.amps(at + 1e-6) - demand.amps(at - 1e-6)) / 2e-6;
             assert!((amps - demand.amps(at)).abs() < 1e-12 && (slope - nearby).abs() < 1e-5);

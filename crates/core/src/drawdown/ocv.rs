@@ -80,7 +80,7 @@ const fn even(points: &[(f64, f64)]) -> [f64; STEPS + 1] {
 
 impl Ocv {
     /// Resting voltage at a charge share; shares outside 0 to 1 give the ends. [V]
-    #[inline]
+    #[inline(always)]
     pub fn at(&self, share: f64) -> f64 {
         match self {
             Self::Linear { e0, a } => e0 - a * (1.0 - share),
@@ -91,7 +91,7 @@ impl Ocv {
     }
 }
 
-#[inline]
+#[inline(always)]
 fn read(table: &[f64; STEPS + 1], share: f64) -> f64 {
     let x = share.clamp(0.0, 1.0) * STEPS as f64;
     let n = (x as usize).min(STEPS - 1);

@@ -165,6 +165,8 @@ struct Walk<'a, C: Cells, F> {
     time: f64,
     state: C::State,
     share: f64,
+    /// Last known pack voltage, from which the next current is guessed. [V]
+    volts: f64,
     ended: Ended,
     floor_at: Option<f64>,
     reserve_at: Option<f64>,
@@ -204,6 +206,7 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
             time: 0.0,
             state,
             share,
+            volts,
             ended: Ended::DayDone,
             floor_at: None,
             reserve_at: None,
@@ -232,7 +235,7 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
     }
 
     /// Goes through one stretch; false when the day ended in it.
-    #[inline]
+    #[inline(always)]
     fn through(&mut self, cells: &C, leg: &Leg) -> bool {
         // Exactly one stands for "as rated"; a hair from it may well be worked out.
         #[allow(clippy::float_cmp)]
@@ -246,7 +249,17 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
     fn stretch(&mut self, cells: &C, leg: &Leg) -> bool {
         let demand = &leg.demand;
         let steady = demand.is_steady();
-        let mut begin = settle(cells, demand, &self.state, demand.amps(cells.least_volts()));
+        if steady {
+            let amps = demand.amps(1.0);
+            let within = cells.string_amps(&self.state, amps) <= self.guard.continuous;
+            if within && let Some(all) = cells.steady(&self.state, amps, leg.hours) {
+                self.over_since = None;
+                let [begin, mid, end] = all.volts;
+                self.record(cells, all.next, leg.hours, [amps; 3], [begin, mid, end]);
+                return true;
+            }
+        }
+        let mut begin = settle(cells, demand, &self.state, demand.amps(self.volts));
         let mut left = leg.hours;
         while left > 0.0 {
             let mut piece = left;
@@ -272,7 +285,7 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
 
     /// One step of at most `hours`: returns how much of it was done and what flows at its end, or
     /// `None` at the end of the day.
-    #[inline]
+    #[inline(always)]
     fn piece(
         &mut self,
         cells: &C,
@@ -314,7 +327,13 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
             step = take(cells, demand, &self.state, &begin, hours);
             then = Then::Trip { amps };
         }
-        self.record(cells, &step, hours, &begin);
+        self.record(
+            cells,
+            step.next,
+            hours,
+            [begin.amps, step.amps, step.end.amps],
+            [begin.volts, step.volts_mid, step.end.volts],
+        );
         match then {
             Then::GoOn => return Some((hours, step.end)),
             Then::OpenOddString => {
@@ -334,7 +353,7 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
     }
 
     /// When within this step a BMS opens on current, and at which current in one string.
-    #[inline]
+    #[inline(always)]
     fn trips_within(
         &mut self,
         cells: &C,
@@ -379,37 +398,34 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
         }
     }
 
-    #[inline]
-    fn record(&mut self, cells: &C, step: &Step<C>, hours: f64, begin: &Flow<C::Sag>) {
-        let share = cells.charge_share(&step.next);
-        let crossed = |level: f64| {
-            let part = ((self.share - level) / (self.share - share)).clamp(0.0, 1.0);
-            self.time + hours * part
-        };
+    #[inline(always)]
+    fn record(&mut self, cells: &C, next: C::State, hours: f64, amps: [f64; 3], volts: [f64; 3]) {
+        let share = cells.charge_share(&next);
         if share < self.guard.reserve && self.reserve_at.is_none() {
-            self.reserve_at = Some(crossed(self.guard.reserve));
+            self.reserve_at = Some(self.crossed(self.guard.reserve, share, hours));
         }
         if share < self.guard.floor && self.floor_at.is_none() {
-            self.floor_at = Some(crossed(self.guard.floor));
+            self.floor_at = Some(self.crossed(self.guard.floor, share, hours));
         }
         self.time += hours;
-        self.state = step.next;
+        self.state = next;
         self.share = share;
-        if step.amps > 0.0 {
-            let drawn = step.amps * hours;
+        self.volts = volts[2].max(cells.least_volts());
+        if amps[1] > 0.0 {
+            let drawn = amps[1] * hours;
             self.drawn += drawn;
             // Simpson's rule: exact for the straight parts, and the knee is short.
-            let mean = (begin.volts + 4.0 * step.volts_mid + step.end.volts) * (1.0 / 6.0);
-            self.energy += mean * drawn;
-            self.lowest = self.lowest.min(begin.volts).min(step.end.volts);
-            self.highest = self.highest.max(begin.amps).max(step.end.amps);
+            self.energy += (volts[0] + 4.0 * volts[1] + volts[2]) * (drawn * (1.0 / 6.0));
+            self.lowest = self.lowest.min(volts[0].min(volts[2]));
+            self.highest = self.highest.max(amps[0].max(amps[2]));
         }
-        (self.observe)(Point {
-            at: self.time,
-            charge: share.max(0.0),
-            volts: step.end.volts,
-            amps: step.amps,
-        });
+        let charge = share.max(0.0);
+        (self.observe)(Point { at: self.time, charge, volts: volts[2], amps: amps[1] });
+    }
+
+    /// When a level is crossed in the coming `hours`, which leave `share`: charge falls straight.
+    fn crossed(&self, level: f64, share: f64, hours: f64) -> f64 {
+        self.time + hours * ((self.share - level) / (self.share - share)).clamp(0.0, 1.0)
     }
 }
 
@@ -427,35 +443,42 @@ const MOST_CORRECTIONS: usize = 6;
 /// A correction below this share of the current is the last one needed.
 const CLOSE_ENOUGH: f64 = 0.02;
 
-/// The current that demand and voltage agree on in a state, from a guess: Newton's method on
-/// `demand(V(I)) - I`.
-#[inline]
+/// What flows in a state, from a guess of the current.
+#[inline(always)]
 fn settle<C: Cells>(cells: &C, demand: &Demand, now: &C::State, guess: f64) -> Flow<C::Sag> {
-    let mut amps = guess;
-    let mut sag = cells.sag(now, amps);
-    let mut volts = cells.volts(now, &sag);
-    if demand.is_steady() {
-        return Flow { amps, volts, sag };
-    }
+    let sag = cells.sag(now, guess);
+    let flow = Flow { amps: guess, volts: cells.volts(now, &sag), sag };
+    if demand.is_steady() { flow } else { agreed(cells, demand, now, flow) }
+}
+
+/// The current that demand and voltage agree on, from a flow near it: Newton's method on
+/// `demand(V(I)) - I`.
+#[inline(always)]
+fn agreed<C: Cells>(
+    cells: &C,
+    demand: &Demand,
+    now: &C::State,
+    mut flow: Flow<C::Sag>,
+) -> Flow<C::Sag> {
     let least = cells.least_volts();
-    for _ in 0..MOST_CORRECTIONS {
-        let (wanted, per_volt) = demand.amps_and_slope(volts.max(least));
-        let slope = cells.slope(now, &sag);
+    for pass in 1..=MOST_CORRECTIONS {
+        let (wanted, per_volt) = demand.amps_and_slope(flow.volts.max(least));
+        let slope = cells.slope(now, &flow.sag);
         // Near the most power a battery can give the slopes cancel: small steps there.
-        let by = (wanted - amps) / (1.0 - per_volt * slope).max(0.2);
-        amps += by;
-        if by.abs() <= CLOSE_ENOUGH * amps {
-            volts += slope * by;
-            break;
+        let by = (wanted - flow.amps) / (1.0 - per_volt * slope).max(0.2);
+        let amps = flow.amps + by;
+        let close = by.abs() <= CLOSE_ENOUGH * amps;
+        if close || pass == MOST_CORRECTIONS {
+            return Flow { amps, volts: flow.volts + slope * by, sag: cells.shifted(flow.sag, by) };
         }
-        sag = cells.sag(now, amps);
-        volts = cells.volts(now, &sag);
+        let sag = cells.sag(now, amps);
+        flow = Flow { amps, volts: cells.volts(now, &sag), sag };
     }
-    Flow { amps, volts, sag }
+    flow
 }
 
 /// One step of `hours`, at the current found in its middle.
-#[inline]
+#[inline(always)]
 fn take<C: Cells>(
     cells: &C,
     demand: &Demand,
@@ -471,9 +494,13 @@ fn take<C: Cells>(
         let end = Flow { volts: cells.volts(&next, &begin.sag), ..*begin };
         return Step { next, amps: begin.amps, volts_mid, end };
     }
-    let middle = settle(cells, demand, &mid, begin.amps);
+    let middle =
+        agreed(cells, demand, &mid, Flow { volts: cells.volts(&mid, &begin.sag), ..*begin });
     let next = cells.draw(now, middle.amps, hours, half * half);
-    let onward = (2.0 * middle.amps - begin.amps).max(0.0);
-    let end = settle(cells, demand, &next, onward);
+    // The current goes on changing as it did.
+    let by = (middle.amps - begin.amps).max(-middle.amps);
+    let sag = cells.shifted(middle.sag, by);
+    let onward = Flow { amps: middle.amps + by, volts: cells.volts(&next, &sag), sag };
+    let end = agreed(cells, demand, &next, onward);
     Step { next, amps: middle.amps, volts_mid: middle.volts, end }
 }
