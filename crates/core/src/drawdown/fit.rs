@@ -62,14 +62,6 @@ impl Fit {
     }
 }
 
-/// Ohmic coefficient of a lithium cell by the unit's size. [V h]
-///
-/// A small unit has more resistance for its ampere-hours: 0.14 at 20 Ah, 0.07 at 100 Ah. From
-/// memory; checked against a trade figure for 18 Ah.
-fn lithium_resistance(q20: f64) -> f64 {
-    (0.07 * (100.0 / q20).powf(0.43)).clamp(0.05, 0.16)
-}
-
 /// Fits one battery to every rating on its label.
 ///
 /// One rating gives the size; its shape is the chemistry's. Two or more also move the available
@@ -86,10 +78,8 @@ pub fn fit(battery: &Battery) -> Result<Fit, NotForTraction> {
         .iter()
         .map(|r| (r.hours().value(), r.amp_hours(battery.nominal_voltage).value()))
         .collect();
-    let mut cell = CellParameters::typical(battery.chemistry);
-    if !battery.chemistry.is_lead() {
-        cell.r = lithium_resistance(headline.value());
-    }
+    let mut cell =
+        CellParameters::typical(battery.chemistry).sized(battery.chemistry, headline.value());
     let recovery = if points.len() > 1 && battery.chemistry.is_lead() {
         (cell.c, cell.k) = shape(&cell, &points);
         Origin::Label

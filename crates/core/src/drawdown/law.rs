@@ -58,8 +58,9 @@ pub struct CellParameters {
 impl CellParameters {
     /// What is typical for the chemistry.
     ///
-    /// Lead: c, k and Qm fitted to makers' rate tables from memory [M] (-3.9 to +3.5 %); E0, a, b,
-    /// r and the knee chosen. Lithium: [M]. See docs/model.md for the measured errors.
+    /// Lead: c, k and Qm fitted to makers' rate tables from memory [M]; E0, a, b, r and the knee chosen.
+    /// AGM besides to a trade figure for 18 Ah at 25 A. Lithium: [M]. For a unit of 100 Ah: smaller ones
+    /// have more resistance for their size, see [`sized`](Self::sized). docs/model.md has the errors.
     pub fn typical(chemistry: Chemistry) -> Self {
         let lead = |e0, r, k1, eps, c, k, q| Self {
             ocv: Ocv::Linear { e0, a: 0.145 },
@@ -87,11 +88,25 @@ impl CellParameters {
         };
         match chemistry {
             Chemistry::Flooded => lead(2.120, 0.050, 0.006, 0.10, 0.388, 1.08, 1.080),
-            Chemistry::Agm => lead(2.140, 0.040, 0.002, 0.05, 0.399, 1.86, 1.038),
+            Chemistry::Agm => lead(2.140, 0.040, 0.000_95, 0.010, 0.494, 1.085, 1.026),
             Chemistry::Gel => lead(2.135, 0.055, 0.002, 0.05, 0.422, 1.06, 1.066),
             Chemistry::Lfp => lithium(Ocv::Lfp, 0.07),
             Chemistry::Nmc => lithium(Ocv::Nmc, 0.06),
         }
+    }
+
+    /// The same for a unit of some 20-hour ampere-hours. [Ah]
+    ///
+    /// A small unit has more resistance for its size: terminals, straps and grids do not shrink with the
+    /// ampere-hours. Lead `r = r100 (100/Q)^0.52` below 100 Ah, at most 2.7 times; lithium `(100/Q)^0.43`,
+    /// 0.05 to 0.16 V h. Fitted to trade figures for 18 Ah units at 25 A (common practice, no source).
+    pub fn sized(self, chemistry: Chemistry, q20: f64) -> Self {
+        let r = if chemistry.is_lead() {
+            self.r * (100.0 / q20).powf(0.52).clamp(1.0, 2.7)
+        } else {
+            (self.r * (100.0 / q20).powf(0.43)).clamp(0.05, 0.16)
+        };
+        Self { r, ..self }
     }
 
     /// The knee's base strength that makes it reach `v_end` as the available well empties. [V]

@@ -5,8 +5,12 @@ use super::load::Demand;
 use super::root;
 
 /// Largest share of the bank's charge covered by one step when the current follows the voltage.
-/// At 4 % run times agree with a 0.1 s integration within 0.2 %.
-const LARGEST_PIECE: f64 = 0.04;
+/// At 8 % run times agree with a 0.1 s integration within 0.05 %.
+const LARGEST_PIECE: f64 = 0.08;
+/// Largest share by which the voltage may fall in one such step.
+const STEEP: f64 = 0.01;
+/// Shortest step that is halved for it. [h]
+const SHORTEST: f64 = 0.000_4;
 /// Most steps in one stretch, so that an absurd demand stays cheap.
 const MOST_PIECES: f64 = 64.0;
 
@@ -304,6 +308,14 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
         }
         let mut hours = hours;
         let mut step = take(cells, demand, &self.state, &begin, hours);
+        if !demand.is_steady() {
+            // Down the knee the current runs away with the voltage: shorter steps there.
+            let steep = |s: &Step<C>| (begin.volts - s.end.volts) > STEEP * begin.volts;
+            while hours > SHORTEST && steep(&step) {
+                hours *= 0.5;
+                step = take(cells, demand, &self.state, &begin, hours);
+            }
+        }
         let mut then = Then::GoOn;
         if step.end.amps > 0.0 {
             let margin = |s: &Step<C>| cells.margin(&s.next, s.end.amps, s.end.volts);

@@ -9,7 +9,7 @@ use lake_hour_core::units::{Amps, Volts, Watts};
 const STEP: f64 = 0.1;
 
 /// What is asked of the unit, as the stepper knows it.
-#[derive(Clone, Copy)]
+#[derive(Debug, Clone, Copy)]
 enum Ask {
     Current(f64),
     Power(f64),

@@ -176,7 +176,7 @@ fn a_battery_kept_indoors_does_better_on_a_cold_morning() {
 #[test]
 fn the_band_is_the_same_every_time_and_says_what_it_is_least_sure_of() {
     let rig = Rig::new("r", CraftKind::VHull, Volts::of(12.0));
-    let day = Day::starting_at(420).then("on", Hours::of(2.0), Duty::Current(Amps::of(25.0)));
+    let day = Day::starting_at(420).then("on", Hours::of(2.0), Duty::Current(Amps::of(12.0)));
     let band = |b: Battery| {
         let pack = Pack::of(b, 1, 1);
         let e = compare::evaluate(&rig, &day, &HouseRules::default(), &pack).unwrap();

@@ -1,4 +1,5 @@
 //! The law against published figures of the kinetic model and of the trade.
+#![allow(clippy::print_stdout)]
 
 use super::*;
 
@@ -88,14 +89,18 @@ fn a_small_lfp_behaves_as_on_the_bench() {
 }
 
 /// A 12 V 18 Ah AGM at 25 A is under 11.5 V after about 20 min and gives about 8 Ah, 99 Wh down to
-/// 11.25 V (common practice, no source). Within 15 %.
+/// 11.25 V, from 11.67 V at the start (common practice, no source; 99 Wh are 8.4 Ah at the voltages
+/// that are told with them). Within 10 %, the start within 0.15 V.
 #[test]
 fn a_small_agm_behaves_as_on_the_bench() {
-    let law = UnitLaw::new(CellParameters::typical(Chemistry::Agm), 6, 18.0);
-    let (_, ah, wh, after_20_min) = bench(&law, 25.0, 11.25, 1.0 / 3.0);
+    let cell = CellParameters::typical(Chemistry::Agm).sized(Chemistry::Agm, 18.0);
+    let law = UnitLaw::new(cell, 6, 18.0);
+    let (start, ah, wh, after_20_min) = bench(&law, 25.0, 11.25, 1.0 / 3.0);
+    println!("18 Ah AGM at 25 A: {start:.2} V at the start, {ah:.2} Ah, {wh:.1} Wh to 11.25 V");
     assert!(after_20_min < 11.5, "{after_20_min} V");
-    assert!((ah / 8.0 - 1.0).abs() < 0.15, "{ah} Ah");
-    assert!((wh / 99.0 - 1.0).abs() < 0.15, "{wh} Wh");
+    assert!((start - 11.67).abs() < 0.15, "{start} V");
+    assert!((ah / 8.0 - 1.0).abs() < 0.10, "{ah} Ah");
+    assert!((wh / 99.0 - 1.0).abs() < 0.10, "{wh} Wh");
 }
 
 /// Makers' handbook tables of capacity by discharge time, as shares of the 20-hour figure. The
@@ -107,12 +112,20 @@ fn capacity_by_discharge_time_follows_the_handbook_tables() {
         (Chemistry::Gel, &[(10.0, 0.93), (5.0, 0.86), (3.0, 0.79), (1.0, 0.61), (0.5, 0.51)][..]),
         (Chemistry::Flooded, &[(10.0, 0.92), (5.0, 0.82), (1.0, 0.54)][..]),
     ] {
-        let law = UnitLaw::new(CellParameters::typical(chemistry), 6, 100.0);
-        let at20 = law.runtime(5.0) * 5.0;
-        for (hours, share) in table {
-            let amps = 100.0 * share / hours;
-            let off = law.runtime(amps) * amps / at20 / share - 1.0;
-            assert!(off.abs() < 0.08, "{} over {hours} h: {off:+.3}", chemistry.name());
+        // The rule for small units must not spoil what holds for large ones.
+        for size in [18.0, 50.0, 100.0, 225.0] {
+            let cell = CellParameters::typical(chemistry).sized(chemistry, size);
+            let law = UnitLaw::new(cell, 6, size);
+            let at20 = law.runtime(size / 20.0) * size / 20.0;
+            for (hours, share) in table {
+                let amps = size * share / hours;
+                let off = law.runtime(amps) * amps / at20 / share - 1.0;
+                let what = chemistry.name();
+                println!("{what} {size} Ah over {hours} h: {:+.1} %", off * 100.0);
+                // A small gel or flooded unit at its one-hour rate and beyond is outside the tables.
+                let allowed = if size < 80.0 && chemistry != Chemistry::Agm { 0.12 } else { 0.08 };
+                assert!(off.abs() < allowed, "{what} {size} Ah over {hours} h: {off:+.3}");
+            }
         }
     }
 }
