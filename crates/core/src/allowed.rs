@@ -115,6 +115,41 @@ pub const WEAK_RESISTANCE: Allowed = Allowed::new(0.5, 20.0, "");
 /// Cold cranking amps.
 pub const CRANKING: Allowed = Allowed::new(1.0, 5000.0, "A");
 
+/// A speed of wind, current or craft.
+pub const SPEED: Allowed = Allowed::new(0.0, 60.0, "m/s");
+/// A distance covered in one stretch.
+pub const DISTANCE: Allowed = Allowed::new(0.0, 500_000.0, "m");
+/// Static thrust of a motor.
+pub const THRUST: Allowed = Allowed::new(1.0, 20_000.0, "N");
+/// Drag area in the wind.
+pub const WINDAGE: Allowed = Allowed::new(0.05, 30.0, "m2");
+/// People aboard.
+pub const PEOPLE: Allowed = Allowed::new(0.0, 40.0, "");
+/// Motors that run together.
+pub const MOTORS: Allowed = Allowed::new(1.0, 4.0, "");
+/// Gear, fuel and batteries.
+pub const GEAR: Allowed = Allowed::new(0.0, 20_000.0, "kg");
+/// A side of a bay: from a little more than a hand's breadth.
+pub const BAY_SIDE: Allowed = Allowed::new(60.0, 5000.0, "mm");
+/// Position along the craft.
+pub const POSITION: Allowed = Allowed::new(0.0, 1.0, "");
+/// Outputs of a charger.
+pub const CHARGER_BANKS: Allowed = Allowed::new(1.0, 16.0, "");
+/// Current of one output.
+pub const CHARGER_CURRENT: Allowed = Allowed::new(0.1, 500.0, "A");
+/// Hours out of a day.
+pub const HOURS_OF_DAY: Allowed = Allowed::new(0.1, 24.0, "h");
+/// Hours a device runs.
+pub const DEVICE_HOURS: Allowed = Allowed::new(0.0, 168.0, "h");
+/// Share of a stretch the motor works.
+pub const WORKING_SHARE: Allowed = Allowed::new(0.01, 1.0, "");
+/// Rise over run of a road.
+pub const GRADE: Allowed = Allowed::new(-0.35, 0.35, "");
+/// Stops on a stretch.
+pub const STOPS: Allowed = Allowed::new(0.0, 500.0, "");
+/// Days in a row without charging.
+pub const DAYS_WITHOUT_CHARGING: Allowed = Allowed::new(1.0, 7.0, "");
+
 /// Longest name, in characters.
 pub const NAME_LENGTH: usize = 80;
 /// Most packs beside one another.

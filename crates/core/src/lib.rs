@@ -6,9 +6,10 @@
 //! - [`units`] quantities as types, conversions with their sources, numbers as people type them
 //! - [`source`] who vouches for a figure
 //! - [`allowed`] what may be typed: one range for every input
-//! - [`rig`] the craft, the motor and what they allow
-//! - [`day`] the stretches of a day
 //! - [`shelf`] batteries and what their labels say
+//! - [`rig`] the craft, the motor, the bays, the chargers
+//! - [`day`] the stretches of a day, and the weather
+//! - [`propulsion`] what water, wind and road ask of the motor
 //! - [`pack`] units in series and parallel, and why one must be set aside
 //! - [`drawdown`] the battery law and the day's run, every stretch in closed form
 //! - [`charge`] hours back to full, and whether it is ready in time
@@ -47,6 +48,7 @@ pub mod house;
 pub mod life;
 pub mod pack;
 pub mod plan;
+pub mod propulsion;
 pub mod rig;
 pub mod shelf;
 pub mod source;

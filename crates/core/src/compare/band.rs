@@ -88,7 +88,6 @@ struct Reach {
     capacity: f64,
     peukert: f64,
     recovery: f64,
-    draw: f64,
     cold: f64,
     resistance: f64,
 }
@@ -171,8 +170,6 @@ fn reach(pack: &Pack, fit: &Fit, legs: &[Leg], central: &Summary) -> Reach {
         capacity: natural.max(0.5 * fit.conflict()),
         peukert: if ratio.is_finite() { ratio.ln() } else { 0.0 },
         recovery: if fit.recovery == Origin::Typical { 0.5 } else { 0.3 },
-        // A typed draw was read off a meter or guessed: a tenth either way (estimate).
-        draw: 0.10,
         cold: legs.iter().map(|l| 1.0 - l.reach).fold(0.0, f64::max)
             * if chemistry.is_lead() { 0.1 } else { 0.6 },
         resistance: if fit.resistance == Origin::Typical { 0.3 } else { 0.1 },
@@ -198,7 +195,7 @@ fn vary(
     let unit = UnitLaw::new(cell, pack.battery.cells(), fit.q20 * size).ending_at(fit.law.v_end());
     varied.clear();
     varied.extend(legs.iter().map(|leg| Leg {
-        demand: leg.demand.scaled(1.0 + reach.draw * either_way(draw)),
+        demand: leg.demand.leaning(either_way(draw)),
         reach: if leg.reach < 1.0 {
             (leg.reach + reach.cold * either_way(cold)).min(1.0)
         } else {

@@ -3,11 +3,13 @@
 pub mod band;
 pub mod demand;
 mod notes;
+pub mod refill;
 pub mod working;
 
 pub use band::{Band, BandPoint, Unknown};
 pub use demand::NoDrawCurve;
 pub use notes::Note;
+pub use refill::Refill;
 pub use working::{Line, Term, working};
 
 use crate::day::{self, Day};
@@ -97,6 +99,8 @@ pub struct Drawn {
     pub life: Life,
     /// What it costs, if priced.
     pub cost: Option<Cost>,
+    /// How it gets full again.
+    pub refill: Refill,
 }
 
 impl Drawn {
@@ -181,8 +185,9 @@ fn draw(day: &Day, rules: &HouseRules, pack: &Pack, rig: &Rig, fit: Fit, legs: V
     let bank = bank(pack, rig, fit.law);
     let guard = guard(pack, rules);
     let mut points = Vec::with_capacity(legs.len() + 2);
-    let summary = drawdown::run(&bank, &legs, &guard, |p| points.push(p));
     let pace = drawdown::hours_at_this_pace(&bank, &legs, &guard, day::LONGEST.value());
+    let legs = demand::days_in_a_row(day, &legs);
+    let summary = drawdown::run(&bank, &legs, &guard, |p| points.push(p));
     let depth = 1.0 - summary.charge_left;
     let life =
         life::life(&pack.battery, depth, day.outings_per_year, rules.keeping, rules.horizon_years);
@@ -199,7 +204,7 @@ fn draw(day: &Day, rules: &HouseRules, pack: &Pack, rig: &Rig, fit: Fit, legs: V
         )
     });
     let band = band::band(rig, pack, &fit, &legs, &guard, &summary);
-    Drawn {
+    let mut drawn = Drawn {
         floor: guard.floor,
         reserve: guard.reserve,
         hours_at_this_pace: pace.map(Hours::of),
@@ -210,13 +215,16 @@ fn draw(day: &Day, rules: &HouseRules, pack: &Pack, rig: &Rig, fit: Fit, legs: V
         band,
         life,
         cost,
-    }
+        refill: Refill::NONE,
+    };
+    drawn.refill = refill::refill(rig, day, pack, &drawn);
+    drawn
 }
 
 /// Hours really spent under way: the day's, or fewer when it ended early. [h]
 fn summary_hours(day: &Day, summary: &Summary) -> f64 {
     match summary.ended {
-        Ended::DayDone => day.lasts().value(),
+        Ended::DayDone => day.lasts().value() * f64::from(day.days_without_charging),
         Ended::Stopped { at } | Ended::Tripped { at, .. } => at,
     }
 }

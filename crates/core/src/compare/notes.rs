@@ -46,6 +46,27 @@ pub enum Note {
     },
     /// The cut-off comes without a warning.
     StopsWithoutWarning,
+    /// Lead goes on below its floor: someone has to switch it off.
+    CutByHand {
+        /// When the floor is reached. [h]
+        at: f64,
+        /// Voltage under load at that time. [V]
+        volts: f64,
+    },
+    /// A charger that does not fit.
+    Misfit(super::refill::Misfit),
+    /// Not full again at the time it must be.
+    NotReady {
+        /// What it takes. [h]
+        takes: f64,
+        /// Charge reached in the hours the charger may run, 0 to 1.
+        reached: f64,
+    },
+    /// A stretch asks for more than the motor gives.
+    TooMuchForTheMotor {
+        /// The first such stretch.
+        stretch: String,
+    },
 }
 
 impl std::fmt::Display for Note {
@@ -74,6 +95,22 @@ impl std::fmt::Display for Note {
             Self::StringOut { at } => write!(
                 f,
                 "The string with the weak unit opens after {at:.1} h; the others carry the load from there."
+            ),
+            Self::CutByHand { at, volts } => write!(
+                f,
+                "Nothing inside it switches off: stop by hand after {at:.1} h, when it is down to about {volts:.1} V under load."
+            ),
+            Self::Misfit(misfit) => write!(f, "{misfit}"),
+            Self::NotReady { takes, reached } => {
+                write!(f, "Not full again in time: it takes {takes:.1} h")?;
+                if *reached < 0.995 {
+                    write!(f, ", and the charger's hours bring it to {:.0} %", reached * 100.0)?;
+                }
+                write!(f, ".")
+            }
+            Self::TooMuchForTheMotor { stretch } => write!(
+                f,
+                "{stretch} asks for more than the motor can give: the place or the speed is not held."
             ),
             Self::StopsWithoutWarning => write!(
                 f,
@@ -114,6 +151,26 @@ pub(super) fn notes(rig: &Rig, day: &Day, pack: &Pack, drawn: &Drawn) -> Vec<Not
     }
     if let Some(at) = drawn.summary.string_out_at {
         notes.push(Note::StringOut { at });
+    }
+    if let (true, Some(at)) = (chemistry.is_lead(), drawn.summary.floor_at) {
+        let volts = drawn.points.iter().find(|p| p.at >= at && p.amps > 0.0).map(|p| p.volts);
+        if let Some(volts) = volts {
+            notes.push(Note::CutByHand { at, volts });
+        }
+    }
+    notes.extend(drawn.refill.misfits.iter().cloned().map(Note::Misfit));
+    if drawn.refill.ready == Some(false) {
+        let (takes, reached) = (drawn.refill.hours(), drawn.refill.reached);
+        notes.push(Note::NotReady { takes, reached });
+    }
+    let mut clock = crate::units::Hours::ZERO;
+    for stretch in &day.stretches {
+        let now = day.conditions_at(clock + stretch.lasts * 0.5);
+        clock += stretch.lasts;
+        if crate::propulsion::implied(rig, stretch, &now).is_some_and(|i| i.too_much) {
+            notes.push(Note::TooMuchForTheMotor { stretch: stretch.name.clone() });
+            break;
+        }
     }
     if matches!(drawn.summary.ended, crate::drawdown::Ended::Stopped { .. }) && !chemistry.is_lead()
     {

@@ -52,6 +52,9 @@ pub fn working(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn) -> Vec
         drawn.hours_at_this_pace.map(|h| pace(day, drawn, h.value())),
         Some(life(pack, day, rules, drawn)),
         cost(pack, day, rules, drawn),
+        Some(refill(day, drawn)),
+        Some(years(pack, day, drawn)),
+        Some(storage(pack, rules)),
     ]
     .into_iter()
     .flatten()
@@ -251,4 +254,96 @@ fn cost(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn) -> Option<Lin
             ),
         ],
     })
+}
+
+fn refill(day: &Day, drawn: &Drawn) -> Line {
+    let refill = &drawn.refill;
+    let (charger, origin) = match &refill.by {
+        Some(name) => (name.clone(), Origin::SetByYou),
+        None => ("none told: a fifth of the ampere-hours is usual".to_owned(), Origin::Typical),
+    };
+    let ready = match (day.ready_by, refill.ready) {
+        (Some(by), Some(ready)) => format!(
+            "; {} by {}",
+            if ready { "ready" } else { "not ready" },
+            crate::day::clock_words(by)
+        ),
+        _ => String::new(),
+    };
+    Line {
+        figure: "refill",
+        title: "Back to full",
+        formula: "bulk: (s - s0) C / (efficiency x I); tail: tau ln(I / I end)",
+        numbers: format!(
+            "{:.1} h at {:.0} A, then {:.1} h tapering",
+            refill.bulk, refill.amps, refill.tail
+        ),
+        result: format!("{:.1} h after take-out{ready}", refill.hours()),
+        terms: vec![
+            term("charger", charger, origin, ""),
+            term("starts from", format!("{:.0} %", refill.from * 100.0), Origin::Typical, ""),
+            term(
+                "put in",
+                format!("{:.0} Ah", refill.amp_hours_in),
+                Origin::Typical,
+                "coulombic efficiency, handbooks",
+            ),
+            term(
+                "from the wall",
+                format!("{:.2} kWh", refill.wall_wh / 1000.0),
+                Origin::Typical,
+                "battery and charger efficiency, handbooks",
+            ),
+        ],
+    }
+}
+
+fn years(pack: &Pack, day: &Day, drawn: &Drawn) -> Line {
+    use crate::life::ageing::capacity_after;
+    let at = |years: f64| capacity_after(&drawn.life, day.outings_per_year, years) * 100.0;
+    Line {
+        figure: "capacity_over_years",
+        title: "Capacity left over the years",
+        formula: "1 - 0.2 x years / (years to 80 %), cycles or calendar, the nearer",
+        numbers: format!("after 1, 2, 3, 5, 10 years at {:.0} outings", day.outings_per_year),
+        result: [1.0, 2.0, 3.0, 5.0, 10.0].map(|y| format!("{:.0}", at(y))).join(", ") + " %",
+        terms: vec![term(
+            "worn out at",
+            "80 % of the rated capacity".to_owned(),
+            Origin::Typical,
+            if pack.battery.chemistry.is_lead() { "IEEE 450, IEEE 1188" } else { "datasheets" },
+        )],
+    }
+}
+
+fn storage(pack: &Pack, rules: &HouseRules) -> Line {
+    let chemistry = pack.battery.chemistry;
+    let rests_at = if chemistry.is_lead() { 1.0 } else { rules.keeping.resting_charge };
+    let months = [1.0, 3.0, 6.0];
+    let at = |m: f64| {
+        let t = rules.keeping.temperature;
+        crate::life::ageing::charge_after_storage(chemistry, rests_at, m, t) * 100.0
+    };
+    Line {
+        figure: "storage",
+        title: "Put away: charge left",
+        formula: "charge x (1 - loss a month)^months; the loss doubles every 10 °C",
+        numbers: format!(
+            "from {:.0} % at {:.0}, after 1, 3, 6 months",
+            rests_at * 100.0,
+            rules.keeping.temperature
+        ),
+        result: months.map(|m| format!("{:.0}", at(m))).join(", ") + " %",
+        terms: vec![term(
+            "advice",
+            if chemistry.is_lead() {
+                "store full, top up every three months; flat for months ruins it"
+            } else {
+                "store near half, cool; never charge it below 32 °F"
+            }
+            .to_owned(),
+            Origin::Typical,
+            "common practice",
+        )],
+    }
 }

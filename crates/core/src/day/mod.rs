@@ -1,6 +1,10 @@
 //! The day as its owner tells it: stretches of duty, one after another.
 
-use crate::units::{Amps, Celsius, Hours, Watts};
+mod conditions;
+
+pub use conditions::{Conditions, Heading, HourConditions, Surface};
+
+use crate::units::{Amps, Celsius, Hours, Metres, MetresPerSecond, Watts};
 
 /// Longest day that can be worked out, motor stops included. [h]
 pub const LONGEST: Hours = Hours::of(7.0 * 24.0);
@@ -20,6 +24,14 @@ pub struct Day {
     pub battery_start: Option<Celsius>,
     /// Days like this in a year.
     pub outings_per_year: f64,
+    /// Days in a row without charging in between, at least 1.
+    pub days_without_charging: u32,
+    /// Minute of the day by which the batteries must be full again.
+    pub ready_by: Option<u16>,
+    /// Wind and current, unless an hour says otherwise.
+    pub conditions: Conditions,
+    /// What changes by the hour, earliest first.
+    pub hourly: Vec<HourConditions>,
     /// What happens, in order.
     pub stretches: Vec<Stretch>,
     /// What runs all day beside the motor.
@@ -35,6 +47,33 @@ pub struct Stretch {
     pub lasts: Hours,
     /// What the motor does.
     pub duty: Duty,
+    /// Share of the time it does it, above 0 to 1; it is off for the rest ("a third of the time at 7,
+    /// the rest drifting").
+    pub share: f64,
+    /// How wind and current stand to it.
+    pub heading: Heading,
+    /// What a cart rolls on.
+    pub surface: Surface,
+    /// Rise over run of the road, positive uphill.
+    pub grade: f64,
+    /// Stops of a cart on the way.
+    pub stops: u32,
+}
+
+impl Stretch {
+    /// A stretch at one duty all the time, into the wind, on a level road.
+    pub fn new(name: impl Into<String>, lasts: Hours, duty: Duty) -> Self {
+        Self {
+            name: name.into(),
+            lasts,
+            duty,
+            share: 1.0,
+            heading: Heading::Into,
+            surface: Surface::Asphalt,
+            grade: 0.0,
+            stops: 0,
+        }
+    }
 }
 
 /// What the motor is asked to do during a stretch.
@@ -48,15 +87,25 @@ pub enum Duty {
     Power(Watts),
     /// A control setting, 0 to 10: the motor fades as the voltage falls.
     Setting(f64),
+    /// A speed over the ground, held. [m/s]
+    Speed(MetresPerSecond),
+    /// So far over the ground in the time of the stretch. [m]
+    Distance(Metres),
+    /// Staying in one place against wind and current.
+    HoldPlace,
 }
 
-/// A device that draws power through the whole day.
+/// A device that draws power.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Accessory {
     /// What it is.
     pub name: String,
     /// What it draws. [W]
     pub power: Watts,
+    /// For how long; all day when not told. [h]
+    pub hours: Option<Hours>,
+    /// On a house battery of its own, not on the traction pack.
+    pub on_house: bool,
 }
 
 impl Day {
@@ -67,6 +116,10 @@ impl Day {
             ambient: None,
             battery_start: None,
             outings_per_year: DEFAULT_OUTINGS,
+            days_without_charging: 1,
+            ready_by: None,
+            conditions: Conditions::CALM,
+            hourly: Vec::new(),
             stretches: Vec::new(),
             accessories: Vec::new(),
         }
@@ -75,7 +128,7 @@ impl Day {
     /// The day with one stretch more at its end.
     #[must_use]
     pub fn then(mut self, name: impl Into<String>, lasts: Hours, duty: Duty) -> Self {
-        self.stretches.push(Stretch { name: name.into(), lasts, duty });
+        self.stretches.push(Stretch::new(name, lasts, duty));
         self
     }
 
@@ -84,9 +137,27 @@ impl Day {
         self.stretches.iter().map(|s| s.lasts).sum()
     }
 
-    /// What all accessories draw together. [W]
+    /// From the first start to the last take-out, nights between days without charging included. [h]
+    pub fn span(&self) -> Hours {
+        let nights = f64::from(self.days_without_charging.saturating_sub(1));
+        self.lasts() + Hours::of(self.lasts().value().max(24.0) * nights)
+    }
+
+    /// What the devices on the traction pack draw on average through the day. [W]
     pub fn accessory_power(&self) -> Watts {
-        self.accessories.iter().map(|a| a.power).sum()
+        let day = self.lasts().value().max(1e-9);
+        let share = |a: &Accessory| a.hours.map_or(1.0, |h| (h.value() / day).min(1.0));
+        self.accessories.iter().filter(|a| !a.on_house).map(|a| a.power * share(a)).sum()
+    }
+
+    /// Wind, current and air some time after the start.
+    pub fn conditions_at(&self, after: Hours) -> Conditions {
+        let minute = f64::from(self.start_minute) + after.minutes();
+        let mut now = Conditions { air: self.ambient.or(self.conditions.air), ..self.conditions };
+        for hour in self.hourly.iter().filter(|h| f64::from(h.from_minute) <= minute) {
+            now = hour.over(now);
+        }
+        now
     }
 
     /// The clock at some time after the start, as minutes of the day; days wrap at midnight.

@@ -17,6 +17,8 @@ pub struct Demand {
     /// Power drawn whatever the voltage, by devices behind a converter. [W]
     power: f64,
     motor: MotorPart,
+    /// How far the motor's part may be off, either way, as a share.
+    unsure: f64,
 }
 
 /// How the motor follows the voltage.
@@ -32,7 +34,7 @@ enum MotorPart {
 
 impl Demand {
     /// Nothing drawn.
-    pub const OFF: Self = Self { steady: 0.0, power: 0.0, motor: MotorPart::None };
+    pub const OFF: Self = Self { steady: 0.0, power: 0.0, motor: MotorPart::None, unsure: 0.1 };
 
     /// A steady current.
     pub const fn current(amps: Amps) -> Self {
@@ -78,7 +80,22 @@ impl Demand {
                 MotorPart::Hold { watts: watts * times, full_amps, at_volts }
             }
         };
-        Self { steady: self.steady * times, power: self.power * times, motor }
+        Self { steady: self.steady * times, power: self.power * times, motor, ..self }
+    }
+
+    /// The same, with another doubt about it.
+    pub const fn unsure_by(self, share: f64) -> Self {
+        Self { unsure: share, ..self }
+    }
+
+    /// How far it may be off, either way, as a share.
+    pub const fn unsure(&self) -> f64 {
+        self.unsure
+    }
+
+    /// The same on a day that goes some part of the doubt one way, from -1 to 1.
+    pub fn leaning(self, towards: f64) -> Self {
+        self.scaled(1.0 + self.unsure * towards)
     }
 
     /// Whether the current is the same at every voltage, so that one step covers the stretch.

@@ -1,6 +1,10 @@
 //! The boat or cart itself.
 
-use crate::units::Kilograms;
+use crate::source::{Figure, Origin};
+use crate::units::{Kilograms, Metres};
+
+/// A grown person with what is worn. [kg] Common practice, no source.
+pub const PERSON: Kilograms = Kilograms::of(82.0);
 
 /// What kind of craft it is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
@@ -95,6 +99,49 @@ impl CraftKind {
     }
 }
 
+/// What is typical of a kind of craft, for what its owner has not told.
+///
+/// All of it common practice, no source; a figure of one's own replaces it.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Usual {
+    /// Length over all. [m]
+    pub length: Metres,
+    /// Width over all. [m]
+    pub width: Metres,
+    /// Empty of people, gear and batteries. [kg]
+    pub empty_mass: Kilograms,
+    /// Drag area in the wind, `Cd A`. [m²]
+    pub windage: f64,
+}
+
+impl CraftKind {
+    /// What is typical of the kind.
+    pub const fn usual(self) -> Usual {
+        let (length, width, empty, windage) = match self {
+            Self::Kayak => (3.7, 0.85, 38.0, 0.6),
+            Self::Canoe => (4.9, 0.9, 32.0, 0.8),
+            Self::JonBoat => (4.3, 1.5, 110.0, 1.5),
+            Self::VHull => (4.3, 1.7, 140.0, 1.6),
+            Self::Bass => (5.5, 2.3, 700.0, 2.5),
+            Self::Pontoon => (6.1, 2.5, 800.0, 4.0),
+            Self::Sailboat => (7.5, 2.5, 2000.0, 4.0),
+            Self::RowingSkiff => (4.6, 1.4, 90.0, 1.2),
+            Self::GolfCart => (2.4, 1.2, 300.0, 1.2),
+            Self::UtilityCart => (2.9, 1.3, 400.0, 1.4),
+            Self::Lsv => (3.0, 1.4, 550.0, 1.3),
+            Self::GoKart => (1.8, 1.3, 90.0, 0.6),
+            Self::Motorbike => (2.1, 0.8, 120.0, 0.6),
+            Self::Conversion => (3.8, 1.6, 800.0, 0.7),
+        };
+        Usual {
+            length: Metres::of(length),
+            width: Metres::of(width),
+            empty_mass: Kilograms::of(empty),
+            windage,
+        }
+    }
+}
+
 /// The craft, loaded as it goes out.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Craft {
@@ -102,6 +149,49 @@ pub struct Craft {
     pub kind: CraftKind,
     /// Its length. [m]
     pub length_m: Option<f64>,
-    /// Its mass with people, gear and batteries. [kg]
+    /// Its mass with people, gear and batteries, weighed as it goes out. [kg]
     pub loaded_mass: Option<Kilograms>,
+    /// Its mass without people, gear and batteries. [kg]
+    pub empty_mass: Option<Kilograms>,
+    /// People aboard.
+    pub people: u32,
+    /// Gear, fuel and batteries. [kg]
+    pub gear: Option<Kilograms>,
+    /// Drag area in the wind, `Cd A`. [m²]
+    pub windage: Option<f64>,
+}
+
+impl Craft {
+    /// A craft of which only the kind is known, with one person aboard.
+    pub const fn of(kind: CraftKind) -> Self {
+        Self {
+            kind,
+            length_m: None,
+            loaded_mass: None,
+            empty_mass: None,
+            people: 1,
+            gear: None,
+            windage: None,
+        }
+    }
+
+    /// Length over all. [m]
+    pub fn length(&self) -> Figure<Metres> {
+        Figure::label_or(self.length_m.map(Metres::of), self.kind.usual().length)
+    }
+
+    /// Mass as it goes out: as weighed, or the sum of hull, people at 82 kg, gear and fuel. [kg]
+    pub fn mass(&self) -> Figure<Kilograms> {
+        if let Some(value) = self.loaded_mass {
+            return Figure { value, origin: Origin::SetByYou };
+        }
+        let empty = Figure::label_or(self.empty_mass, self.kind.usual().empty_mass);
+        let gear = self.gear.unwrap_or(Kilograms::of(30.0));
+        Figure { value: empty.value + PERSON * f64::from(self.people) + gear, origin: empty.origin }
+    }
+
+    /// Drag area in the wind. [m²]
+    pub fn windage(&self) -> Figure<f64> {
+        Figure::label_or(self.windage, self.kind.usual().windage)
+    }
 }

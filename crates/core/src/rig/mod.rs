@@ -1,12 +1,28 @@
 //! What moves and what pushes it: the craft, the motor, and what they allow.
 
+mod bay;
+mod charger;
 mod craft;
 mod motor;
 
-pub use craft::{Craft, CraftKind};
-pub use motor::{Motor, SettingPoint, typical_current};
+pub use bay::{Bay, Whereabouts};
+pub use charger::{Charger, Supply};
+pub use craft::{Craft, CraftKind, PERSON, Usual};
+pub use motor::{BOLLARD, Motor, SettingPoint, typical_current};
 
-use crate::units::{Kilograms, Volts};
+use crate::units::{Amps, Kilograms, MetresPerSecond, Volts};
+
+/// Most bays, chargers or measured speeds of one rig.
+pub const MOST_PARTS: usize = 12;
+
+/// A speed and the current it took, read off on one's own boat in calm water.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct SpeedPoint {
+    /// Speed through the water or along the road. [m/s]
+    pub speed: MetresPerSecond,
+    /// Current of all motors together. [A]
+    pub current: Amps,
+}
 
 /// A craft with its motor and the limits a pack must keep.
 #[derive(Debug, Clone, PartialEq)]
@@ -23,24 +39,27 @@ pub struct Rig {
     pub controller_min: Option<Volts>,
     /// Weight of battery the craft may carry. [kg]
     pub battery_mass_limit: Option<Kilograms>,
+    /// Where batteries can go.
+    pub bays: Vec<Bay>,
+    /// What fills them again.
+    pub chargers: Vec<Charger>,
+    /// Speeds measured on this very craft, slowest first: at most two are used.
+    pub measured: Vec<SpeedPoint>,
 }
 
 impl Rig {
     /// A rig of which only the required figures are known.
     pub fn new(name: impl Into<String>, kind: CraftKind, system_voltage: Volts) -> Self {
-        let motor = Motor {
-            name: "Motor".to_owned(),
-            system_voltage,
-            max_current: None,
-            settings: Vec::new(),
-        };
         Self {
             name: name.into(),
-            craft: Craft { kind, length_m: None, loaded_mass: None },
-            motor,
+            craft: Craft::of(kind),
+            motor: Motor::of(system_voltage),
             controller_max: None,
             controller_min: None,
             battery_mass_limit: None,
+            bays: Vec::new(),
+            chargers: Vec::new(),
+            measured: Vec::new(),
         }
     }
 }

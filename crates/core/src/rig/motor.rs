@@ -1,8 +1,13 @@
 //! The motor as its owner knows it: volts, highest amps, and amps by setting.
 
-use crate::units::{Amps, Volts};
+use crate::source::Origin;
+use crate::units::{Amps, Newtons, Volts, Watts};
 
-/// A motor, or the pair of motors that share one bank.
+/// Electrical power for static thrust, `P = k T^1.5`, of a trolling motor. [W/N^1.5]
+/// From memory: 0.16 to 0.23 at the bollard.
+pub const BOLLARD: f64 = 0.19;
+
+/// A motor, or some alike that share one bank. Figures are for one of them.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Motor {
     /// Its name.
@@ -11,8 +16,18 @@ pub struct Motor {
     pub system_voltage: Volts,
     /// Highest current it draws. [A]
     pub max_current: Option<Amps>,
+    /// Other nominal voltages it can be wired for. [V]
+    pub also_accepts: Vec<Volts>,
+    /// Highest static thrust, from the label. [N]
+    pub thrust: Option<Newtons>,
+    /// Brushless: 20 to 30 % less draw for the same push at part load is claimed, none independent.
+    pub brushless: bool,
+    /// How many of them run together.
+    pub count: u32,
     /// Known points of its draw curve, by rising setting.
     pub settings: Vec<SettingPoint>,
+    /// Whether the points were measured, not taken from the maker.
+    pub settings_measured: bool,
 }
 
 /// One point of the draw curve.
@@ -25,30 +40,94 @@ pub struct SettingPoint {
 }
 
 impl Motor {
-    /// Current at a control setting, at nominal voltage. [A]
+    /// A motor of which only the voltage is known.
+    pub fn of(system_voltage: Volts) -> Self {
+        Self {
+            name: "Motor".to_owned(),
+            system_voltage,
+            max_current: None,
+            also_accepts: Vec::new(),
+            thrust: None,
+            brushless: false,
+            count: 1,
+            settings: Vec::new(),
+            settings_measured: false,
+        }
+    }
+
+    /// Highest current of all of them together: by the label, by the last point of the draw curve, or
+    /// what the label's thrust takes. [A]
+    pub fn full_current(&self) -> Option<Amps> {
+        let by_thrust = || {
+            let power = Watts::of(BOLLARD * self.thrust?.value().powf(1.5));
+            Some(power / self.system_voltage)
+        };
+        let top = self.settings.last().filter(|p| p.setting >= 10.0).map(|p| p.current);
+        let one = top.or(self.max_current).or_else(by_thrust);
+        one.map(|amps| amps * f64::from(self.count))
+    }
+
+    /// Whether the current at a setting can be told.
+    pub fn draw_is_known(&self) -> bool {
+        self.full_current().is_some() || !self.settings.is_empty()
+    }
+
+    /// Who vouches for the draw curve.
+    pub fn draw_origin(&self) -> Origin {
+        match (self.settings.len(), self.settings_measured) {
+            (0, _) => Origin::Typical,
+            (_, true) => Origin::Measured,
+            (_, false) => Origin::Label,
+        }
+    }
+
+    /// Current of all of them at a control setting, at nominal voltage. [A]
     ///
     /// Monotone cubic interpolation (Fritsch and Carlson, SIAM J. Numer. Anal. 17 (1980) 238)
-    /// through the known points and zero; beyond the last point its current. Without points the
-    /// typical curve to `max_current`; without either, `None`.
+    /// through the known points and zero; beyond the last point its current. One point alone bends the
+    /// typical curve through itself. Without points the typical curve to the highest current; without
+    /// that, `None`.
     pub fn current_at(&self, setting: f64) -> Option<Amps> {
+        let count = f64::from(self.count);
         if setting <= 0.0 {
             return Some(Amps::ZERO);
         }
-        if self.settings.is_empty() {
-            return self.max_current.map(|max| typical_current(setting, max));
+        match self.settings.as_slice() {
+            [] => self.full_current().map(|max| typical_current(setting, max / count) * count),
+            [one] => Some(self.bent(*one, setting) * count),
+            points => {
+                let mut all = vec![(0.0, 0.0)];
+                all.extend(points.iter().map(|p| (p.setting, p.current.value())));
+                Some(Amps::of(monotone_cubic(&all, setting)) * count)
+            }
         }
-        let mut points = vec![(0.0, 0.0)];
-        points.extend(self.settings.iter().map(|p| (p.setting, p.current.value())));
-        Some(Amps::of(monotone_cubic(&points, setting)))
+    }
+
+    /// The typical curve bent through one known point: another power where the top is known, another
+    /// height where it is not.
+    fn bent(&self, point: SettingPoint, setting: f64) -> Amps {
+        let (at, known) = (point.setting / 10.0, point.current.value());
+        let share = (setting / 10.0).clamp(0.0, 1.0);
+        match self.max_current.map(Amps::value) {
+            Some(max) if at < 1.0 && known < max => {
+                let least = 1.0_f64.min(max).min(known * at);
+                let power = ((known - least) / (max - least)).max(1e-6).ln() / at.max(1e-3).ln();
+                Amps::of(least + (max - least) * share.powf(power.clamp(0.3, 12.0)))
+            }
+            _ => Amps::of(known * (share / at.max(1e-3)).powf(TYPICAL_POWER)),
+        }
     }
 }
+
+/// How draw rises with the setting, typically. Common practice, no source.
+const TYPICAL_POWER: f64 = 2.2;
 
 /// The typical draw curve, `I = I1 + (Imax - I1) (s/10)^2.2` with `I1` = 1 A. [A]
 ///
 /// Common practice, no source: setting 1 draws 0.5 to 1.5 A, and draw rises far faster than speed.
 pub fn typical_current(setting: f64, max: Amps) -> Amps {
     let least = Amps::of(1.0).min(max);
-    least + (max - least) * (setting / 10.0).clamp(0.0, 1.0).powf(2.2)
+    least + (max - least) * (setting / 10.0).clamp(0.0, 1.0).powf(TYPICAL_POWER)
 }
 
 /// PCHIP through points of rising x; constant outside them.
@@ -89,14 +168,9 @@ mod tests {
     /// One 12 V kayak-size motor, measured: common practice, no source.
     #[test]
     fn a_measured_draw_curve_is_met_at_its_points_and_rises_between() {
-        let motor = Motor {
-            name: "12 V".into(),
-            system_voltage: Volts::of(12.0),
-            max_current: None,
-            settings: [(1.0, 1.0), (3.0, 3.0), (7.5, 20.0), (10.0, 35.0)]
-                .map(|(setting, amps)| SettingPoint { setting, current: Amps::of(amps) })
-                .to_vec(),
-        };
+        let mut motor = Motor::of(Volts::of(12.0));
+        let point = |(setting, amps)| SettingPoint { setting, current: Amps::of(amps) };
+        motor.settings = [(1.0, 1.0), (3.0, 3.0), (7.5, 20.0), (10.0, 35.0)].map(point).to_vec();
         let at = |s: f64| motor.current_at(s).expect("has points").value();
         for (setting, amps) in [(0.0, 0.0), (1.0, 1.0), (3.0, 3.0), (7.5, 20.0), (10.0, 35.0)] {
             assert!((at(setting) - amps).abs() < 1e-12, "setting {setting}: {}", at(setting));
@@ -107,5 +181,30 @@ mod tests {
             assert!(now >= before, "the curve falls at {tenth} tenths");
             before = now;
         }
+    }
+
+    #[test]
+    fn one_known_point_bends_the_typical_curve_and_two_motors_draw_twice_as_much() {
+        let mut motor = Motor::of(Volts::of(12.0));
+        motor.max_current = Some(Amps::of(50.0));
+        let typical = motor.current_at(5.0).expect("a maximum is known").value();
+        motor.settings = vec![SettingPoint { setting: 5.0, current: Amps::of(18.0) }];
+        let at = |m: &Motor, s: f64| m.current_at(s).expect("known").value();
+        assert!(typical < 13.0 && (at(&motor, 5.0) - 18.0).abs() < 0.1);
+        assert!((at(&motor, 10.0) - 50.0).abs() < 1e-9 && at(&motor, 2.0) < 18.0);
+        motor.count = 2;
+        assert!((at(&motor, 10.0) - 100.0).abs() < 1e-9);
+        motor.max_current = None;
+        motor.count = 1;
+        assert!((at(&motor, 10.0) - 18.0 * 2.0_f64.powf(TYPICAL_POWER)).abs() < 1e-9);
+    }
+
+    /// Common practice, no source: 55 lbf at 12 V takes about 50 A, 600 W.
+    #[test]
+    fn a_motor_known_by_its_thrust_draws_about_what_such_motors_do() {
+        let mut motor = Motor::of(Volts::of(12.0));
+        motor.thrust = Some(Newtons::of(55.0 * crate::units::convert::N_PER_LBF));
+        let amps = motor.full_current().expect("by thrust").value();
+        assert!((45.0..70.0).contains(&amps), "{amps}");
     }
 }

@@ -33,11 +33,22 @@ quantity!(
     /// A temperature, not a difference of two. [°C]
     Celsius, "°C");
 
+quantity!(
+    /// Length of a craft, a distance gone. [m]
+    Metres, "m");
+quantity!(
+    /// Speed of a craft, of wind or current. [m/s]
+    MetresPerSecond, "m/s");
+quantity!(
+    /// Force: drag or thrust. [N]
+    Newtons, "N");
+
 product!(Amps * Hours = AmpHours);
 product!(Watts * Hours = WattHours);
 product!(Volts * Amps = Watts);
 product!(Volts * AmpHours = WattHours);
 product!(Ohms * Amps = Volts);
+product!(Newtons * MetresPerSecond = Watts);
 
 impl Hours {
     /// From minutes. Exact: 60 minutes to the hour (SI Brochure, 9th ed., table 8).

@@ -33,10 +33,8 @@ fn duty(most: f64) -> impl Strategy<Value = Duty> {
 fn day(most: f64) -> impl Strategy<Value = Day> {
     prop::collection::vec((duty(most), 0.05..2.0_f64), 1..8).prop_map(|stretches| {
         let mut day = Day::starting_at(420);
-        day.stretches = stretches
-            .into_iter()
-            .map(|(duty, h)| Stretch { name: "s".into(), lasts: Hours::of(h), duty })
-            .collect();
+        day.stretches =
+            stretches.into_iter().map(|(duty, h)| Stretch::new("s", Hours::of(h), duty)).collect();
         day
     })
 }

@@ -1,0 +1,292 @@
+//! Getting the pack full again: which charger fits, how long it takes, whether it is ready in time.
+
+use super::Drawn;
+use crate::charge::{Acceptance, Charge, acceptance, in_turn, wall_energy};
+use crate::day::Day;
+use crate::pack::Pack;
+use crate::rig::{Charger, Rig, Supply};
+use crate::units::{Amps, Volts};
+
+/// Energy into the charger that comes out of it. Common practice, no source: 0.85 to 0.92.
+const CHARGER_EFFICIENCY: f64 = 0.88;
+/// Charger current that is usual when none was told, as a share of the ampere-hours. [1/h]
+const USUAL_RATE: f64 = 0.2;
+
+/// Why a charger does not fit a pack.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Misfit {
+    /// It has no profile for the chemistry.
+    Profile {
+        /// The charger.
+        charger: String,
+        /// The pack's chemistry, in its short name.
+        chemistry: &'static str,
+    },
+    /// Neither the whole string nor its units one by one match its outputs.
+    Banks {
+        /// The charger.
+        charger: String,
+        /// Its outputs.
+        banks: u32,
+        /// Volts of each.
+        volts: Volts,
+        /// Units in the string.
+        series: u32,
+        /// Volts of one unit.
+        unit: Volts,
+    },
+    /// More current than the chemistry should be charged at.
+    TooStrong {
+        /// The charger.
+        charger: String,
+        /// What it gives. [A]
+        gives: Amps,
+        /// What is allowed. [A]
+        most: Amps,
+    },
+}
+
+impl std::fmt::Display for Misfit {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Self::Profile { charger, chemistry } => {
+                write!(f, "{charger} has no {chemistry} profile.")
+            }
+            Self::Banks { charger, banks, volts, series, unit } => write!(
+                f,
+                "{charger} has {banks} x {volts:.0}; this pack is {series} x {unit:.1} in series: \
+                 it fits neither the string nor each unit."
+            ),
+            Self::TooStrong { charger, gives, most } => {
+                write!(f, "{charger} gives {gives:.0}; this pack should get at most {most:.0}.")
+            }
+        }
+    }
+}
+
+/// How the pack gets full again after the day.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Refill {
+    /// The charger, or the pair of them; `None` when none was told and a usual one is assumed.
+    pub by: Option<String>,
+    /// Charge it starts from, 0 to 1.
+    pub from: f64,
+    /// Current into the bank, or into each unit. [A]
+    pub amps: f64,
+    /// At full current. [h]
+    pub bulk: f64,
+    /// Tapering. [h]
+    pub tail: f64,
+    /// Charge reached in the hours the charger may run, 0 to 1.
+    pub reached: f64,
+    /// Ampere-hours put in. [Ah]
+    pub amp_hours_in: f64,
+    /// Energy from the wall. [Wh]
+    pub wall_wh: f64,
+    /// Minutes after take-out until full.
+    pub minutes: f64,
+    /// Whether it is full at the clock time it must be ready by.
+    pub ready: Option<bool>,
+    /// Chargers that are there and do not fit.
+    pub misfits: Vec<Misfit>,
+}
+
+impl Refill {
+    /// Nothing to do.
+    pub(super) const NONE: Self = Self {
+        by: None,
+        from: 1.0,
+        amps: 0.0,
+        bulk: 0.0,
+        tail: 0.0,
+        reached: 1.0,
+        amp_hours_in: 0.0,
+        wall_wh: 0.0,
+        minutes: 0.0,
+        ready: None,
+        misfits: Vec::new(),
+    };
+
+    /// At full current and tapering. [h]
+    pub fn hours(&self) -> f64 {
+        self.bulk + self.tail
+    }
+}
+
+/// One charger's work on a pack: ampere-hours of one bank, and the current into it.
+fn fit(charger: &Charger, pack: &Pack, accepts: Acceptance) -> Result<Charge, Misfit> {
+    let battery = &pack.battery;
+    let chemistry = battery.chemistry;
+    if !charger.profiles.is_empty() && !charger.profiles.contains(&chemistry) {
+        let chemistry = chemistry.name();
+        return Err(Misfit::Profile { charger: charger.name.clone(), chemistry });
+    }
+    let unit_ah = battery.headline().map_or(0.0, |(ah, _)| ah.value());
+    let matches =
+        |volts: Volts| crate::pack::limits::VOLTAGE_MATCH.contains(&(volts / charger.bank_voltage));
+    let current = charger.current.value();
+    let charge = if matches(pack.voltage()) {
+        // The outputs may all be joined to the one string only where the charger is made for it.
+        Charge { capacity: unit_ah * f64::from(pack.parallel), current, accepts }
+    } else if matches(battery.nominal_voltage) && charger.banks >= pack.units() {
+        Charge { capacity: unit_ah, current, accepts }
+    } else {
+        return Err(Misfit::Banks {
+            charger: charger.name.clone(),
+            banks: charger.banks,
+            volts: charger.bank_voltage,
+            series: pack.series,
+            unit: battery.nominal_voltage,
+        });
+    };
+    if charge.too_strong() {
+        return Err(Misfit::TooStrong {
+            charger: charger.name.clone(),
+            gives: charger.current,
+            most: Amps::of(accepts.most * charge.capacity),
+        });
+    }
+    Ok(charge)
+}
+
+/// How the pack gets full again: by the fastest charger on the mains that fits, else by generator up to
+/// where the tail begins and by the sun from there, else by either alone, else by a usual charger.
+pub fn refill(rig: &Rig, day: &Day, pack: &Pack, drawn: &Drawn) -> Refill {
+    let accepts = acceptance(pack.battery.chemistry);
+    let from = drawn.summary.charge_left.clamp(0.0, 1.0);
+    let mut misfits = Vec::new();
+    let mut fitting: Vec<(&Charger, Charge)> = Vec::new();
+    for charger in &rig.chargers {
+        match fit(charger, pack, accepts) {
+            Ok(charge) => fitting.push((charger, charge)),
+            Err(misfit) => misfits.push(misfit),
+        }
+    }
+    let fastest = |supply: Supply| {
+        fitting
+            .iter()
+            .filter(|(c, _)| c.supply == supply)
+            .min_by(|a, b| a.1.hours(from, 1.0).total().total_cmp(&b.1.hours(from, 1.0).total()))
+    };
+    let alone = |by: Option<String>, charge: Charge, hours: Option<f64>| {
+        let time = charge.hours(from, 1.0);
+        let reached = hours.map_or(1.0, |h| charge.reached(from, h));
+        (by, charge, time.bulk, time.tail, reached)
+    };
+    let (by, charge, bulk, tail, reached) = if let Some((c, charge)) = fastest(Supply::Mains) {
+        alone(Some(c.name.clone()), *charge, c.hours)
+    } else {
+        match (fastest(Supply::Generator), fastest(Supply::Solar)) {
+            (Some((g, strong)), Some((s, weak))) => {
+                let (bulk, tail) = in_turn(strong, weak, from, accepts.bulk_to, 1.0);
+                let sun = s.hours.map_or(1.0, |h| weak.reached(accepts.bulk_to.max(from), h));
+                (Some(format!("{}, then {}", g.name, s.name)), *strong, bulk, tail, sun)
+            }
+            (Some((c, charge)), None) | (None, Some((c, charge))) => {
+                alone(Some(c.name.clone()), *charge, c.hours)
+            }
+            (None, None) => {
+                let capacity = pack.capacity().map_or(0.0, crate::units::AmpHours::value);
+                alone(None, Charge { capacity, current: USUAL_RATE * capacity, accepts }, None)
+            }
+        }
+    };
+    let minutes = (bulk + tail) * 60.0;
+    let take_out = f64::from(day.start_minute) + day.span().minutes();
+    let ready = day.ready_by.map(|by| {
+        let wait = (f64::from(by) - take_out).rem_euclid(1440.0);
+        reached >= 0.995 && minutes <= wait
+    });
+    let stored = (1.0 - from) * pack.energy().map_or(0.0, crate::units::WattHours::value);
+    Refill {
+        by,
+        from,
+        amps: charge.current,
+        bulk,
+        tail,
+        reached,
+        amp_hours_in: charge.amp_hours_in(from, 1.0),
+        wall_wh: wall_energy(stored, accepts.round_trip.sqrt(), CHARGER_EFFICIENCY),
+        minutes,
+        ready,
+        misfits,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::compare::evaluate;
+    use crate::day::Duty;
+    use crate::house::HouseRules;
+    use crate::rig::CraftKind;
+    use crate::shelf::{Battery, Chemistry, Rating};
+    use crate::units::{AmpHours, Hours};
+
+    fn charger(name: &str, supply: Supply, banks: u32, volts: f64, amps: f64) -> Charger {
+        Charger {
+            name: name.into(),
+            supply,
+            banks,
+            bank_voltage: Volts::of(volts),
+            current: Amps::of(amps),
+            profiles: Vec::new(),
+            hours: None,
+        }
+    }
+
+    fn refilled(rig: &Rig, series: u32, volts: f64, chemistry: Chemistry) -> Refill {
+        let over = Hours::of(20.0);
+        let rating = Rating::Capacity { ah: AmpHours::of(100.0), over };
+        let pack = Pack::of(Battery::new("b", chemistry, Volts::of(volts), rating), series, 1);
+        let mut day =
+            Day::starting_at(7 * 60).then("on", Hours::of(6.0), Duty::Current(Amps::of(8.0)));
+        day.ready_by = Some(5 * 60 + 30);
+        let e = evaluate(rig, &day, &HouseRules::default(), &pack).expect("no setting");
+        e.drawn.expect("fits").refill
+    }
+
+    #[test]
+    fn one_36_v_battery_cannot_hang_on_three_12_v_banks_but_three_12_v_ones_can() {
+        let mut rig = Rig::new("r", CraftKind::VHull, Volts::of(36.0));
+        rig.chargers = vec![charger("Three-bank", Supply::Mains, 3, 12.0, 10.0)];
+        let single = refilled(&rig, 1, 38.4, Chemistry::Lfp);
+        assert_eq!(single.by, None);
+        let says = single.misfits[0].to_string();
+        assert_eq!(
+            says,
+            "Three-bank has 3 x 12 V; this pack is 1 x 38.4 V in series: it fits neither the string nor each unit."
+        );
+        let three = refilled(&rig, 3, 12.8, Chemistry::Lfp);
+        assert_eq!((three.by.as_deref(), three.misfits.len()), (Some("Three-bank"), 0));
+        // 48 Ah drawn of each, 10 A into each: about five hours and a short tail, long before 05:30.
+        assert!((4.5..6.0).contains(&three.hours()), "{}", three.hours());
+        assert_eq!(three.ready, Some(true));
+        rig.chargers[0].profiles = vec![Chemistry::Flooded];
+        assert!(refilled(&rig, 3, 12.8, Chemistry::Lfp).misfits[0].to_string().contains("no LFP"));
+    }
+
+    #[test]
+    fn a_small_charger_is_not_ready_in_the_morning_and_a_strong_one_is_refused() {
+        let mut rig = Rig::new("r", CraftKind::VHull, Volts::of(12.0));
+        rig.chargers = vec![charger("Little", Supply::Mains, 1, 12.0, 3.0)];
+        assert_eq!(refilled(&rig, 1, 12.0, Chemistry::Agm).ready, Some(false));
+        rig.chargers[0].hours = Some(8.0);
+        assert!(refilled(&rig, 1, 12.0, Chemistry::Agm).reached < 0.9);
+        rig.chargers = vec![charger("Strong", Supply::Mains, 1, 12.0, 60.0)];
+        let refused = refilled(&rig, 1, 12.0, Chemistry::Gel);
+        assert!(refused.misfits[0].to_string().contains("at most 30 A"), "{:?}", refused.misfits);
+    }
+
+    #[test]
+    fn a_generator_does_the_bulk_and_the_sun_the_tail() {
+        let mut rig = Rig::new("r", CraftKind::Sailboat, Volts::of(12.0));
+        rig.chargers = vec![
+            charger("Generator", Supply::Generator, 1, 12.0, 20.0),
+            charger("Panels", Supply::Solar, 1, 12.0, 6.0),
+        ];
+        let both = refilled(&rig, 1, 12.0, Chemistry::Flooded);
+        assert_eq!(both.by.as_deref(), Some("Generator, then Panels"));
+        assert!(both.bulk < 2.0 && both.tail > 3.0, "{both:?}");
+    }
+}

@@ -1,0 +1,323 @@
+//! From what the owner wants, a speed, a place, so many miles, to what the motor draws; and back.
+//!
+//! [`hull`] is water and wind, [`road`] the cart's; [`implied`] says what a stretch comes to.
+
+pub mod hull;
+pub mod road;
+
+use crate::day::{Conditions, Duty, Stretch};
+use crate::rig::{Motor, Rig};
+use crate::source::Origin;
+use crate::units::{Amps, Metres, MetresPerSecond, Newtons, Watts};
+
+/// Power assumed of a motor whose size nobody told, to choose its propeller. [W]
+const UNTOLD_POWER: f64 = 1000.0;
+/// Middle of what is claimed of brushless motors at part load, 20 to 30 % less: none independent.
+pub const BRUSHLESS: f64 = 0.75;
+/// Fastest speed looked at. [m/s]
+const FASTEST: f64 = 25.0;
+
+/// What a stretch comes to.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Implied {
+    /// Current while the motor works, at nominal voltage. [A]
+    pub amps: Amps,
+    /// Electrical power while it works. [W]
+    pub watts: Watts,
+    /// Speed over the ground, where it can be told; negative when blown back. [m/s]
+    pub speed: Option<MetresPerSecond>,
+    /// Distance over the ground in the stretch. [m]
+    pub distance: Option<Metres>,
+    /// How far the power may be off, either way, as a share.
+    pub unsure: f64,
+    /// Who vouches for the draw.
+    pub origin: Origin,
+    /// Wanted more than the motor can give: the speed is not reached, the place not held.
+    pub too_much: bool,
+}
+
+/// How far a draw that was typed may be off: a meter read in waves, or a guess. Estimate.
+const TYPED_UNSURE: f64 = 0.10;
+
+/// Power that pushing asks for, at a speed through water or air that the rest decides. [W]
+///
+/// `ground` is the speed over the ground. Electrical, for all motors together, before calibration.
+fn raw_power(rig: &Rig, stretch: &Stretch, now: &Conditions, ground: f64) -> f64 {
+    let against = match stretch.duty {
+        Duty::HoldPlace => 1.0,
+        _ => stretch.heading.against(),
+    };
+    let craft = &rig.craft;
+    let air = MetresPerSecond::of(now.wind.value() * against + ground);
+    if !craft.kind.is_boat() {
+        let force = road::on(craft, stretch.surface, stretch.grade, air).value();
+        return (force * ground / road::DRIVELINE).max(0.0);
+    }
+    let through = now.current.value() * against + ground;
+    let drag = hull::resistance(craft, MetresPerSecond::of(through.abs())).value();
+    let push = drag * through.signum() + hull::wind_force(craft.windage().value, air).value();
+    if push <= 0.0 {
+        return 0.0;
+    }
+    let full = full_power(&rig.motor);
+    let power = hull::electrical_power(
+        Newtons::of(push),
+        MetresPerSecond::of(through.max(0.0)),
+        Watts::of(full.unwrap_or(UNTOLD_POWER)),
+    );
+    let gusts = if stretch.duty == Duty::HoldPlace { hull::GUSTS } else { 1.0 };
+    power.value() * gusts
+}
+
+fn full_power(motor: &Motor) -> Option<f64> {
+    motor.full_current().map(|amps| (amps * motor.system_voltage).value())
+}
+
+/// What measured speeds say of the model: the factor on its power at a speed through the water.
+///
+/// One pair scales the whole curve; two bend it, as a power of the speed.
+fn calibration(rig: &Rig, speed: f64) -> Option<f64> {
+    let volts = rig.motor.system_voltage.value();
+    let calm = Stretch {
+        heading: crate::day::Heading::Across,
+        ..Stretch::new("", crate::units::Hours::of(1.0), Duty::Off)
+    };
+    let factor = |p: &crate::rig::SpeedPoint| {
+        let model = raw_power(rig, &calm, &Conditions::CALM, p.speed.value());
+        (model > 0.0).then(|| (p.current.value() * volts / model).clamp(0.05, 20.0))
+    };
+    match rig.measured.as_slice() {
+        [] => None,
+        [one] => factor(one),
+        [first, .., last] => {
+            let (a, b) = (factor(first)?, factor(last)?);
+            let (va, vb) = (first.speed.value(), last.speed.value());
+            if va <= 0.0 || vb <= va {
+                return Some(a);
+            }
+            let bend = ((b / a).ln() / (vb / va).ln()).clamp(-4.0, 4.0);
+            // Beyond the measured speeds the nearer one's factor holds.
+            Some(a * (speed.clamp(va, vb) / va).powf(bend))
+        }
+    }
+}
+
+fn power_at(rig: &Rig, stretch: &Stretch, now: &Conditions, ground: f64) -> f64 {
+    let against = if stretch.duty == Duty::HoldPlace { 1.0 } else { stretch.heading.against() };
+    let through = (now.current.value() * against + ground).max(0.0);
+    let raw = raw_power(rig, stretch, now, ground);
+    match calibration(rig, through) {
+        Some(factor) => raw * factor,
+        None if rig.motor.brushless && rig.craft.kind.is_boat() => raw * BRUSHLESS,
+        None => raw,
+    }
+}
+
+/// How unsure a power is that comes from the craft and not from a meter.
+///
+/// Hulls differ by 40 % from their kind's middle, roads by their rolling resistance; one measured pair
+/// leaves wind and load.
+fn craft_unsure(rig: &Rig, stretch: &Stretch) -> f64 {
+    match (rig.measured.len(), rig.craft.kind.is_boat()) {
+        (0, true) => 0.40,
+        (0, false) => {
+            let (_, low, high) = stretch.surface.rolling();
+            0.5 * (high - low) / (high + low) + 0.10
+        }
+        (1, _) => 0.15,
+        _ => 0.10,
+    }
+}
+
+/// What a stretch comes to under some conditions; `None` when it is given by a motor setting and the
+/// motor's draw is not known.
+pub fn implied(rig: &Rig, stretch: &Stretch, now: &Conditions) -> Option<Implied> {
+    let volts = rig.motor.system_voltage;
+    let hours = stretch.lasts.value();
+    let typed = |watts: Watts, origin| (watts, TYPED_UNSURE, origin);
+    let wanted = |ground: f64| {
+        let stops = road::per_stop(rig.craft.mass().value, MetresPerSecond::of(ground)).value()
+            * f64::from(stretch.stops)
+            / hours.max(1e-9);
+        let stops = if rig.craft.kind.is_boat() { 0.0 } else { stops };
+        let origin = if rig.measured.is_empty() { Origin::Typical } else { Origin::Measured };
+        let watts = power_at(rig, stretch, now, ground) + stops;
+        (Watts::of(watts), craft_unsure(rig, stretch), origin)
+    };
+    let ground = match stretch.duty {
+        Duty::Speed(v) => Some(v.value()),
+        Duty::Distance(d) => Some(d.value() / (hours * 3600.0 * stretch.share).max(1e-6)),
+        Duty::HoldPlace => Some(0.0),
+        Duty::Off | Duty::Current(_) | Duty::Power(_) | Duty::Setting(_) => None,
+    };
+    let (mut watts, unsure, origin) = match (stretch.duty, ground) {
+        (_, Some(ground)) => wanted(ground),
+        (Duty::Current(amps), _) => typed(amps * volts, Origin::SetByYou),
+        (Duty::Power(watts), _) => typed(watts, Origin::SetByYou),
+        (Duty::Setting(s), _) => {
+            let origin = rig.motor.draw_origin();
+            let unsure = if origin == Origin::Typical { 0.20 } else { TYPED_UNSURE };
+            (rig.motor.current_at(s)? * volts, unsure, origin)
+        }
+        _ => typed(Watts::ZERO, Origin::SetByYou),
+    };
+    let most = full_power(&rig.motor);
+    let too_much = ground.is_some() && most.is_some_and(|m| watts.value() > m * 1.001);
+    if let Some(most) = most.filter(|_| too_much) {
+        watts = Watts::of(most);
+    }
+    let speed = match ground {
+        Some(ground) if !too_much => Some(ground),
+        _ => Some(reached(rig, stretch, now, watts.value())),
+    };
+    Some(Implied {
+        amps: watts / volts,
+        watts,
+        speed: speed.map(MetresPerSecond::of),
+        distance: speed.map(|v| Metres::of(v * hours * 3600.0 * stretch.share)),
+        unsure,
+        origin,
+        too_much,
+    })
+}
+
+/// Speed over the ground that a power reaches: where what is asked equals what is given. [m/s]
+fn reached(rig: &Rig, stretch: &Stretch, now: &Conditions, watts: f64) -> f64 {
+    if watts <= 0.0 {
+        return 0.0;
+    }
+    let asks = |v: f64| power_at(rig, stretch, now, v);
+    // A current may carry the boat backwards though the motor works against it.
+    let (mut low, mut high) = (-now.current.value() - now.wind.value() * 0.1, FASTEST);
+    for _ in 0..48 {
+        let mid = 0.5 * (low + high);
+        if asks(mid) < watts { low = mid } else { high = mid }
+    }
+    low
+}
+
+/// Speed through the water that takes the fewest watt-hours a mile over the ground against a current,
+/// with some power drawn besides. [m/s]
+///
+/// Where power goes with the cube of the speed this is 1.5 times the current.
+pub fn best_speed_against(rig: &Rig, current: MetresPerSecond, besides: Watts) -> MetresPerSecond {
+    let stretch = Stretch::new("", crate::units::Hours::of(1.0), Duty::Off);
+    let now = Conditions { current, ..Conditions::CALM };
+    let cost = |ground: f64| (power_at(rig, &stretch, &now, ground) + besides.value()) / ground;
+    let best = (1..400)
+        .map(|n| f64::from(n) * 0.01)
+        .min_by(|a, b| cost(*a).total_cmp(&cost(*b)))
+        .unwrap_or(0.5);
+    MetresPerSecond::of(best + current.value())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::day::Heading;
+    use crate::rig::{CraftKind, SpeedPoint};
+    use crate::units::{Hours, Kilograms, Volts, convert::MS_PER_MPH};
+
+    fn skiff() -> Rig {
+        let mut rig = Rig::new("skiff", CraftKind::VHull, Volts::of(24.0));
+        rig.motor.max_current = Some(Amps::of(50.0));
+        rig
+    }
+
+    fn stretch(duty: Duty) -> Stretch {
+        Stretch::new("s", Hours::of(1.0), duty)
+    }
+
+    fn windy(mph: f64, current_mph: f64) -> Conditions {
+        Conditions {
+            wind: MetresPerSecond::of(mph * MS_PER_MPH),
+            current: MetresPerSecond::of(current_mph * MS_PER_MPH),
+            air: None,
+        }
+    }
+
+    fn watts(rig: &Rig, duty: Duty, now: &Conditions) -> f64 {
+        implied(rig, &stretch(duty), now).expect("draw is known").watts.value()
+    }
+
+    #[test]
+    fn more_wind_current_speed_and_load_ask_for_more() {
+        let rig = skiff();
+        let speed = |mph: f64| Duty::Speed(MetresPerSecond::of(mph * MS_PER_MPH));
+        let calm = Conditions::CALM;
+        assert!(watts(&rig, speed(2.0), &calm) < watts(&rig, speed(3.0), &calm));
+        assert!(watts(&rig, speed(2.0), &calm) < watts(&rig, speed(2.0), &windy(10.0, 0.0)));
+        assert!(watts(&rig, Duty::HoldPlace, &calm) < 1e-9);
+        let (light, strong) = (windy(8.0, 0.5), windy(8.0, 2.0));
+        assert!(watts(&rig, Duty::HoldPlace, &strong) > 3.0 * watts(&rig, Duty::HoldPlace, &light));
+        let mut loaded = rig.clone();
+        loaded.craft.people = 3;
+        assert!(watts(&loaded, speed(3.0), &calm) > watts(&rig, speed(3.0), &calm));
+        let with = Stretch { heading: Heading::With, ..stretch(speed(2.0)) };
+        let helped = implied(&rig, &with, &windy(10.0, 1.0)).expect("known").watts.value();
+        assert!(helped < watts(&rig, speed(2.0), &calm));
+    }
+
+    #[test]
+    fn a_power_and_the_speed_it_reaches_belong_together() {
+        let rig = skiff();
+        for now in [Conditions::CALM, windy(8.0, 1.0)] {
+            let asked = implied(&rig, &stretch(Duty::Speed(MetresPerSecond::of(1.2))), &now)
+                .expect("known");
+            let back = implied(&rig, &stretch(Duty::Power(asked.watts)), &now).expect("known");
+            assert!((back.speed.expect("told").value() - 1.2).abs() < 1e-6, "{back:?}");
+        }
+        let gale = implied(&rig, &stretch(Duty::HoldPlace), &windy(40.0, 3.0)).expect("known");
+        assert!(gale.too_much && (gale.watts.value() - 1200.0).abs() < 1e-6);
+        assert!(gale.speed.expect("told").value() < 0.0, "blown back: {gale:?}");
+    }
+
+    #[test]
+    fn one_measured_speed_replaces_the_prior_and_two_fix_the_curve() {
+        let mut rig = skiff();
+        let at =
+            |rig: &Rig, v: f64| watts(rig, Duty::Speed(MetresPerSecond::of(v)), &Conditions::CALM);
+        let point = |v: f64, amps: f64| SpeedPoint {
+            speed: MetresPerSecond::of(v),
+            current: Amps::of(amps),
+        };
+        rig.measured = vec![point(1.2, 9.0)];
+        assert!((at(&rig, 1.2) - 9.0 * 24.0).abs() < 1e-6);
+        rig.measured.push(point(1.8, 30.0));
+        assert!((at(&rig, 1.2) - 216.0).abs() < 1e-6 && (at(&rig, 1.8) - 720.0).abs() < 1e-6);
+        let now = implied(&rig, &stretch(Duty::Speed(MetresPerSecond::of(1.5))), &Conditions::CALM);
+        assert_eq!(now.map(|i| i.origin), Some(Origin::Measured));
+    }
+
+    /// Calculus: with P ~ V³ the best speed through the water against a current c is 1.5 c; with a
+    /// constant power P0 besides and no current it is (P0/2a)^(1/3).
+    #[test]
+    fn the_best_speed_against_a_current_is_half_as_fast_again() {
+        let mut kayak = Rig::new("k", CraftKind::Canoe, Volts::of(12.0));
+        // A long hull stays well under its hull speed, where power goes with the cube.
+        kayak.craft.length_m = Some(30.0);
+        kayak.craft.windage = Some(0.05);
+        let best = best_speed_against(&kayak, MetresPerSecond::of(0.8), Watts::ZERO).value();
+        assert!((best / 0.8 - 1.5).abs() < 0.06, "{best}");
+        let a = watts(&kayak, Duty::Speed(MetresPerSecond::of(1.0)), &Conditions::CALM);
+        let besides = best_speed_against(&kayak, MetresPerSecond::ZERO, Watts::of(a)).value();
+        assert!((besides - 0.5_f64.cbrt()).abs() < 0.06, "{besides}");
+    }
+
+    /// Common practice, no source: a utility cart takes 80 to 200 Wh a mile over a hilly round.
+    #[test]
+    fn a_cart_on_gravel_with_stops_takes_what_carts_take() {
+        let mut cart = Rig::new("cart", CraftKind::UtilityCart, Volts::of(48.0));
+        cart.craft.loaded_mass = Some(Kilograms::of(650.0));
+        let mut round = stretch(Duty::Distance(Metres::of(5.0 * 1609.344)));
+        round.surface = crate::day::Surface::Gravel;
+        round.stops = 12;
+        let got = implied(&cart, &round, &Conditions::CALM).expect("no setting used");
+        let per_mile = got.watts.value() / 5.0;
+        assert!((80.0..=200.0).contains(&per_mile), "{per_mile} Wh a mile");
+        round.grade = -0.08;
+        round.stops = 0;
+        let down = implied(&cart, &round, &Conditions::CALM).expect("no setting used");
+        assert!(down.watts.value() < 1e-9, "downhill gives nothing back and takes nothing");
+    }
+}

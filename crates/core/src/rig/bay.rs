@@ -1,0 +1,67 @@
+//! Where batteries can go.
+
+use crate::units::{Kilograms, Millimetres};
+
+/// Whereabouts in the craft a bay is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub enum Whereabouts {
+    /// In the bow.
+    Bow,
+    /// Amidships.
+    Midship,
+    /// In the stern.
+    Stern,
+    /// Under a seat.
+    UnderSeat,
+}
+
+impl Whereabouts {
+    /// All of them.
+    pub const ALL: [Self; 4] = [Self::Bow, Self::Midship, Self::Stern, Self::UnderSeat];
+
+    /// The key used in files and forms.
+    pub const fn key(self) -> &'static str {
+        match self {
+            Self::Bow => "bow",
+            Self::Midship => "midship",
+            Self::Stern => "stern",
+            Self::UnderSeat => "under_seat",
+        }
+    }
+
+    /// The whereabouts with this [`key`](Self::key).
+    pub fn from_key(key: &str) -> Option<Self> {
+        Self::ALL.into_iter().find(|w| w.key() == key)
+    }
+
+    /// Where its middle usually is along the craft, 0 at the bow and 1 at the stern.
+    pub const fn usual_position(self) -> f64 {
+        match self {
+            Self::Bow => 0.2,
+            Self::Midship => 0.5,
+            Self::Stern => 0.88,
+            Self::UnderSeat => 0.6,
+        }
+    }
+}
+
+/// A place for batteries, by its clear inside.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Bay {
+    /// What it is called.
+    pub name: String,
+    /// Whereabouts it is.
+    pub whereabouts: Whereabouts,
+    /// Clear length, along the craft. [mm]
+    pub length: Millimetres,
+    /// Clear width, across the craft. [mm]
+    pub width: Millimetres,
+    /// Clear height. [mm]
+    pub height: Millimetres,
+    /// Weight it may carry. [kg]
+    pub mass_limit: Option<Kilograms>,
+    /// Closed off: what gasses must not go in without a vent.
+    pub sealed: bool,
+    /// Where its middle is along the craft, 0 at the bow and 1 at the stern.
+    pub position: f64,
+}

@@ -1,0 +1,53 @@
+//! What fills the batteries again: chargers on the mains, a generator, the sun.
+
+use crate::shelf::Chemistry;
+use crate::units::{Amps, Volts};
+
+/// What a charger lives on.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub enum Supply {
+    /// Shore or house power.
+    Mains,
+    /// A generator that someone has to listen to.
+    Generator,
+    /// Solar panels behind a controller.
+    Solar,
+}
+
+impl Supply {
+    /// All of them.
+    pub const ALL: [Self; 3] = [Self::Mains, Self::Generator, Self::Solar];
+
+    /// The key used in files and forms.
+    pub const fn key(self) -> &'static str {
+        match self {
+            Self::Mains => "mains",
+            Self::Generator => "generator",
+            Self::Solar => "solar",
+        }
+    }
+
+    /// The supply with this [`key`](Self::key).
+    pub fn from_key(key: &str) -> Option<Self> {
+        Self::ALL.into_iter().find(|s| s.key() == key)
+    }
+}
+
+/// A charger that is aboard or at the dock.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Charger {
+    /// What it is called.
+    pub name: String,
+    /// What it lives on.
+    pub supply: Supply,
+    /// Outputs, each for a bank of its own.
+    pub banks: u32,
+    /// Nominal voltage of each output. [V]
+    pub bank_voltage: Volts,
+    /// Current of each output. [A]
+    pub current: Amps,
+    /// Chemistries it has a profile for; none named means it was not told.
+    pub profiles: Vec<Chemistry>,
+    /// Hours a night (or of sun a day) it can run; as long as needed when not told. [h]
+    pub hours: Option<f64>,
+}
