@@ -81,6 +81,14 @@ pub struct PackResult {
     pub cost_per_kwh: Option<f64>,
     /// Cost of an hour out.
     pub cost_per_lake_hour: Option<f64>,
+    /// Hours from take-out until full again. [h]
+    pub refill_hours: Option<f64>,
+    /// Energy that takes from the wall. [Wh]
+    pub refill_wall_wh: Option<f64>,
+    /// Whether it is full at the day's `ready_by`.
+    pub ready_in_time: Option<bool>,
+    /// Largest disagreement between the label's ratings, as a share.
+    pub ratings_conflict: Option<f64>,
     /// Names of the figures that were filled in with what is typical.
     pub assumed: Vec<&'static str>,
     /// The working of each figure, when asked for.
@@ -174,6 +182,10 @@ fn pack_result(name: &str, e: &Evaluation) -> PackResult {
         cost_per_cycle: cost.and_then(|c| tidy(c.per_cycle)),
         cost_per_kwh: cost.and_then(|c| c.per_kwh).and_then(tidy),
         cost_per_lake_hour: cost.and_then(|c| c.per_lake_hour).and_then(tidy),
+        refill_hours: of(|d| d.refill.hours()),
+        refill_wall_wh: of(|d| d.refill.wall_wh),
+        ready_in_time: drawn.and_then(|d| d.refill.ready),
+        ratings_conflict: of(|d| d.fit.conflict()),
         assumed: e.assumed.clone(),
         working: None,
     }

@@ -1,9 +1,11 @@
 //! Rigs read and kept whole.
 
+use crate::change;
 use crate::error::StoreError;
 use crate::history;
-use crate::rows::{PackRow, RigRow, StretchRow};
+use crate::rows::{Item, List, RigRow};
 use lake_hour_core::plan::Plan;
+use lake_hour_formats::plan as formats;
 use rusqlite::{Connection, Transaction};
 
 /// Which rig.
@@ -25,6 +27,8 @@ pub struct RigName {
     pub id: RigId,
     /// What it is called.
     pub name: String,
+    /// Put away: kept, but not offered.
+    pub archived: bool,
 }
 
 /// A rig with its day, rules and packs, and the ids to change them by.
@@ -54,9 +58,28 @@ pub struct Kept {
 }
 
 pub(crate) fn rigs(c: &Connection) -> Result<Vec<RigName>, StoreError> {
-    let mut select = c.prepare_cached("SELECT id, name FROM rig ORDER BY id")?;
-    let rows = select.query_map([], |r| Ok(RigName { id: RigId(r.get(0)?), name: r.get(1)? }))?;
+    let mut select =
+        c.prepare_cached("SELECT id, name, archived FROM rig ORDER BY archived, id")?;
+    let rows = select.query_map([], |r| {
+        Ok(RigName { id: RigId(r.get(0)?), name: r.get(1)?, archived: r.get(2)? })
+    })?;
     Ok(rows.collect::<Result<_, _>>()?)
+}
+
+/// Puts a rig away, or brings it back.
+pub(crate) fn archive(t: &Transaction<'_>, rig: RigId, archived: bool) -> Result<(), StoreError> {
+    match t.execute("UPDATE rig SET archived = ?1 WHERE id = ?2", (archived, rig.0))? {
+        0 => Err(StoreError::NotFound("rig")),
+        _ => Ok(()),
+    }
+}
+
+/// The same rig once more, under a name of its own.
+pub(crate) fn duplicate(t: &Transaction<'_>, rig: RigId) -> Result<RigId, StoreError> {
+    let mut plan = load_within(t, rig)?.plan;
+    let most = lake_hour_core::allowed::NAME_LENGTH - 6;
+    plan.rig.name = plan.rig.name.chars().take(most).chain(" (2)".chars()).collect();
+    insert(t, &plan)
 }
 
 pub(crate) fn load(c: &Connection, rig: RigId) -> Result<Board, StoreError> {
@@ -67,29 +90,44 @@ pub(crate) fn load(c: &Connection, rig: RigId) -> Result<Board, StoreError> {
 /// As [`load`], inside a transaction that is already open.
 pub(crate) fn load_within(c: &Connection, rig: RigId) -> Result<Board, StoreError> {
     let row = RigRow::get(c, rig.0)?;
-    let stretches = StretchRow::all(c, rig.0)?;
-    let packs = PackRow::all(c, rig.0)?;
+    let stretches = Item::all(c, List::Stretches, rig.0)?;
+    let packs = Item::all(c, List::Packs, rig.0)?;
     let (undo, redo) = history::offers(c, rig)?;
+    let read_stretch = |i: &Item| formats::read_stretch(&i.body);
+    let read_pack = |i: &Item| formats::read_pack(&i.body);
     Ok(Board {
         rig,
+        plan: formats::read_frame(
+            &row.frame,
+            stretches.iter().map(read_stretch).collect::<Result<_, _>>()?,
+            packs.iter().map(read_pack).collect::<Result<_, _>>()?,
+        )?,
         stretches: stretches.iter().map(|s| StretchId(s.id)).collect(),
         packs: packs.iter().map(|p| PackId(p.id)).collect(),
-        plan: row.plan(
-            stretches.iter().map(StretchRow::stretch).collect::<Result<_, _>>()?,
-            packs.iter().map(PackRow::pack).collect::<Result<_, _>>()?,
-        )?,
         undo,
         redo,
     })
 }
 
+/// Most rigs that are kept.
+const MOST_RIGS: i64 = 200;
+
 pub(crate) fn insert(t: &Transaction<'_>, plan: &Plan) -> Result<RigId, StoreError> {
+    let rigs: i64 = t.query_row("SELECT count(*) FROM rig", [], |r| r.get(0))?;
+    if rigs >= MOST_RIGS {
+        return Err(StoreError::Full { what: "rigs", most: MOST_RIGS as usize });
+    }
+    if plan.packs.len() > change::MOST_PACKS {
+        return Err(StoreError::Full { what: "packs", most: change::MOST_PACKS });
+    }
     let rig = RigRow::new(0, plan).put(t)?;
     for (position, stretch) in (0..).zip(&plan.day.stretches) {
-        StretchRow::new(0, position, stretch).put(t, rig)?;
+        let body = formats::write_stretch(stretch);
+        Item { id: 0, position, body }.put(t, List::Stretches, rig)?;
     }
     for (position, pack) in (0..).zip(&plan.packs) {
-        PackRow::new(0, position, pack).put(t, rig)?;
+        let body = formats::write_pack(pack);
+        Item { id: 0, position, body }.put(t, List::Packs, rig)?;
     }
     Ok(RigId(rig))
 }

@@ -2,12 +2,12 @@
 
 use crate::board::{self, PackId, RigId, StretchId};
 use crate::error::StoreError;
-use crate::rows::{PackRow, RigRow, StretchRow};
-use lake_hour_core::day::{MOST_STRETCHES, Stretch};
+use crate::rows::{Item, List, RigRow};
+use lake_hour_core::day::{Day, MOST_STRETCHES, Stretch};
 use lake_hour_core::house::HouseRules;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::rig::Rig;
-use lake_hour_core::units::Celsius;
+use lake_hour_formats::plan;
 use rusqlite::Transaction;
 
 /// Most packs on one board: more are compared by the command line.
@@ -40,10 +40,14 @@ pub enum Change {
     EditStretch(StretchId, Stretch),
     /// The same stretch once more, right after it.
     CopyStretch(StretchId),
+    /// Two halves in its place.
+    SplitStretch(StretchId),
     /// One stretch less.
     RemoveStretch(StretchId),
     /// One step along the day.
     MoveStretch(StretchId, Direction),
+    /// To a place in the day, counted from 0.
+    PutStretch(StretchId, usize),
     /// A new pack.
     AddPack(Box<Pack>, Place),
     /// Other figures.
@@ -54,15 +58,10 @@ pub enum Change {
     RemovePack(PackId),
     /// One step along the board.
     MovePack(PackId, Direction),
-    /// When the day starts, how warm it is, and how often there is one.
-    EditDay {
-        /// Minute of the day, 0 to 1439.
-        start_minute: u16,
-        /// Around the batteries, if told.
-        ambient: Option<Celsius>,
-        /// Days like this in a year.
-        outings_per_year: f64,
-    },
+    /// All of the day but its stretches.
+    EditDay(Box<Day>),
+    /// Another day, stretches and all, with what it is called.
+    UseDay(String, Box<Day>),
     /// Floors, reserve, horizon.
     EditRules(HouseRules),
     /// The craft and its motor.
@@ -76,22 +75,27 @@ pub(crate) fn sentence(
     change: &Change,
 ) -> Result<String, StoreError> {
     let stretch = |id: &StretchId| -> Result<String, StoreError> {
-        Ok(find_stretch(t, rig, *id)?.stretch()?.name)
+        Ok(plan::read_stretch(&Item::find(t, List::Stretches, rig.0, id.0)?.body)?.name)
     };
-    let pack =
-        |id: &PackId| -> Result<String, StoreError> { Ok(find_pack(t, rig, *id)?.pack()?.name) };
+    let pack = |id: &PackId| -> Result<String, StoreError> {
+        Ok(plan::read_pack(&Item::find(t, List::Packs, rig.0, id.0)?.body)?.name)
+    };
     Ok(match change {
         Change::AddStretch(s, _) => format!("Added the stretch {}", s.name),
         Change::EditStretch(id, _) => format!("Changed the stretch {}", stretch(id)?),
         Change::CopyStretch(id) => format!("Copied the stretch {}", stretch(id)?),
+        Change::SplitStretch(id) => format!("Split the stretch {}", stretch(id)?),
         Change::RemoveStretch(id) => format!("Removed the stretch {}", stretch(id)?),
-        Change::MoveStretch(id, _) => format!("Moved the stretch {}", stretch(id)?),
+        Change::MoveStretch(id, _) | Change::PutStretch(id, _) => {
+            format!("Moved the stretch {}", stretch(id)?)
+        }
         Change::AddPack(p, _) => format!("Added the pack {}", p.name),
         Change::EditPack(id, _) => format!("Changed the pack {}", pack(id)?),
         Change::CopyPack(id) => format!("Copied the pack {}", pack(id)?),
         Change::RemovePack(id) => format!("Removed the pack {}", pack(id)?),
         Change::MovePack(id, _) => format!("Moved the pack {}", pack(id)?),
-        Change::EditDay { .. } => "Changed the day".to_owned(),
+        Change::EditDay(_) => "Changed the day".to_owned(),
+        Change::UseDay(name, _) => format!("Took the day {name}"),
         Change::EditRules(_) => "Changed the house rules".to_owned(),
         Change::EditRig(_) => "Changed the rig".to_owned(),
     })
@@ -105,134 +109,124 @@ pub(crate) fn apply(
 ) -> Result<Option<i64>, StoreError> {
     match change {
         Change::AddStretch(stretch, place) => {
-            let rows = room_for_stretch(t, rig)?;
-            let at = edge(rows.iter().map(|r| r.position), *place);
-            return StretchRow::new(0, at, stretch).put(t, rig.0).map(Some);
-        }
-        Change::EditStretch(id, stretch) => {
-            let row = find_stretch(t, rig, *id)?;
-            StretchRow::new(row.id, row.position, stretch).put(t, rig.0)?;
-        }
-        Change::CopyStretch(id) => {
-            let rows = room_for_stretch(t, rig)?;
-            let mut row = find_stretch(t, rig, *id)?;
-            row.id = 0;
-            let made = row.put(t, rig.0)?;
-            let mut order: Vec<i64> = rows.iter().map(|r| r.id).collect();
-            put_after(&mut order, id.0, made);
-            renumber(t, "UPDATE stretch SET position = ?1 WHERE id = ?2", &order)?;
-            return Ok(Some(made));
-        }
-        Change::RemoveStretch(id) => {
-            find_stretch(t, rig, *id)?;
-            t.execute("DELETE FROM stretch WHERE id = ?1", [id.0])?;
-        }
-        Change::MoveStretch(id, direction) => {
-            find_stretch(t, rig, *id)?;
-            let mut order: Vec<i64> = StretchRow::all(t, rig.0)?.iter().map(|r| r.id).collect();
-            step(&mut order, id.0, *direction);
-            renumber(t, "UPDATE stretch SET position = ?1 WHERE id = ?2", &order)?;
+            return add(t, List::Stretches, rig, *place, plan::write_stretch(stretch)).map(Some);
         }
         Change::AddPack(pack, place) => {
-            let rows = room_for_pack(t, rig)?;
-            let at = edge(rows.iter().map(|r| r.position), *place);
-            return PackRow::new(0, at, pack).put(t, rig.0).map(Some);
+            return add(t, List::Packs, rig, *place, plan::write_pack(pack)).map(Some);
         }
-        Change::EditPack(id, pack) => {
-            let row = find_pack(t, rig, *id)?;
-            PackRow::new(row.id, row.position, pack).put(t, rig.0)?;
+        Change::EditStretch(id, stretch) => {
+            edit(t, List::Stretches, rig, id.0, plan::write_stretch(stretch))?;
         }
-        Change::CopyPack(id) => {
-            let rows = room_for_pack(t, rig)?;
-            let mut row = find_pack(t, rig, *id)?;
-            row.id = 0;
-            let made = row.put(t, rig.0)?;
-            let mut order: Vec<i64> = rows.iter().map(|r| r.id).collect();
-            put_after(&mut order, id.0, made);
-            renumber(t, "UPDATE pack SET position = ?1 WHERE id = ?2", &order)?;
-            return Ok(Some(made));
+        Change::EditPack(id, pack) => edit(t, List::Packs, rig, id.0, plan::write_pack(pack))?,
+        Change::CopyStretch(id) => return copy(t, List::Stretches, rig, id.0).map(Some),
+        Change::CopyPack(id) => return copy(t, List::Packs, rig, id.0).map(Some),
+        Change::SplitStretch(id) => {
+            let mut half = plan::read_stretch(&Item::find(t, List::Stretches, rig.0, id.0)?.body)?;
+            half.lasts = half.lasts / 2.0;
+            edit(t, List::Stretches, rig, id.0, plan::write_stretch(&half))?;
+            return copy(t, List::Stretches, rig, id.0).map(Some);
         }
-        Change::RemovePack(id) => {
-            find_pack(t, rig, *id)?;
-            t.execute("DELETE FROM pack WHERE id = ?1", [id.0])?;
+        Change::RemoveStretch(id) => Item::remove(t, List::Stretches, rig.0, id.0)?,
+        Change::RemovePack(id) => Item::remove(t, List::Packs, rig.0, id.0)?,
+        Change::MoveStretch(id, way) => step(t, List::Stretches, rig, id.0, *way)?,
+        Change::MovePack(id, way) => step(t, List::Packs, rig, id.0, *way)?,
+        Change::PutStretch(id, at) => {
+            Item::find(t, List::Stretches, rig.0, id.0)?;
+            let mut order = order(t, List::Stretches, rig)?;
+            order.retain(|o| *o != id.0);
+            order.insert((*at).min(order.len()), id.0);
+            Item::arrange(t, List::Stretches, &order)?;
         }
-        Change::MovePack(id, direction) => {
-            find_pack(t, rig, *id)?;
-            let mut order: Vec<i64> = PackRow::all(t, rig.0)?.iter().map(|r| r.id).collect();
-            step(&mut order, id.0, *direction);
-            renumber(t, "UPDATE pack SET position = ?1 WHERE id = ?2", &order)?;
-        }
-        Change::EditDay { .. } | Change::EditRules(_) | Change::EditRig(_) => {
-            let mut plan = board::load_within(t, rig)?.plan;
-            match change {
-                Change::EditDay { start_minute, ambient, outings_per_year } => {
-                    plan.day.start_minute = *start_minute;
-                    plan.day.ambient = *ambient;
-                    plan.day.outings_per_year = *outings_per_year;
-                }
-                Change::EditRules(rules) => plan.rules = *rules,
-                Change::EditRig(new) => plan.rig = (**new).clone(),
-                _ => {}
+        Change::EditDay(day) => edit_frame(t, rig, |p| p.day = (**day).clone())?,
+        Change::EditRules(rules) => edit_frame(t, rig, |p| p.rules = *rules)?,
+        Change::EditRig(new) => edit_frame(t, rig, |p| p.rig = (**new).clone())?,
+        Change::UseDay(_, day) => {
+            edit_frame(t, rig, |p| p.day = (**day).clone())?;
+            Item::clear(t, List::Stretches, rig.0)?;
+            for (position, stretch) in (0..).zip(day.stretches.iter().take(MOST_STRETCHES)) {
+                let body = plan::write_stretch(stretch);
+                Item { id: 0, position, body }.put(t, List::Stretches, rig.0)?;
             }
-            RigRow::new(rig.0, &plan).put(t)?;
         }
     }
     Ok(None)
 }
 
-fn find_stretch(t: &Transaction<'_>, rig: RigId, id: StretchId) -> Result<StretchRow, StoreError> {
-    let rows = StretchRow::all(t, rig.0)?;
-    rows.into_iter().find(|r| r.id == id.0).ok_or(StoreError::NotFound("stretch"))
+fn edit_frame(
+    t: &Transaction<'_>,
+    rig: RigId,
+    change: impl FnOnce(&mut lake_hour_core::plan::Plan),
+) -> Result<(), StoreError> {
+    let mut plan = board::load_within(t, rig)?.plan;
+    change(&mut plan);
+    RigRow::new(rig.0, &plan).put(t)?;
+    Ok(())
 }
 
-fn find_pack(t: &Transaction<'_>, rig: RigId, id: PackId) -> Result<PackRow, StoreError> {
-    let rows = PackRow::all(t, rig.0)?;
-    rows.into_iter().find(|r| r.id == id.0).ok_or(StoreError::NotFound("pack"))
+fn order(t: &Transaction<'_>, list: List, rig: RigId) -> Result<Vec<i64>, StoreError> {
+    Ok(Item::all(t, list, rig.0)?.iter().map(|i| i.id).collect())
 }
 
-fn room_for_stretch(t: &Transaction<'_>, rig: RigId) -> Result<Vec<StretchRow>, StoreError> {
-    let rows = StretchRow::all(t, rig.0)?;
-    if rows.len() >= MOST_STRETCHES {
-        return Err(StoreError::Full { what: "stretches", most: MOST_STRETCHES });
-    }
-    Ok(rows)
+fn with_room(t: &Transaction<'_>, list: List, rig: RigId) -> Result<Vec<Item>, StoreError> {
+    let (what, most) = match list {
+        List::Stretches => ("stretches", MOST_STRETCHES),
+        List::Packs => ("packs", MOST_PACKS),
+    };
+    let all = Item::all(t, list, rig.0)?;
+    if all.len() >= most { Err(StoreError::Full { what, most }) } else { Ok(all) }
 }
 
-fn room_for_pack(t: &Transaction<'_>, rig: RigId) -> Result<Vec<PackRow>, StoreError> {
-    let rows = PackRow::all(t, rig.0)?;
-    if rows.len() >= MOST_PACKS {
-        return Err(StoreError::Full { what: "packs", most: MOST_PACKS });
-    }
-    Ok(rows)
-}
-
-/// A position before or after all others.
-fn edge(positions: impl Iterator<Item = i64>, place: Place) -> i64 {
-    match place {
+fn add(
+    t: &Transaction<'_>,
+    list: List,
+    rig: RigId,
+    place: Place,
+    body: String,
+) -> Result<i64, StoreError> {
+    let mut positions = with_room(t, list, rig)?.into_iter().map(|i| i.position);
+    let position = match place {
         Place::Last => positions.max().map_or(0, |p| p + 1),
-        Place::First => positions.min().map_or(0, |p| p - 1),
-    }
+        Place::First => positions.next().map_or(0, |p| p - 1),
+    };
+    Item { id: 0, position, body }.put(t, list, rig.0)
 }
 
-fn put_after(order: &mut Vec<i64>, id: i64, new: i64) {
-    order.retain(|o| *o != new);
+fn edit(
+    t: &Transaction<'_>,
+    list: List,
+    rig: RigId,
+    id: i64,
+    body: String,
+) -> Result<(), StoreError> {
+    let before = Item::find(t, list, rig.0, id)?;
+    Item { body, ..before }.put(t, list, rig.0)?;
+    Ok(())
+}
+
+/// The same once more, right behind it.
+fn copy(t: &Transaction<'_>, list: List, rig: RigId, id: i64) -> Result<i64, StoreError> {
+    let mut order: Vec<i64> = with_room(t, list, rig)?.iter().map(|i| i.id).collect();
+    let original = Item::find(t, list, rig.0, id)?;
+    let made = Item { id: 0, ..original }.put(t, list, rig.0)?;
     let at = order.iter().position(|o| *o == id).map_or(order.len(), |n| n + 1);
-    order.insert(at, new);
+    order.insert(at, made);
+    Item::arrange(t, list, &order)?;
+    Ok(made)
 }
 
-fn step(order: &mut [i64], id: i64, direction: Direction) {
-    let Some(at) = order.iter().position(|o| *o == id) else { return };
-    match direction {
+fn step(
+    t: &Transaction<'_>,
+    list: List,
+    rig: RigId,
+    id: i64,
+    way: Direction,
+) -> Result<(), StoreError> {
+    let mut order = order(t, list, rig)?;
+    let at = order.iter().position(|o| *o == id).ok_or(StoreError::NotFound(list.one()))?;
+    match way {
         Direction::Earlier if at > 0 => order.swap(at, at - 1),
         Direction::Later if at + 1 < order.len() => order.swap(at, at + 1),
         Direction::Earlier | Direction::Later => {}
     }
-}
-
-fn renumber(t: &Transaction<'_>, update: &str, order: &[i64]) -> Result<(), StoreError> {
-    let mut update = t.prepare_cached(update)?;
-    for (position, id) in (0_i64..).zip(order) {
-        update.execute([position, *id])?;
-    }
-    Ok(())
+    Item::arrange(t, list, &order)
 }

@@ -56,9 +56,9 @@ pub enum StoreError {
     /// A stored list cannot be read.
     #[error("a stored list cannot be read")]
     Stored(#[from] serde_json::Error),
-    /// A stored value is outside what the program knows.
-    #[error("a stored {0} cannot be read")]
-    Unknown(&'static str),
+    /// A stored document is outside what the program knows.
+    #[error("a stored document cannot be read")]
+    Unknown(#[from] lake_hour_formats::Faults),
     /// The job broke off; nothing was written.
     #[error("the database job broke off; nothing was written")]
     Panicked,

@@ -5,7 +5,7 @@
 
 use crate::board::RigId;
 use crate::error::StoreError;
-use crate::rows::{PackRow, RigRow, StretchRow};
+use crate::rows::{Item, List, RigRow};
 use rusqlite::{Connection, OptionalExtension, Transaction, params};
 use serde::{Deserialize, Serialize};
 
@@ -16,29 +16,27 @@ const MOST_REMEMBERED: i64 = 50;
 #[derive(Debug, Serialize, Deserialize)]
 struct Snapshot {
     rig: RigRow,
-    stretches: Vec<StretchRow>,
-    packs: Vec<PackRow>,
+    stretches: Vec<Item>,
+    packs: Vec<Item>,
 }
 
 fn picture(c: &Connection, rig: RigId) -> Result<String, StoreError> {
     let snapshot = Snapshot {
         rig: RigRow::get(c, rig.0)?,
-        stretches: StretchRow::all(c, rig.0)?,
-        packs: PackRow::all(c, rig.0)?,
+        stretches: Item::all(c, List::Stretches, rig.0)?,
+        packs: Item::all(c, List::Packs, rig.0)?,
     };
     Ok(serde_json::to_string(&snapshot)?)
 }
 
 fn put_back(t: &Transaction<'_>, rig: RigId, picture: &str) -> Result<(), StoreError> {
     let snapshot: Snapshot = serde_json::from_str(picture)?;
-    t.execute("DELETE FROM stretch WHERE rig_id = ?1", [rig.0])?;
-    t.execute("DELETE FROM pack WHERE rig_id = ?1", [rig.0])?;
     snapshot.rig.put(t)?;
-    for stretch in &snapshot.stretches {
-        stretch.put(t, rig.0)?;
-    }
-    for pack in &snapshot.packs {
-        pack.put(t, rig.0)?;
+    for (list, items) in [(List::Stretches, &snapshot.stretches), (List::Packs, &snapshot.packs)] {
+        Item::clear(t, list, rig.0)?;
+        for item in items {
+            item.put(t, list, rig.0)?;
+        }
     }
     Ok(())
 }

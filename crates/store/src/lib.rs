@@ -82,6 +82,22 @@ impl Store {
         self.write(move |t| board::insert(t, &plan)).await
     }
 
+    /// The same rig once more, under a name of its own.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] when there is no such rig.
+    pub async fn duplicate(&self, rig: RigId) -> Result<RigId, StoreError> {
+        self.write(move |t| board::duplicate(t, rig)).await
+    }
+
+    /// Puts a rig away, or brings it back; nothing of it is lost.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] when there is no such rig.
+    pub async fn archive(&self, rig: RigId, archived: bool) -> Result<(), StoreError> {
+        self.write(move |t| board::archive(t, rig, archived)).await
+    }
+
     /// Makes one change to a rig and remembers how to take it back.
     ///
     /// # Errors

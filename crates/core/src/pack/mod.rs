@@ -21,6 +21,8 @@ pub struct Pack {
     pub extra_cost: f64,
     /// One unit that is not like the others.
     pub weak_unit: Option<WeakUnit>,
+    /// Aboard today: what the others are compared with.
+    pub aboard: bool,
 }
 
 /// One worn or unequal unit in a pack; it limits the string it sits in.
@@ -36,7 +38,7 @@ impl Pack {
     /// A pack named after its battery, without extras.
     pub fn of(battery: Battery, series: u32, parallel: u32) -> Self {
         let name = battery.name.clone();
-        Self { name, battery, series, parallel, extra_cost: 0.0, weak_unit: None }
+        Self { name, battery, series, parallel, extra_cost: 0.0, weak_unit: None, aboard: false }
     }
 
     /// How many units it takes.

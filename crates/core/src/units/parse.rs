@@ -11,10 +11,12 @@ pub enum BadNumber {
     /// Nothing was typed.
     #[error("Type a number {0}.")]
     Empty(Allowed),
-    /// A comma, which some read as thousands and others as the decimal mark.
-    #[error("Write a point for decimals and no thousands mark, as in {suggestion}.")]
+    /// A comma that is neither a thousands mark nor a decimal mark.
+    #[error(
+        "It is not clear what the comma means. Write a point for decimals, as in {suggestion}."
+    )]
     Comma {
-        /// The same figure written with a point.
+        /// The same figure without commas.
         suggestion: String,
     },
     /// Letters, two points, or anything else that is no number.
@@ -30,7 +32,8 @@ pub enum BadNumber {
 
 /// Reads one typed figure that must lie in the range, in its unit.
 ///
-/// Space around it and a trailing copy of the unit itself ("22 A") are accepted.
+/// Space around it and a trailing copy of the unit itself ("22 A") are accepted, a decimal comma,
+/// thousands set off by commas, and fractions ("1/2", "5 1/2").
 ///
 /// # Errors
 /// [`BadNumber`], whose sentence says what is allowed. NaN, `inf` and `1e309` are never let in.
@@ -38,7 +41,7 @@ pub enum BadNumber {
 /// ```
 /// use lake_hour_core::{allowed, units::parse::number};
 /// assert_eq!(number("22 A", &allowed::CURRENT), Ok(22.0));
-/// assert!(number("0,8", &allowed::DEPTH).unwrap_err().to_string().contains("0.8"));
+/// assert_eq!(number("0,8", &allowed::DEPTH), Ok(0.8));
 /// ```
 pub fn number(typed: &str, allowed: &Allowed) -> Result<f64, BadNumber> {
     let mut text = typed.trim();
@@ -50,16 +53,88 @@ pub fn number(typed: &str, allowed: &Allowed) -> Result<f64, BadNumber> {
     if text.is_empty() {
         return Err(BadNumber::Empty(*allowed));
     }
-    let of = |also: &str| {
-        text.len() <= LONGEST && text.chars().all(|c| c.is_ascii_digit() || also.contains(c))
-    };
-    if text.contains(',') && of(",.-+") {
-        return Err(BadNumber::Comma { suggestion: without_comma(text) });
+    match figure(text) {
+        Some(value) => allowed.check(value),
+        None if text.len() <= LONGEST
+            && text.contains(',')
+            && text.chars().all(|c| c.is_ascii_digit() || ",.-+".contains(c)) =>
+        {
+            Err(BadNumber::Comma { suggestion: text.replace(',', "") })
+        }
+        None => Err(BadNumber::NotANumber(*allowed)),
     }
-    match text.parse::<f64>() {
-        Ok(value) if of(".-+eE") => allowed.check(value),
-        _ => Err(BadNumber::NotANumber(*allowed)),
+}
+
+/// One figure without a unit; `None` if it is none. Too large becomes infinite, which no range allows.
+fn figure(text: &str) -> Option<f64> {
+    if text.len() > LONGEST {
+        return None;
     }
+    match text.split_once(char::is_whitespace) {
+        // "5 1/2"
+        Some((whole, part)) if part.contains('/') => {
+            let whole: u32 = whole.parse().ok()?;
+            Some(f64::from(whole) + fraction(part.trim())?)
+        }
+        Some(_) => None,
+        None if text.contains('/') => fraction(text),
+        None => plain(text),
+    }
+}
+
+/// "1/2".
+fn fraction(text: &str) -> Option<f64> {
+    let (above, below) = text.split_once('/')?;
+    let (above, below): (u32, u32) = (above.trim().parse().ok()?, below.trim().parse().ok()?);
+    (below > 0).then(|| f64::from(above) / f64::from(below))
+}
+
+/// A figure in digits, with a point or a comma for decimals, or commas between thousands.
+fn plain(text: &str) -> Option<f64> {
+    let allowed = |c: char| c.is_ascii_digit() || ".,-+eE".contains(c);
+    if !text.chars().all(allowed) {
+        return None;
+    }
+    let Some((first, rest)) = text.split_once(',') else { return text.parse().ok() };
+    let thousands = |group: &str| group.len() == 3 && group.bytes().all(|b| b.is_ascii_digit());
+    let (groups, decimals) = rest.split_once('.').unwrap_or((rest, ""));
+    let lead = first.trim_start_matches(['-', '+']);
+    // "0,800" can only be a decimal: nobody writes eight hundred so.
+    if groups.split(',').all(thousands) && (1..=3).contains(&lead.len()) && lead != "0" {
+        return format!("{}{}.{decimals}", first, groups.replace(',', "")).parse().ok();
+    }
+    if rest.contains([',', '.']) || lead.is_empty() {
+        return None;
+    }
+    format!("{first}.{rest}").parse().ok()
+}
+
+/// Most pieces of one typed measure: feet, inches, a fraction.
+const MOST_PARTS: usize = 4;
+
+/// Figures with the unit behind each, in the order typed: "14 ft 6 in" is (14, ft), (6, in). `None` if
+/// it is anything else.
+pub fn parts(typed: &str) -> Option<Vec<(f64, String)>> {
+    if typed.len() > LONGEST {
+        return None;
+    }
+    let in_figure = |c: char| c.is_ascii_digit() || ".,-+/".contains(c) || c.is_whitespace();
+    let mut rest = typed.trim();
+    let mut parts = Vec::new();
+    while !rest.is_empty() {
+        if parts.len() == MOST_PARTS {
+            return None;
+        }
+        let end = rest.find(|c| !in_figure(c)).unwrap_or(rest.len());
+        let value = figure(rest[..end].trim())?;
+        rest = &rest[end..];
+        // A unit goes on to the next digit or space; "m/s" and "km/h" hold a stroke.
+        let end =
+            rest.find(|c: char| c.is_ascii_digit() || c.is_whitespace()).unwrap_or(rest.len());
+        parts.push((value, rest[..end].to_owned()));
+        rest = rest[end..].trim_start();
+    }
+    Some(parts)
 }
 
 /// Reads a whole number in the range.
@@ -68,18 +143,6 @@ pub fn number(typed: &str, allowed: &Allowed) -> Result<f64, BadNumber> {
 /// [`BadNumber`], also for a fraction.
 pub fn whole(typed: &str, allowed: &Allowed) -> Result<u32, BadNumber> {
     allowed.check_count(number(typed, allowed)?)
-}
-
-/// "0,8" is 0.8 and "1,250" most likely 1250: three digits after the only comma mean thousands.
-fn without_comma(text: &str) -> String {
-    match text.split_once(',') {
-        Some((whole, rest))
-            if !rest.contains([',', '.']) && rest.len() != 3 && !whole.is_empty() =>
-        {
-            format!("{whole}.{rest}")
-        }
-        _ => text.replace(',', ""),
-    }
 }
 
 #[cfg(test)]
@@ -101,11 +164,11 @@ mod tests {
             ("twelve", format!("This is not a number. Type one {allowed}")),
             ("0x10", format!("This is not a number. Type one {allowed}")),
             ("1.2.3", format!("This is not a number. Type one {allowed}")),
-            ("22,5", "Write a point for decimals and no thousands mark, as in 22.5.".into()),
-            ("1,250", "Write a point for decimals and no thousands mark, as in 1250.".into()),
+            ("1/0", format!("This is not a number. Type one {allowed}")),
             (
-                "1,250,000",
-                "Write a point for decimals and no thousands mark, as in 1250000.".into(),
+                "1,25,0",
+                "It is not clear what the comma means. Write a point for decimals, as in 1250."
+                    .into(),
             ),
         ] {
             assert_eq!(number(typed, &CURRENT).expect_err(typed).to_string(), says, "{typed:?}");
@@ -115,9 +178,19 @@ mod tests {
 
     #[test]
     fn a_figure_may_carry_its_unit_and_spaces() {
-        for (typed, want) in
-            [("22", 22.0), (" 22.5 ", 22.5), ("22 A", 22.0), (".5A", 0.5), ("1e1", 10.0)]
-        {
+        for (typed, want) in [
+            ("22", 22.0),
+            (" 22.5 ", 22.5),
+            ("22 A", 22.0),
+            (".5A", 0.5),
+            ("1e1", 10.0),
+            ("22,5", 22.5),
+            ("0,800", 0.8),
+            ("1,250", 1250.0),
+            ("1,250.5 A", 1250.5),
+            ("1/2", 0.5),
+            ("5 1/2", 5.5),
+        ] {
             assert_eq!(number(typed, &CURRENT), Ok(want), "{typed:?}");
         }
         assert_eq!(whole("4", &SERIES), Ok(4));

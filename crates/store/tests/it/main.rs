@@ -1,15 +1,17 @@
 //! The store through its public face, on real files.
 #![allow(clippy::unwrap_used)]
 
-use lake_hour_core::compare::Outcome;
-use lake_hour_core::day::{Day, Duty, Stretch};
+use lake_hour_core::day::{Accessory, Day, Duty, Heading, HourConditions, Stretch, Surface};
 use lake_hour_core::house::HouseRules;
 use lake_hour_core::pack::{Pack, WeakUnit};
 use lake_hour_core::plan::Plan;
-use lake_hour_core::rig::{CraftKind, Rig, SettingPoint};
+use lake_hour_core::rig::{
+    Bay, Charger, CraftKind, Rig, SettingPoint, SpeedPoint, Supply, Whereabouts,
+};
 use lake_hour_core::shelf::{Battery, Chemistry, CyclePoint, Peak, Rating, Size};
 use lake_hour_core::units::{
-    AmpHours, Amps, Celsius, Hours, Kilograms, Millimetres, Ohms, Volts, WattHours, Watts,
+    AmpHours, Amps, Celsius, Hours, Kilograms, Metres, MetresPerSecond, Millimetres, Newtons, Ohms,
+    Volts, WattHours, Watts,
 };
 use lake_hour_store::{Change, Direction, OpenError, Place, Store, StoreError, StretchId};
 
@@ -36,6 +38,7 @@ fn full_plan() -> Plan {
     battery.calendar_years = Some(10.0);
     let mut pack = Pack::of(battery, 2, 1);
     pack.extra_cost = 150.0;
+    pack.aboard = true;
     pack.weak_unit = Some(WeakUnit { capacity_share: 0.9, resistance_factor: 1.5 });
     let mut rig = Rig::new("Sampling skiff", CraftKind::VHull, Volts::of(24.0));
     rig.motor.name = "24 V bow motor".into();
@@ -46,6 +49,35 @@ fn full_plan() -> Plan {
     rig.controller_max = Some(Volts::of(32.0));
     rig.controller_min = Some(Volts::of(19.0));
     rig.battery_mass_limit = Some(Kilograms::of(70.0));
+    rig.craft.empty_mass = Some(Kilograms::of(130.0));
+    rig.craft.people = 3;
+    rig.craft.gear = Some(Kilograms::of(40.0));
+    rig.craft.windage = Some(1.7);
+    rig.motor.also_accepts = vec![Volts::of(12.0)];
+    rig.motor.thrust = Some(Newtons::of(350.0));
+    rig.motor.brushless = true;
+    rig.motor.count = 2;
+    rig.motor.settings_measured = true;
+    rig.bays = vec![Bay {
+        name: "Bow box".into(),
+        whereabouts: Whereabouts::Bow,
+        length: Millimetres::of(560.0),
+        width: Millimetres::of(380.0),
+        height: Millimetres::of(260.0),
+        mass_limit: Some(Kilograms::of(60.0)),
+        sealed: true,
+        position: 0.15,
+    }];
+    rig.chargers = vec![Charger {
+        name: "Dock charger".into(),
+        supply: Supply::Mains,
+        banks: 2,
+        bank_voltage: Volts::of(12.0),
+        current: Amps::of(10.0),
+        profiles: vec![Chemistry::Agm, Chemistry::Lfp],
+        hours: Some(10.0),
+    }];
+    rig.measured = vec![SpeedPoint { speed: MetresPerSecond::of(1.2), current: Amps::of(11.0) }];
     let mut day = Day::starting_at(420)
         .then("Out", Hours::of(0.75), Duty::Current(Amps::of(22.0)))
         .then("Hold", Hours::of(1.0), Duty::Power(Watts::of(200.0)))
@@ -53,12 +85,37 @@ fn full_plan() -> Plan {
         .then("Home", Hours::of(0.5), Duty::Setting(9.0));
     day.ambient = Some(Celsius::of(14.0));
     day.battery_start = Some(Celsius::of(20.0));
+    day.days_without_charging = 2;
+    day.ready_by = Some(330);
+    day.conditions.wind = MetresPerSecond::of(3.5);
+    day.conditions.current = MetresPerSecond::of(0.2);
+    day.hourly = vec![HourConditions {
+        from_minute: 720,
+        wind: Some(MetresPerSecond::of(5.0)),
+        current: None,
+        air: Some(Celsius::of(18.0)),
+    }];
+    day.accessories = vec![Accessory {
+        name: "Sonar".into(),
+        power: Watts::of(18.0),
+        hours: Some(Hours::of(2.0)),
+        on_house: true,
+    }];
+    day.stretches[0].share = 0.5;
+    day.stretches[0].heading = Heading::With;
+    day.stretches[0].surface = Surface::Gravel;
+    day.stretches[0].grade = 0.02;
+    day.stretches[0].stops = 3;
+    let day = day
+        .then("Transect", Hours::of(0.5), Duty::Distance(Metres::of(900.0)))
+        .then("Troll", Hours::of(0.25), Duty::Speed(MetresPerSecond::of(0.8)))
+        .then("Station", Hours::of(0.5), Duty::HoldPlace);
     let rules = HouseRules::default().with_floor(Chemistry::Agm, 0.2);
     Plan { currency: "USD".into(), rig, day, rules, packs: vec![pack] }
 }
 
 fn stretch(name: &str) -> Stretch {
-    Stretch { name: name.into(), lasts: Hours::of(0.5), duty: Duty::Current(Amps::of(5.0)) }
+    Stretch::new(name, Hours::of(0.5), Duty::Current(Amps::of(5.0)))
 }
 
 fn file(dir: &tempfile::TempDir) -> std::path::PathBuf {
@@ -82,14 +139,16 @@ async fn closing_and_opening_again_loses_nothing_and_gives_the_same_day() {
     assert_eq!(again, before);
     let evaluated = |plan: &Plan| plan.evaluate().unwrap();
     assert_eq!(evaluated(&again.plan), evaluated(&full_plan()));
-    assert!(evaluated(&again.plan)[0].outcome < Outcome::Stops);
+    assert!(evaluated(&again.plan)[0].drawn.is_some());
 }
 
 #[tokio::test]
 async fn a_day_is_added_to_copied_moved_and_removed_from() {
     let dir = tempfile::tempdir().unwrap();
     let store = Store::open(&file(&dir)).await.unwrap();
-    let rig = store.import(full_plan()).await.unwrap();
+    let mut plan = full_plan();
+    plan.day.stretches.truncate(4);
+    let rig = store.import(plan).await.unwrap();
     let id = async |n: usize| store.board(rig).await.unwrap().stretches[n];
     let made = store.change(rig, Change::AddStretch(stretch("Back"), Place::Last)).await.unwrap();
     assert_eq!(made.sentence, "Added the stretch Back");
@@ -120,7 +179,10 @@ async fn every_change_can_be_taken_back_and_made_again() {
         Change::MovePack(pack, Direction::Later),
         Change::EditPack(pack, Box::new(Pack::of(start.plan.packs[0].battery.clone(), 1, 3))),
         Change::RemovePack(pack),
-        Change::EditDay { start_minute: 300, ambient: None, outings_per_year: 12.0 },
+        Change::EditDay(Box::new(Day { outings_per_year: 12.0, ..Day::starting_at(300) })),
+        Change::SplitStretch(start.stretches[2]),
+        Change::PutStretch(start.stretches[3], 0),
+        Change::UseDay("Short".into(), Box::new(start.plan.day.clone())),
         Change::EditRules(HouseRules { reserve: 0.3, ..HouseRules::default() }),
         Change::EditRig(Box::new(renamed)),
     ];

@@ -1,0 +1,89 @@
+//! Parts of a plan on their own, as a database keeps them: each a document of the same shape.
+
+use super::{
+    DayDocument, HouseRulesDocument, PackDocument, RigDocument, StretchDocument, check_rules, day,
+    document, pack, rig, write_rules,
+};
+use crate::fault::{Checker, Faults};
+use lake_hour_core::day::Stretch;
+use lake_hour_core::pack::Pack;
+use lake_hour_core::plan::Plan;
+use serde::{Deserialize, Serialize};
+
+/// A plan without its stretches and packs.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+pub struct Frame {
+    currency: String,
+    rig: RigDocument,
+    day: DayDocument,
+    house_rules: HouseRulesDocument,
+}
+
+/// What can be written always can: every figure of a plan is finite.
+fn json(document: &impl Serialize) -> String {
+    serde_json::to_string(document).unwrap_or_default()
+}
+
+/// The frame of a plan, as text.
+pub fn write_frame(plan: &Plan) -> String {
+    let mut day = day::write(&plan.day);
+    day.stretches.clear();
+    json(&Frame {
+        currency: plan.currency.clone(),
+        rig: rig::write(&plan.rig),
+        day,
+        house_rules: write_rules(&plan.rules),
+    })
+}
+
+/// A plan from its frame, its stretches and its packs.
+///
+/// # Errors
+/// [`Faults`] when the text is no frame or its figures are not allowed.
+pub fn read_frame(text: &str, stretches: Vec<Stretch>, packs: Vec<Pack>) -> Result<Plan, Faults> {
+    let frame: Frame = document(text.as_bytes())?;
+    let mut c = Checker::default();
+    let mut day = day::check(&mut c, &frame.day, true);
+    day.stretches = stretches;
+    let plan = Plan {
+        currency: frame.currency,
+        rig: rig::check(&mut c, &frame.rig),
+        day,
+        rules: check_rules(&mut c, Some(&frame.house_rules)),
+        packs,
+    };
+    c.finish(plan)
+}
+
+/// A stretch, as text.
+pub fn write_stretch(stretch: &Stretch) -> String {
+    json(&day::write_stretch(stretch))
+}
+
+/// A stretch from its text.
+///
+/// # Errors
+/// [`Faults`] when the text is no stretch or its figures are not allowed.
+pub fn read_stretch(text: &str) -> Result<Stretch, Faults> {
+    let doc: StretchDocument = document(text.as_bytes())?;
+    let mut c = Checker::default();
+    let stretch = day::check_stretch(&mut c, "stretch", 0, &doc, true);
+    c.finish(stretch)
+}
+
+/// A pack, as text.
+pub fn write_pack(pack: &Pack) -> String {
+    json(&pack::write(pack))
+}
+
+/// A pack from its text.
+///
+/// # Errors
+/// [`Faults`] when the text is no pack or its figures are not allowed.
+pub fn read_pack(text: &str) -> Result<Pack, Faults> {
+    let doc: PackDocument = document(text.as_bytes())?;
+    let mut c = Checker::default();
+    let pack = pack::check(&mut c, "pack", &doc);
+    c.finish(pack)
+}

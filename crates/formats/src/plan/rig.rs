@@ -1,0 +1,422 @@
+//! The craft, its motor, its bays and chargers: the document, its check, its writing.
+
+use crate::fault::Checker;
+use lake_hour_core::allowed;
+use lake_hour_core::rig::{
+    Bay, Charger, Craft, CraftKind, MOST_PARTS, Motor, Rig, SettingPoint, SpeedPoint, Supply,
+    Whereabouts,
+};
+use lake_hour_core::shelf::Chemistry;
+use lake_hour_core::units::{Amps, Kilograms, MetresPerSecond, Millimetres, Newtons, Volts};
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+/// The craft and its motor.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct RigDocument {
+    /// Its name.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub name: Option<String>,
+    /// The boat or cart.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub craft: Option<CraftDocument>,
+    /// The motor.
+    pub motor: MotorDocument,
+    /// Highest voltage the controller bears. [V]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub controller_max_voltage_v: Option<f64>,
+    /// Lowest voltage at which the controller still works. [V]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub controller_min_voltage_v: Option<f64>,
+    /// Weight of battery the craft may carry. [kg]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub battery_mass_limit_kg: Option<f64>,
+    /// Where batteries can go.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub bays: Vec<BayDocument>,
+    /// What fills them again.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub chargers: Vec<ChargerDocument>,
+    /// Speeds measured in calm water, slowest first.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub measured_speeds: Vec<MeasuredSpeedDocument>,
+}
+
+/// The boat or cart.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct CraftDocument {
+    /// `kayak`, `canoe`, `jon_boat`, `v_hull`, `bass`, `pontoon`, `sailboat`, `rowing_skiff`,
+    /// `golf_cart`, `utility_cart`, `lsv`, `go_kart`, `motorbike` or `conversion`.
+    pub kind: String,
+    /// Length. [m]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub length_m: Option<f64>,
+    /// Mass with people, gear and batteries. [kg]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub loaded_mass_kg: Option<f64>,
+    /// Mass without people, gear and batteries. [kg]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub empty_mass_kg: Option<f64>,
+    /// People aboard; 1 if absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub people: Option<f64>,
+    /// Gear, fuel and batteries; 30 if absent. [kg]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub gear_mass_kg: Option<f64>,
+    /// Drag area in the wind, Cd A. [m2]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub windage_m2: Option<f64>,
+}
+
+/// The motor.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct MotorDocument {
+    /// Its name.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub name: Option<String>,
+    /// Nominal voltage of the system. [V]
+    pub system_voltage_v: f64,
+    /// Highest current it draws. [A]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub max_current_a: Option<f64>,
+    /// Other nominal voltages it can be wired for. [V]
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub also_accepts_v: Vec<f64>,
+    /// Highest static thrust. [N]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub thrust_n: Option<f64>,
+    /// Brushless.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub brushless: bool,
+    /// How many alike run together; 1 if absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub count: Option<f64>,
+    /// Whether the points of the draw curve were measured.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub settings_measured: bool,
+    /// Known points of its draw curve, by rising setting.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub settings: Vec<SettingDocument>,
+}
+
+/// One point of a draw curve.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct SettingDocument {
+    /// Control setting, 0 to 10.
+    pub setting: f64,
+    /// Current drawn there. [A]
+    pub current_a: f64,
+}
+
+/// A place for batteries, by its clear inside.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct BayDocument {
+    /// Its name.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub name: Option<String>,
+    /// `bow`, `midship`, `stern` or `under_seat`.
+    pub whereabouts: String,
+    /// Clear length, along the craft. [mm]
+    pub length_mm: f64,
+    /// Clear width. [mm]
+    pub width_mm: f64,
+    /// Clear height. [mm]
+    pub height_mm: f64,
+    /// Weight it may carry. [kg]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub mass_limit_kg: Option<f64>,
+    /// Closed off, without a vent.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub sealed: bool,
+    /// Where its middle is, 0 at the bow and 1 at the stern.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub position: Option<f64>,
+}
+
+/// A charger, a generator's charger, or solar panels.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct ChargerDocument {
+    /// Its name.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub name: Option<String>,
+    /// `mains`, `generator` or `solar`; mains if absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub supply: Option<String>,
+    /// Outputs; 1 if absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub banks: Option<f64>,
+    /// Nominal voltage of each output. [V]
+    pub bank_voltage_v: f64,
+    /// Current of each output. [A]
+    pub current_a: f64,
+    /// Chemistries it has a profile for; not told if empty.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub profiles: Vec<String>,
+    /// Hours out of a day it can run. [h]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub hours: Option<f64>,
+}
+
+/// A speed and the current it took.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct MeasuredSpeedDocument {
+    /// Through the water or along the road. [m/s]
+    pub speed_ms: f64,
+    /// Of all motors together. [A]
+    pub current_a: f64,
+}
+
+pub(super) fn check(c: &mut Checker, doc: &RigDocument) -> Rig {
+    let name = |c: &mut Checker, at: &str, name: Option<&String>, usual: &str| match name {
+        Some(n) => c.name(at, n),
+        None => usual.to_owned(),
+    };
+    let volts = |c: &mut Checker, at, v| c.optional(at, v, &allowed::VOLTAGE).map(Volts::of);
+    c.at_most("rig.bays", doc.bays.len(), MOST_PARTS);
+    c.at_most("rig.chargers", doc.chargers.len(), MOST_PARTS);
+    c.at_most("rig.measured_speeds", doc.measured_speeds.len(), MOST_PARTS);
+    Rig {
+        name: name(c, "rig.name", doc.name.as_ref(), "Rig"),
+        craft: doc
+            .craft
+            .as_ref()
+            .map_or(Craft::of(CraftKind::VHull), |craft| check_craft(c, craft)),
+        motor: check_motor(c, &doc.motor),
+        controller_max: volts(c, "rig.controller_max_voltage_v", doc.controller_max_voltage_v),
+        controller_min: volts(c, "rig.controller_min_voltage_v", doc.controller_min_voltage_v),
+        battery_mass_limit: c
+            .optional("rig.battery_mass_limit_kg", doc.battery_mass_limit_kg, &allowed::CRAFT_MASS)
+            .map(Kilograms::of),
+        bays: numbered(&doc.bays, |n, bay| check_bay(c, n, bay)),
+        chargers: numbered(&doc.chargers, |n, charger| check_charger(c, n, charger)),
+        measured: check_measured(c, &doc.measured_speeds),
+    }
+}
+
+/// The first of a list, each with its number.
+fn numbered<D, T>(docs: &[D], mut check: impl FnMut(usize, &D) -> T) -> Vec<T> {
+    docs.iter().take(MOST_PARTS).enumerate().map(|(n, doc)| check(n, doc)).collect()
+}
+
+fn check_craft(c: &mut Checker, doc: &CraftDocument) -> Craft {
+    let kind = CraftKind::from_key(&doc.kind).unwrap_or_else(|| {
+        let kinds = CraftKind::ALL.map(CraftKind::key).join(", ");
+        c.fault("rig.craft.kind", format!("must be one of {kinds}"));
+        CraftKind::VHull
+    });
+    let mut mass = |at, value, range| c.optional(at, value, range).map(Kilograms::of);
+    let loaded_mass = mass("rig.craft.loaded_mass_kg", doc.loaded_mass_kg, &allowed::CRAFT_MASS);
+    let empty_mass = mass("rig.craft.empty_mass_kg", doc.empty_mass_kg, &allowed::CRAFT_MASS);
+    let gear = mass("rig.craft.gear_mass_kg", doc.gear_mass_kg, &allowed::GEAR);
+    Craft {
+        kind,
+        length_m: c.optional("rig.craft.length_m", doc.length_m, &allowed::CRAFT_LENGTH),
+        loaded_mass,
+        empty_mass,
+        people: c.count("rig.craft.people", doc.people.unwrap_or(1.0), &allowed::PEOPLE),
+        gear,
+        windage: c.optional("rig.craft.windage_m2", doc.windage_m2, &allowed::WINDAGE),
+    }
+}
+
+fn check_motor(c: &mut Checker, motor: &MotorDocument) -> Motor {
+    let mut before = -1.0;
+    c.at_most("rig.motor.settings", motor.settings.len(), allowed::MOST_POINTS);
+    c.at_most("rig.motor.also_accepts_v", motor.also_accepts_v.len(), MOST_PARTS);
+    let settings = motor.settings.iter().take(allowed::MOST_POINTS).enumerate().map(|(n, p)| {
+        let at = format!("rig.motor.settings[{n}]");
+        let setting = c.number(format!("{at}.setting"), p.setting, &allowed::SETTING);
+        if setting <= before {
+            c.fault(&at, "settings must rise from one point to the next");
+        }
+        before = setting;
+        let current = c.number(format!("{at}.current_a"), p.current_a, &allowed::CURRENT);
+        SettingPoint { setting, current: Amps::of(current) }
+    });
+    let settings: Vec<_> = settings.collect();
+    for n in 1..settings.len() {
+        if settings[n].current < settings[n - 1].current {
+            c.fault(
+                format!("rig.motor.settings[{n}].current_a"),
+                "a higher setting cannot draw less",
+            );
+        }
+    }
+    let system = &allowed::SYSTEM_VOLTAGE;
+    Motor {
+        name: match &motor.name {
+            Some(name) => c.name("rig.motor.name", name),
+            None => "Motor".to_owned(),
+        },
+        system_voltage: Volts::of(c.number(
+            "rig.motor.system_voltage_v",
+            motor.system_voltage_v,
+            system,
+        )),
+        max_current: c
+            .optional("rig.motor.max_current_a", motor.max_current_a, &allowed::LIMIT_CURRENT)
+            .map(Amps::of),
+        also_accepts: numbered(&motor.also_accepts_v, |n, v| {
+            Volts::of(c.number(format!("rig.motor.also_accepts_v[{n}]"), *v, system))
+        }),
+        thrust: c.optional("rig.motor.thrust_n", motor.thrust_n, &allowed::THRUST).map(Newtons::of),
+        brushless: motor.brushless,
+        count: c.count("rig.motor.count", motor.count.unwrap_or(1.0), &allowed::MOTORS),
+        settings,
+        settings_measured: motor.settings_measured,
+    }
+}
+
+fn check_bay(c: &mut Checker, n: usize, doc: &BayDocument) -> Bay {
+    let at = |name: &str| format!("rig.bays[{n}].{name}");
+    let whereabouts = Whereabouts::from_key(&doc.whereabouts).unwrap_or_else(|| {
+        c.fault(at("whereabouts"), "must be bow, midship, stern or under_seat");
+        Whereabouts::Bow
+    });
+    let name = match &doc.name {
+        Some(name) => c.name(at("name"), name),
+        None => format!("Bay {}", n + 1),
+    };
+    let mut side = |name: &str, mm| Millimetres::of(c.number(at(name), mm, &allowed::BAY_SIDE));
+    let length = side("length_mm", doc.length_mm);
+    let width = side("width_mm", doc.width_mm);
+    let height = side("height_mm", doc.height_mm);
+    Bay {
+        name,
+        whereabouts,
+        length,
+        width,
+        height,
+        mass_limit: c
+            .optional(at("mass_limit_kg"), doc.mass_limit_kg, &allowed::CRAFT_MASS)
+            .map(Kilograms::of),
+        sealed: doc.sealed,
+        position: c
+            .optional(at("position"), doc.position, &allowed::POSITION)
+            .unwrap_or(whereabouts.usual_position()),
+    }
+}
+
+fn check_charger(c: &mut Checker, n: usize, doc: &ChargerDocument) -> Charger {
+    let at = |name: &str| format!("rig.chargers[{n}].{name}");
+    let supply = doc.supply.as_deref().unwrap_or("mains");
+    let supply = Supply::from_key(supply).unwrap_or_else(|| {
+        c.fault(at("supply"), "must be mains, generator or solar");
+        Supply::Mains
+    });
+    c.at_most(&at("profiles"), doc.profiles.len(), Chemistry::ALL.len());
+    let profiles = doc.profiles.iter().take(Chemistry::ALL.len()).filter_map(|key| {
+        let known = Chemistry::from_key(key);
+        if known.is_none() {
+            c.fault(at("profiles"), "must be of flooded, agm, gel, lfp, nmc");
+        }
+        known
+    });
+    let profiles = profiles.collect();
+    Charger {
+        name: match &doc.name {
+            Some(name) => c.name(at("name"), name),
+            None => format!("Charger {}", n + 1),
+        },
+        supply,
+        banks: c.count(at("banks"), doc.banks.unwrap_or(1.0), &allowed::CHARGER_BANKS),
+        bank_voltage: Volts::of(c.number(
+            at("bank_voltage_v"),
+            doc.bank_voltage_v,
+            &allowed::SYSTEM_VOLTAGE,
+        )),
+        current: Amps::of(c.number(at("current_a"), doc.current_a, &allowed::CHARGER_CURRENT)),
+        profiles,
+        hours: c.optional(at("hours"), doc.hours, &allowed::HOURS_OF_DAY),
+    }
+}
+
+fn check_measured(c: &mut Checker, docs: &[MeasuredSpeedDocument]) -> Vec<SpeedPoint> {
+    let mut before = 0.0;
+    numbered(docs, |n, doc| {
+        let at = |name: &str| format!("rig.measured_speeds[{n}].{name}");
+        let speed = c.number(at("speed_ms"), doc.speed_ms, &allowed::SPEED);
+        if speed <= before {
+            c.fault(at("speed_ms"), "speeds must be above zero and rise from one to the next");
+        }
+        before = speed;
+        let current = c.number(at("current_a"), doc.current_a, &allowed::LIMIT_CURRENT);
+        SpeedPoint { speed: MetresPerSecond::of(speed), current: Amps::of(current) }
+    })
+}
+
+pub(super) fn write(rig: &Rig) -> RigDocument {
+    let (craft, motor) = (&rig.craft, &rig.motor);
+    RigDocument {
+        name: Some(rig.name.clone()),
+        craft: Some(CraftDocument {
+            kind: craft.kind.key().to_owned(),
+            length_m: craft.length_m,
+            loaded_mass_kg: craft.loaded_mass.map(Kilograms::value),
+            empty_mass_kg: craft.empty_mass.map(Kilograms::value),
+            people: Some(f64::from(craft.people)),
+            gear_mass_kg: craft.gear.map(Kilograms::value),
+            windage_m2: craft.windage,
+        }),
+        motor: MotorDocument {
+            name: Some(motor.name.clone()),
+            system_voltage_v: motor.system_voltage.value(),
+            max_current_a: motor.max_current.map(Amps::value),
+            also_accepts_v: motor.also_accepts.iter().map(|v| v.value()).collect(),
+            thrust_n: motor.thrust.map(Newtons::value),
+            brushless: motor.brushless,
+            count: Some(f64::from(motor.count)),
+            settings_measured: motor.settings_measured,
+            settings: motor
+                .settings
+                .iter()
+                .map(|p| SettingDocument { setting: p.setting, current_a: p.current.value() })
+                .collect(),
+        },
+        controller_max_voltage_v: rig.controller_max.map(Volts::value),
+        controller_min_voltage_v: rig.controller_min.map(Volts::value),
+        battery_mass_limit_kg: rig.battery_mass_limit.map(Kilograms::value),
+        bays: rig.bays.iter().map(bay_document).collect(),
+        chargers: rig.chargers.iter().map(charger_document).collect(),
+        measured_speeds: rig
+            .measured
+            .iter()
+            .map(|p| MeasuredSpeedDocument {
+                speed_ms: p.speed.value(),
+                current_a: p.current.value(),
+            })
+            .collect(),
+    }
+}
+
+fn bay_document(bay: &Bay) -> BayDocument {
+    BayDocument {
+        name: Some(bay.name.clone()),
+        whereabouts: bay.whereabouts.key().to_owned(),
+        length_mm: bay.length.value(),
+        width_mm: bay.width.value(),
+        height_mm: bay.height.value(),
+        mass_limit_kg: bay.mass_limit.map(Kilograms::value),
+        sealed: bay.sealed,
+        position: Some(bay.position),
+    }
+}
+
+fn charger_document(charger: &Charger) -> ChargerDocument {
+    ChargerDocument {
+        name: Some(charger.name.clone()),
+        supply: Some(charger.supply.key().to_owned()),
+        banks: Some(f64::from(charger.banks)),
+        bank_voltage_v: charger.bank_voltage.value(),
+        current_a: charger.current.value(),
+        profiles: charger.profiles.iter().map(|p| p.key().to_owned()).collect(),
+        hours: charger.hours,
+    }
+}
