@@ -49,6 +49,139 @@
     }
   };
 
+  // Sends one thing to the server and lets its answer redraw the page, as a form would.
+  const send = (address, values) => window.htmx.ajax("POST", address, { target: "#page", swap: "outerMorph", values });
+  const here = (path) => {
+    const page = document.querySelector("[data-drag]") ? "day" : "rig";
+    const query = new URLSearchParams(location.search);
+    query.set("page", page);
+    return location.pathname.replace(/\/[a-z]+$/, "/" + path) + "?" + query;
+  };
+
+  // A picture that follows the pointer: `move` and `end` get the event and what `start` returned.
+  const drag = (selector, start, move, end) => {
+    document.addEventListener("pointerdown", (event) => {
+      const what = event.target.closest?.(selector);
+      if (!what || event.button !== 0) return;
+      const from = { what, x: event.clientX, y: event.clientY, moved: false, ...start(what, event) };
+      const onMove = (e) => {
+        if (!from.moved && Math.hypot(e.clientX - from.x, e.clientY - from.y) < 4) return;
+        from.moved = true;
+        e.preventDefault();
+        move(e, from);
+      };
+      const stop = (e) => {
+        document.removeEventListener("pointermove", onMove);
+        document.removeEventListener("pointerup", stop);
+        document.removeEventListener("pointercancel", stop);
+        if (!from.moved) return;
+        // The click that ends a drag opens nothing.
+        addEventListener("click", (c) => { c.preventDefault(); c.stopPropagation(); }, { capture: true, once: true });
+        setTimeout(() => dispatchEvent(new Event("lake:drag-done")), 0);
+        if (e.type === "pointerup") end(e, from);
+      };
+      document.addEventListener("pointermove", onMove, { passive: false });
+      document.addEventListener("pointerup", stop);
+      document.addEventListener("pointercancel", stop);
+    });
+  };
+  document.addEventListener("dragstart", (event) => { if (event.target.closest?.(".timeline, .sketch, .curve")) event.preventDefault(); });
+
+  // A stretch's edge: the day is redrawn while it moves, and kept when it is let go.
+  let asking = false, wanted = null;
+  const preview = async (id, minutes) => {
+    wanted = [id, minutes];
+    if (asking) return;
+    asking = true;
+    while (wanted) {
+      const [i, m] = wanted;
+      wanted = null;
+      const query = new URLSearchParams(location.search);
+      query.set("drag", `${i}:${m}`);
+      const began = performance.now();
+      await window.htmx.ajax("GET", `${location.pathname}?${query}`, { target: "#day-live", swap: "outerMorph" });
+      (window.lakeDrags ??= []).push(performance.now() - began);
+    }
+    asking = false;
+  };
+  const minutesAt = (from, event) => {
+    const shift = (event.clientX - from.x) / from.perMinute;
+    return Math.min(Math.max(Math.round((from.minutes + shift) / 5) * 5, 5), 10080);
+  };
+  drag("[data-edge]", (what) => {
+    const id = what.dataset.edge;
+    const block = document.getElementById(`block-${id}`);
+    const minutes = Number(block.dataset.minutes);
+    return { id, minutes, perMinute: block.querySelector(".block-field").getBoundingClientRect().width / minutes };
+  }, (event, from) => preview(from.id, minutesAt(from, event)), (event, from) => {
+    wanted = null;
+    send(here(`stretches/${from.id}/minutes`), { minutes: minutesAt(from, event) });
+  });
+  // A whole block: put where it is let go.
+  drag("[data-block]", (what) => ({ id: what.dataset.block }), (event, from) => {
+    document.getElementById(`block-${from.id}`)?.setAttribute("transform", `translate(${event.clientX - from.x} 0)`);
+  }, (event, from) => {
+    const blocks = [...document.querySelectorAll("[data-block]")].filter((b) => b.dataset.block !== from.id);
+    const place = blocks.filter((b) => {
+      const box = b.querySelector(".block-field").getBoundingClientRect();
+      return box.left + box.width / 2 < event.clientX;
+    }).length;
+    document.getElementById(`block-${from.id}`)?.removeAttribute("transform");
+    send(here(`stretches/${from.id}/place`), { place });
+  });
+  // A field of a list is set and its form sent, as if it had been typed.
+  const setField = (id, value) => {
+    const field = document.getElementById(id);
+    if (!field) return;
+    field.value = value;
+    field.dispatchEvent(new Event("change", { bubbles: true }));
+  };
+  const scaleOf = (svg) => svg.getBoundingClientRect().width / svg.viewBox.baseVal.width;
+  const bayPlace = (from, event) => {
+    const svg = from.what.closest("svg");
+    const { bow, stern } = svg.dataset;
+    const moved = (event.clientX - from.x) / scaleOf(svg) / (stern - bow) * 100;
+    return Math.min(Math.max(from.place + moved, 0), 100).toFixed(1);
+  };
+  drag("[data-bay]", (what) => ({ place: Number(document.getElementById(`bay-position_${what.dataset.bay}`)?.value ?? 50) }),
+    (event, from) => from.what.setAttribute("transform", `translate(${(event.clientX - from.x) / scaleOf(from.what.closest("svg"))} 0)`),
+    (event, from) => { from.what.removeAttribute("transform"); setField(`bay-position_${from.what.dataset.bay}`, bayPlace(from, event)); });
+  const ampsAt = (from, event) => {
+    const svg = from.what.closest("svg");
+    const amps = from.amps - (event.clientY - from.y) / scaleOf(svg) / 200 * Number(svg.dataset.most);
+    return Math.max(amps, 0).toFixed(1);
+  };
+  drag("[data-curve=draw] [data-handle]", (what) => ({ amps: Number(document.getElementById(`draw-amps_${what.dataset.handle}`)?.value ?? 0) }),
+    (event, from) => from.what.setAttribute("transform", `translate(0 ${(event.clientY - from.y) / scaleOf(from.what.closest("svg"))})`),
+    (event, from) => { from.what.removeAttribute("transform"); setField(`draw-amps_${from.what.dataset.handle}`, ampsAt(from, event)); });
+
+  // The same by keyboard.
+  const nudge = (event) => {
+    const target = event.target;
+    const by = { ArrowRight: 1, ArrowUp: 1, ArrowLeft: -1, ArrowDown: -1 }[event.key];
+    if (!by || !target.closest) return false;
+    const block = target.closest("[data-block]");
+    if (block && event.key.startsWith("Arrow") && /Left|Right/.test(event.key)) {
+      const id = block.dataset.block;
+      if (event.shiftKey) send(here(`stretches/${id}/place`), { place: Number(block.dataset.index) + by });
+      else send(here(`stretches/${id}/minutes`), { minutes: Math.max(Number(block.dataset.minutes) + 5 * by, 5) });
+      return true;
+    }
+    const bay = target.closest("[data-bay]");
+    if (bay) {
+      const id = `bay-position_${bay.dataset.bay}`;
+      setField(id, Math.min(Math.max(Number(document.getElementById(id).value) + by, 0), 100));
+      return true;
+    }
+    const handle = target.closest("[data-curve=draw] [data-handle]");
+    if (handle) {
+      const id = `draw-amps_${handle.dataset.handle}`;
+      setField(id, Math.max(Number(document.getElementById(id).value) + by * 0.5, 0));
+      return true;
+    }
+    return false;
+  };
+
   document.addEventListener("htmx:after:request", done);
   document.addEventListener("htmx:after:swap", () => { settleSelects(); });
   document.addEventListener("DOMContentLoaded", () => drafts.fillAll());
@@ -71,6 +204,7 @@
     e: () => press("[data-lane-edit]", laneNow()),
     p: () => press("[data-lane-pin]", laneNow()),
     d: () => press("[data-key=day]"),
+    r: () => press("[data-key=rigs]"),
     n: () => press("[data-key=new]"),
     u: () => press("[data-key=undo]"),
     U: () => press("[data-key=redo]"),
@@ -82,6 +216,7 @@
     if (event.ctrlKey || event.metaKey || event.altKey || document.querySelector("dialog[open]")) return;
     const typing = event.target.closest?.("input, select, textarea");
     if (typing && event.key !== "Escape") return;
+    if (nudge(event)) { event.preventDefault(); return; }
     if (/^[1-7]$/.test(event.key)) { press(`[data-tab="${event.key}"]`); return; }
     const act = Object.hasOwn(keys, event.key) ? keys[event.key] : null;
     if (act) { event.preventDefault(); act(); }

@@ -1,6 +1,7 @@
 //! Errors become pages here and nowhere else.
 
-use crate::layout::{self, Frame};
+use crate::layout::Frame;
+use crate::look::Look;
 use crate::render::Render;
 use askama::Template;
 use axum::extract::Request;
@@ -96,11 +97,11 @@ struct ProblemPage {
 
 /// Draws the error a page ended in: a whole page, or a notice into the page that is open.
 pub(crate) async fn draw_problem(render: Render, request: Request, next: Next) -> Response {
-    let theme = layout::Theme::of(request.headers());
+    let look = Look::of(request.headers());
     let response = next.run(request).await;
     let Some(problem) = response.extensions().get::<Arc<PageError>>().cloned() else {
         return if response.status() == StatusCode::PAYLOAD_TOO_LARGE {
-            draw(&PageError::TooLarge, render, theme)
+            draw(&PageError::TooLarge, render, look)
         } else {
             response
         };
@@ -108,12 +109,12 @@ pub(crate) async fn draw_problem(render: Render, request: Request, next: Next) -
     if let PageError::Store(source) = &*problem {
         tracing::error!(error = ?source, "the database failed");
     }
-    draw(&problem, render, theme)
+    draw(&problem, render, look)
 }
 
-fn draw(problem: &PageError, render: Render, theme: layout::Theme) -> Response {
+fn draw(problem: &PageError, render: Render, look: Look) -> Response {
     let page = ProblemPage {
-        frame: Frame::plain("Not shown", theme),
+        frame: Frame::plain("Not shown", look),
         heading: problem.heading(),
         sentence: problem.to_string(),
     };

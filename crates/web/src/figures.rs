@@ -1,7 +1,8 @@
 //! Figures as people read them: two or three digits that count, and always a unit.
 
 use lake_hour_core::day;
-use lake_hour_core::units::{Hours, Kilograms, convert};
+use lake_hour_core::units::system::{Measure, System};
+use lake_hour_core::units::{Hours, Kilograms, Metres, MetresPerSecond};
 
 /// "7 h 20 min".
 pub(crate) fn duration(hours: f64) -> String {
@@ -45,10 +46,29 @@ pub(crate) fn typed_coarse(value: f64) -> String {
     trimmed(format!("{value:.1}"))
 }
 
+/// A measure in the units shown, with so many decimals: "1.8 mph".
+pub(crate) fn measure(units: System, of: Measure, si: f64, decimals: usize) -> String {
+    let figure = units.figure(of, si);
+    let text = grouped(figure, decimals);
+    let text = if decimals > 0 { trimmed(text) } else { text };
+    format!("{text} {}", units.unit(of).name)
+}
+
 /// "58 lb".
-pub(crate) fn pounds(mass: Kilograms) -> String {
-    let pounds = convert::pounds(mass);
-    if pounds < 9.95 { trimmed(format!("{pounds:.1}")) + " lb" } else { grouped(pounds, 0) + " lb" }
+pub(crate) fn mass(mass: Kilograms, units: System) -> String {
+    let light = units.figure(Measure::Mass, mass.value()) < 9.95;
+    measure(units, Measure::Mass, mass.value(), usize::from(light))
+}
+
+/// "1.8 mph".
+pub(crate) fn speed(speed: MetresPerSecond, units: System) -> String {
+    measure(units, Measure::Speed, speed.value(), 1)
+}
+
+/// "2.4 mi".
+pub(crate) fn distance(distance: Metres, units: System) -> String {
+    let far = units.figure(Measure::Distance, distance.value()).abs();
+    measure(units, Measure::Distance, distance.value(), if far < 1.0 { 2 } else { 1 })
 }
 
 /// "2.1 kWh" or "640 Wh".
@@ -83,7 +103,7 @@ pub(crate) fn clock(day: &day::Day, after: f64) -> String {
     if days >= 1.0 { format!("{clock}, day {:.0}", days + 1.0) } else { clock }
 }
 
-fn trimmed(text: String) -> String {
+pub(crate) fn trimmed(text: String) -> String {
     if text.contains('.') {
         text.trim_end_matches('0').trim_end_matches('.').to_owned()
     } else {
@@ -126,7 +146,10 @@ mod tests {
             (typed(25.4), "25.4"),
             (typed(0.1 + 0.2), "0.3"),
             (typed(100.0), "100"),
-            (pounds(Kilograms::of(11.5)), "25 lb"),
+            (mass(Kilograms::of(11.5), System::Us), "25 lb"),
+            (mass(Kilograms::of(11.5), System::Metric), "12 kg"),
+            (speed(MetresPerSecond::of(0.8), System::Us), "1.8 mph"),
+            (distance(Metres::of(500.0), System::Metric), "0.5 km"),
             (energy(2560.0), "2.6 kWh"),
             (energy(640.0), "640 Wh"),
             (money(1118.4, "USD"), "$1,118"),

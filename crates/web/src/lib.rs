@@ -1,20 +1,26 @@
 //! The pages: server-rendered, one address for each state, swapped in place where scripts run.
 //!
 //! - [`router`] puts everything together; [`serve`] runs it until told to stop
-//! - `board` the Board page: its picture, its forms, its changes
+//! - `rig`, `day`, `board` the pages in the order of the work: pictures, forms, changes
+//! - `asked` a request about a rig and its answer, `view` what the address says, `look` the cookies
 //! - `forms` what people type, turned into the core's types or into sentences beside the field
 //! - `guard` who may ask and write: hosts, origins, sizes, headers
 //! - `error` the one place where errors become pages
 
+mod asked;
 mod assets;
 mod board;
+mod day;
 mod error;
 mod figures;
 mod forms;
 mod guard;
 mod layout;
+mod look;
 mod render;
+mod rig;
 mod start;
+mod view;
 
 use axum::Router;
 use axum::routing::get;
@@ -49,7 +55,9 @@ pub fn router(app: App, host: SocketAddr) -> Router {
         .route("/healthz", get(async || "ok"))
         .merge(start::routes())
         .merge(board::routes())
-        .merge(layout::routes())
+        .merge(day::routes())
+        .merge(rig::routes())
+        .merge(look::routes())
         .merge(assets::routes())
         .fallback(error::no_such_page)
         .method_not_allowed_fallback(error::no_such_page)

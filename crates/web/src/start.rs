@@ -2,7 +2,8 @@
 
 use crate::App;
 use crate::error::PageError;
-use crate::layout::{Frame, Theme};
+use crate::layout::Frame;
+use crate::look::Look;
 use askama::Template;
 use axum::Router;
 use axum::extract::{Path, State};
@@ -26,21 +27,21 @@ struct StartPage {
 }
 
 async fn start(State(app): State<App>, headers: HeaderMap) -> Result<Response, PageError> {
-    if let Some(rig) = app.store.rigs().await?.first() {
+    if let Some(rig) = app.store.rigs().await?.iter().find(|r| !r.archived) {
         return Ok(Redirect::to(&format!("/rigs/{}/board", rig.id.0)).into_response());
     }
-    let page = StartPage { frame: Frame::plain("Start", Theme::of(&headers)) };
+    let page = StartPage { frame: Frame::plain("Start", Look::of(&headers)) };
     Ok(Html(page.render().map_err(|_| PageError::Broken)?).into_response())
 }
 
 async fn begin(State(app): State<App>, Path(with): Path<String>) -> Result<Redirect, PageError> {
     let (plan, open) = match with.as_str() {
-        "demo" => ((*app.demo).clone(), ""),
-        "own" => (own(), "?open=rig"),
+        "demo" => ((*app.demo).clone(), "board"),
+        "own" => (own(), "rig"),
         _ => return Err(PageError::NoSuchPage),
     };
     let rig = app.store.import(plan).await?;
-    Ok(Redirect::to(&format!("/rigs/{}/board{open}", rig.0)))
+    Ok(Redirect::to(&format!("/rigs/{}/{open}", rig.0)))
 }
 
 /// A beginning of one's own: one boat, one hour, nothing on the board yet.

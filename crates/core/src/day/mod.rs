@@ -1,8 +1,10 @@
 //! The day as its owner tells it: stretches of duty, one after another.
 
 mod conditions;
+mod templates;
 
 pub use conditions::{Conditions, Heading, HourConditions, Surface};
+pub use templates::{Template, templates};
 
 use crate::units::{Amps, Celsius, Hours, Metres, MetresPerSecond, Watts};
 

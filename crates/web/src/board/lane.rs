@@ -1,14 +1,15 @@
 //! One pack's lane: its name, its picture, its verdict and figures, its panel.
 
-use super::Draft;
 use super::picture::Picture;
-use super::view::{Open, View};
+use crate::asked::Scene;
 use crate::figures;
-use crate::forms::{self, Group, Problems};
+use crate::forms::{self, Group, Problems, Shown};
+use crate::view::{Open, Page};
 use lake_hour_core::compare::{self, Drawn, Evaluation, Outcome};
 use lake_hour_core::drawdown::Ended;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
+use lake_hour_core::units::system::System;
 
 /// A figure with its label.
 #[derive(Debug, Clone)]
@@ -56,6 +57,10 @@ pub(crate) struct Lane {
     pub(crate) reasons: Vec<String>,
     pub(crate) short_reason: &'static str,
     pub(crate) pinned: bool,
+    /// The pack that is aboard today.
+    pub(crate) aboard: bool,
+    /// What it was without the what-ifs.
+    pub(crate) was: Option<String>,
     pub(crate) working: Option<Working>,
     pub(crate) form: Option<Vec<Group>>,
     /// For sorting: weight [kg] and cost of an hour; infinite when not known.
@@ -63,19 +68,31 @@ pub(crate) struct Lane {
     pub(crate) hourly: f64,
 }
 
+/// The lanes of all packs on a plan, what-ifs included, in the owner's order.
+pub(crate) fn lanes(scene: &Scene, plan: &Plan) -> Vec<Lane> {
+    // Forms refuse a setting without a draw curve, so an error here can only be an empty board.
+    let evaluations = plan.evaluate().unwrap_or_default();
+    let kept = &scene.board.plan;
+    let before = scene.view.nudges.any().then(|| kept.evaluate().unwrap_or_default());
+    std::iter::zip(&scene.board.packs, &plan.packs)
+        .zip(&evaluations)
+        .enumerate()
+        .map(|(n, ((id, pack), evaluation))| {
+            let was = before.as_ref().and_then(|all| all.get(n)).map(|e| verdict(kept, e));
+            let mut lane = Lane::new(scene, plan, id.0, pack, evaluation);
+            lane.was = was.filter(|was| *was != lane.verdict);
+            lane
+        })
+        .collect()
+}
+
 impl Lane {
-    pub(crate) fn new(
-        plan: &Plan,
-        id: i64,
-        pack: &Pack,
-        evaluation: &Evaluation,
-        view: View,
-        draft: Option<&Draft>,
-    ) -> Self {
+    fn new(scene: &Scene, plan: &Plan, id: i64, pack: &Pack, evaluation: &Evaluation) -> Self {
+        let (view, units) = (scene.view, scene.look.units);
         let drawn = evaluation.drawn.as_ref();
-        let draft = draft.filter(|d| d.of == Open::Pack(id));
+        let draft = scene.draft_of(Open::Pack(id));
         let none = Problems::default();
-        let open = view.open == Open::Pack(id);
+        let open = view.open == Open::Pack(id) && view.page == Page::Board;
         Self {
             id,
             name: pack.name.clone(),
@@ -89,21 +106,27 @@ impl Lane {
             },
             verdict: verdict(plan, evaluation),
             range: drawn.map(range).unwrap_or_default(),
-            figures: figures(plan, pack, evaluation),
+            figures: figures(plan, pack, evaluation, units),
             picture: drawn.map(|d| Picture::of(d, evaluation.outcome, &plan.day, &pack.name)),
             notes: evaluation.notes.iter().map(ToString::to_string).collect(),
             reasons: evaluation.reasons.iter().map(ToString::to_string).collect(),
             short_reason: evaluation.reasons.first().map_or("", |r| r.short()),
             pinned: view.pin == Some(id),
+            aboard: pack.aboard,
+            was: None,
             working: drawn.filter(|_| view.open == Open::Working(id)).map(|d| Working {
                 lines: compare::working(pack, &plan.day, &plan.rules, d),
                 moments: moments(plan, d),
                 assumed: evaluation.assumed.iter().map(|key| assumed_words(key)).collect(),
             }),
             form: open.then(|| {
-                let typed = draft.map_or_else(|| forms::pack::typed(pack), |d| d.typed.clone());
+                let kept = &scene.board.plan.packs;
+                let at = scene.board.packs.iter().position(|p| p.0 == id).unwrap_or(0);
+                let typed =
+                    draft.map_or_else(|| forms::pack::typed(&kept[at], units), |d| d.typed.clone());
                 let problems = draft.map_or(&none, |d| &d.problems);
-                forms::pack::groups(&format!("pack{id}"), &typed, problems)
+                let form = Shown { typed: &typed, problems, units };
+                forms::pack::groups(&format!("pack{id}"), form)
             }),
             mass: evaluation.mass.map_or(f64::INFINITY, lake_hour_core::units::Kilograms::value),
             hourly: drawn
@@ -141,7 +164,7 @@ fn verdict(plan: &Plan, evaluation: &Evaluation) -> String {
     let clock = |t: f64| figures::clock(&plan.day, t);
     match (evaluation.outcome, drawn.summary.ended) {
         (_, Ended::Stopped { at }) => {
-            let short = figures::duration(plan.day.lasts().value() - at);
+            let short = figures::duration(plan.day.span().value() - at);
             format!("Stops at {}, {short} short", clock(at))
         }
         (_, Ended::Tripped { at, amps }) => {
@@ -171,7 +194,7 @@ fn range(drawn: &Drawn) -> String {
     }
 }
 
-fn figures(plan: &Plan, pack: &Pack, evaluation: &Evaluation) -> Vec<Figure> {
+fn figures(plan: &Plan, pack: &Pack, evaluation: &Evaluation, units: System) -> Vec<Figure> {
     let unknown = || "-".to_owned();
     let drawn = evaluation.drawn.as_ref();
     let cost = drawn.and_then(|d| d.cost);
@@ -187,7 +210,7 @@ fn figures(plan: &Plan, pack: &Pack, evaluation: &Evaluation) -> Vec<Figure> {
         },
         Figure {
             label: "weight",
-            value: evaluation.mass.map_or_else(unknown, figures::pounds),
+            value: evaluation.mass.map_or_else(unknown, |m| figures::mass(m, units)),
             more: evaluation
                 .mass
                 .map_or_else(|| "no weight given".to_owned(), |m| format!("{:.1} kg", m.value())),
@@ -224,10 +247,13 @@ fn moments(plan: &Plan, drawn: &Drawn) -> Vec<Moment> {
             })
     };
     let mut ends = Vec::new();
-    let mut clock = 0.0;
-    for stretch in &plan.day.stretches {
-        clock += stretch.lasts.value();
-        ends.push((clock, stretch.name.as_str()));
+    let mut clock;
+    for turn in 0..plan.day.days_without_charging {
+        clock = f64::from(turn) * plan.day.lasts().value().max(24.0);
+        for stretch in &plan.day.stretches {
+            clock += stretch.lasts.value();
+            ends.push((clock, stretch.name.as_str()));
+        }
     }
     drawn
         .points

@@ -1,18 +1,20 @@
 //! The Board page put together.
 
-use super::Draft;
-use super::day::{self, DayView};
-use super::lane::Lane;
-use super::view::{Open, Order, View};
+use super::lane::{self, Lane};
+use super::rows::DayView;
+use crate::asked::Scene;
+use crate::day::strip;
 use crate::error::PageError;
 use crate::figures;
-use crate::forms::{self, Field, Group, Problems};
-use crate::layout::{Frame, Theme};
+use crate::forms::{self, Field, Group, Problems, Shown};
+use crate::layout::Frame;
 use crate::render::Render;
+use crate::view::{Nudge, Open, Order, Page, View};
 use askama::Template;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::Chemistry;
-use lake_hour_store::{Board, RigId};
+use lake_hour_core::units::system::{Measure, System};
+use lake_hour_store::RigId;
 use std::collections::BTreeMap;
 
 /// A link to another order of the lanes.
@@ -20,6 +22,25 @@ pub(crate) struct OrderLink {
     pub(crate) words: &'static str,
     pub(crate) href: String,
     pub(crate) current: bool,
+}
+
+/// A what-if, on or off.
+pub(crate) struct NudgeLink {
+    pub(crate) words: &'static str,
+    pub(crate) href: String,
+    pub(crate) on: bool,
+}
+
+/// The what-ifs of a page.
+pub(crate) fn nudges(rig: RigId, view: View, boat: bool) -> Vec<NudgeLink> {
+    // A cart meets no current and little wind.
+    let all = Nudge::ALL.into_iter().filter(|n| boat || *n != Nudge::Wind);
+    all.map(|nudge| NudgeLink {
+        words: nudge.words(),
+        href: View { nudges: view.nudges.toggled(nudge), ..view }.address(rig),
+        on: view.nudges.has(nudge),
+    })
+    .collect()
 }
 
 #[derive(Template)]
@@ -42,46 +63,32 @@ pub(crate) struct BoardPage {
     /// How many are set aside for which reason.
     aside_counts: Vec<(usize, &'static str)>,
     rules: Option<Vec<Field>>,
-    rig_fields: Option<Vec<Field>>,
+    nudges: Vec<NudgeLink>,
     new_pack: Option<Vec<Group>>,
     /// Fields to look at again.
     problems: usize,
 }
 
 impl BoardPage {
-    pub(crate) fn new(
-        board: &Board,
-        view: View,
-        theme: Theme,
-        draft: Option<&Draft>,
-        said: Option<String>,
-    ) -> Self {
-        let plan = &board.plan;
-        // Forms refuse a setting without a draw curve, so an error here can only be an empty board.
-        let evaluations = plan.evaluate().unwrap_or_default();
-        let all = std::iter::zip(&board.packs, &plan.packs)
-            .zip(&evaluations)
-            .map(|((id, pack), e)| Lane::new(plan, id.0, pack, e, view, draft));
-        let (set_aside, mut lanes): (Vec<Lane>, Vec<Lane>) = all.partition(Lane::is_set_aside);
+    pub(crate) fn new(scene: &Scene) -> Self {
+        let (board, view, units) = (&scene.board, scene.view, scene.look.units);
+        let plan = view.nudges.applied(&board.plan);
+        let all = lane::lanes(scene, &plan);
+        let (set_aside, mut lanes): (Vec<Lane>, Vec<Lane>) =
+            all.into_iter().partition(Lane::is_set_aside);
         sort(&mut lanes, view);
         let none = Problems::default();
-        let of = |open: Open| draft.filter(|d| d.of == open);
-        let problems_of = |open: Open| of(open).map_or(&none, |d| &d.problems);
-        let frame = Frame {
-            title: format!("{}: Board", plan.rig.name),
-            theme,
-            rig: Some((plan.rig.name.clone(), view.opening(Open::Rig).address(board.rig))),
-        };
+        let problems_of = |open: Open| scene.draft_of(open).map_or(&none, |d| &d.problems);
         Self {
-            frame,
+            frame: Frame::of_rig(&plan.rig.name, board.rig, view, scene.look),
             rig: board.rig,
             view,
-            said,
+            said: scene.said.clone(),
             undo: board.undo.clone(),
             redo: board.redo.clone(),
-            summary: summary(plan),
+            summary: summary(&plan, units),
             reserve: figures::percent(plan.rules.reserve),
-            floors: floors(plan),
+            floors: floors(&plan),
             orders: Order::ALL
                 .map(|(order, words)| OrderLink {
                     words,
@@ -89,25 +96,27 @@ impl BoardPage {
                     current: order == view.order,
                 })
                 .into(),
-            day: DayView::new(board, view, draft),
+            day: DayView::new(scene, &plan),
             aside_counts: counts(&set_aside),
             lanes,
             set_aside,
             rules: (view.open == Open::Rules).then(|| {
-                let typed = of(Open::Rules)
-                    .map_or_else(|| forms::settings::rules_typed(&plan.rules), |d| d.typed.clone());
-                forms::settings::rules_fields(&typed, problems_of(Open::Rules))
-            }),
-            rig_fields: (view.open == Open::Rig).then(|| {
-                let typed = of(Open::Rig)
-                    .map_or_else(|| forms::settings::rig_typed(&plan.rig), |d| d.typed.clone());
-                forms::settings::rig_fields(&typed, problems_of(Open::Rig))
+                let typed = scene.draft_of(Open::Rules).map_or_else(
+                    || forms::rules::typed(&board.plan.rules, units),
+                    |d| d.typed.clone(),
+                );
+                let problems = problems_of(Open::Rules);
+                forms::rules::fields(Shown { typed: &typed, problems, units })
             }),
             new_pack: (view.open == Open::NewPack).then(|| {
-                let typed = of(Open::NewPack).map_or_else(forms::pack::blank, |d| d.typed.clone());
-                forms::pack::groups("new", &typed, problems_of(Open::NewPack))
+                let typed = scene
+                    .draft_of(Open::NewPack)
+                    .map_or_else(forms::pack::blank, |d| d.typed.clone());
+                let problems = problems_of(Open::NewPack);
+                forms::pack::groups("new", Shown { typed: &typed, problems, units })
             }),
-            problems: draft.map_or(0, |d| d.problems.count()),
+            nudges: nudges(board.rig, view, plan.rig.craft.kind.is_boat()),
+            problems: scene.draft.as_ref().map_or(0, |d| d.problems.count()),
         }
     }
 
@@ -124,11 +133,20 @@ impl BoardPage {
         let open = match open {
             "day" => Open::Day,
             "rules" => Open::Rules,
-            "rig" => Open::Rig,
             "new-pack" => Open::NewPack,
             _ => Open::Nothing,
         };
         self.toggled(open)
+    }
+
+    /// Address of the Day page.
+    fn day_page(&self) -> String {
+        self.view.on(Page::Day).address(self.rig)
+    }
+
+    /// Without any what-if.
+    fn dropped(&self) -> String {
+        View { nudges: crate::view::Nudges::default(), ..self.view }.address(self.rig)
     }
 
     fn open_pack(&self, id: &i64) -> String {
@@ -164,7 +182,6 @@ impl BoardPage {
         match open {
             "day" => self.view.open == Open::Day,
             "rules" => self.view.open == Open::Rules,
-            "rig" => self.view.open == Open::Rig,
             _ => self.view.open == Open::NewPack,
         }
     }
@@ -183,28 +200,29 @@ fn sort(lanes: &mut [Lane], view: View) {
 }
 
 /// "24 V · 7 h 20 min · 89 Ah · 2.1 kWh".
-fn summary(plan: &Plan) -> String {
+pub(crate) fn summary(plan: &Plan, units: System) -> String {
     let volts = plan.rig.motor.system_voltage.value();
-    let charge: f64 = plan
-        .day
-        .stretches
-        .iter()
-        .map(|s| s.lasts.value() * day::nominal_amps(&plan.rig, s.duty))
-        .sum();
+    let charge = strip::amp_hours(plan);
     let mut parts = vec![
         format!("{} V", figures::amount(volts)),
         figures::duration(plan.day.lasts().value()),
         format!("{} Ah", figures::amount(charge)),
         figures::energy(charge * volts),
     ];
+    if plan.day.days_without_charging > 1 {
+        parts.push(format!("{} days without charging", plan.day.days_without_charging));
+    }
+    if plan.day.conditions.wind.value() > 0.0 {
+        parts.push(format!("wind {}", figures::speed(plan.day.conditions.wind, units)));
+    }
     if let Some(t) = plan.day.ambient {
-        parts.push(format!("{:.0} °F", lake_hour_core::units::convert::fahrenheit(t)));
+        parts.push(figures::measure(units, Measure::Temperature, t.value(), 0));
     }
     let devices = plan.day.accessory_power().value();
     if devices > 0.0 {
         parts.push(format!("devices {} W", figures::amount(devices)));
     }
-    parts.push(format!("{} days a year", figures::amount(plan.day.outings_per_year)));
+    parts.push(format!("{} outings a year", figures::amount(plan.day.outings_per_year)));
     parts.join(" · ")
 }
 

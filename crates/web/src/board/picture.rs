@@ -70,7 +70,7 @@ fn path(points: impl IntoIterator<Item = (f64, f64)>) -> String {
 
 impl Picture {
     pub(crate) fn of(drawn: &Drawn, outcome: Outcome, day: &Day, name: &str) -> Self {
-        let length = day.lasts().value();
+        let length = day.span().value();
         let at = |t: f64| x(t, length);
         let line: Vec<(f64, f64)> = drawn.points.iter().map(|p| (at(p.at), y(p.charge))).collect();
         let last = line.last().copied().unwrap_or((0.0, FULL_AT));

@@ -1,14 +1,19 @@
 //! What people type: read into the core's types, or kept as typed with a sentence beside the field.
 
+pub(crate) mod day_frame;
+pub(crate) mod list;
 pub(crate) mod pack;
-pub(crate) mod settings;
+pub(crate) mod rig;
+pub(crate) mod rules;
 pub(crate) mod stretch;
 
 use crate::error::PageError;
 use axum::extract::{FromRequest, Request};
 use axum::http::header;
 use lake_hour_core::allowed::{self, Allowed};
+use lake_hour_core::day;
 use lake_hour_core::units::parse;
+use lake_hour_core::units::system::{Measure, System};
 use std::collections::BTreeMap;
 
 /// A form as it was sent: every field as text.
@@ -52,7 +57,7 @@ impl<S: Send + Sync> FromRequest<S> for Typed {
 
 /// What is wrong with each field of a form.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub(crate) struct Problems(BTreeMap<&'static str, String>);
+pub(crate) struct Problems(BTreeMap<String, String>);
 
 impl Problems {
     pub(crate) fn get(&self, name: &str) -> Option<&str> {
@@ -71,17 +76,20 @@ impl Problems {
 /// Reads the fields of a form one by one and collects what is wrong with them.
 pub(crate) struct Reader<'a> {
     typed: &'a Typed,
+    units: System,
+    /// Put behind every name: the number of a row in a list.
+    row: String,
     problems: Problems,
 }
 
 impl<'a> Reader<'a> {
-    pub(crate) fn of(typed: &'a Typed) -> Self {
-        Self { typed, problems: Problems::default() }
+    pub(crate) fn of(typed: &'a Typed, units: System) -> Self {
+        Self { typed, units, row: String::new(), problems: Problems::default() }
     }
 
     /// What was typed, if it is text at all: bytes that are no UTF-8 arrive as replacement marks.
-    fn text(&mut self, name: &'static str) -> Option<&'a str> {
-        let text = self.typed.get(name);
+    fn text(&mut self, name: &str) -> Option<&'a str> {
+        let text = self.typed.get(&format!("{name}{}", self.row));
         if text.contains('\u{fffd}') {
             self.problem(name, "Some of this is not readable text. Type it again.");
             return None;
@@ -89,15 +97,12 @@ impl<'a> Reader<'a> {
         Some(text)
     }
 
-    pub(crate) fn problem(&mut self, name: &'static str, says: impl std::fmt::Display) {
+    pub(crate) fn problem(&mut self, name: &str, says: impl std::fmt::Display) {
+        let name = format!("{name}{}", self.row);
         self.problems.0.entry(name).or_insert_with(|| says.to_string());
     }
 
-    fn keep<T>(
-        &mut self,
-        name: &'static str,
-        read: Result<T, impl std::fmt::Display>,
-    ) -> Option<T> {
+    fn keep<T>(&mut self, name: &str, read: Result<T, impl std::fmt::Display>) -> Option<T> {
         match read {
             Ok(value) => Some(value),
             Err(bad) => {
@@ -107,78 +112,109 @@ impl<'a> Reader<'a> {
         }
     }
 
-    pub(crate) fn number(&mut self, name: &'static str, allowed: &Allowed) -> Option<f64> {
+    fn is_blank(&self, name: &str) -> bool {
+        self.typed.get(&format!("{name}{}", self.row)).trim().is_empty()
+    }
+
+    pub(crate) fn number(&mut self, name: &str, allowed: &Allowed) -> Option<f64> {
         let text = self.text(name)?;
         self.keep(name, parse::number(text, allowed))
     }
 
     /// A field that may stay empty. The outer `None` is a problem, the inner an empty field.
-    pub(crate) fn optional(
-        &mut self,
-        name: &'static str,
-        allowed: &Allowed,
-    ) -> Option<Option<f64>> {
+    pub(crate) fn optional(&mut self, name: &str, allowed: &Allowed) -> Option<Option<f64>> {
         if self.text(name)?.trim().is_empty() {
             return Some(None);
         }
         self.number(name, allowed).map(Some)
     }
 
-    pub(crate) fn whole(&mut self, name: &'static str, allowed: &Allowed) -> Option<u32> {
+    pub(crate) fn whole(&mut self, name: &str, allowed: &Allowed) -> Option<u32> {
         let text = self.text(name)?;
         self.keep(name, parse::whole(text, allowed))
     }
 
-    pub(crate) fn name(&mut self, name: &'static str) -> Option<String> {
+    /// A count that is `usual` where nothing was typed.
+    pub(crate) fn whole_or(&mut self, name: &str, allowed: &Allowed, usual: u32) -> Option<u32> {
+        if self.text(name)?.trim().is_empty() { Some(usual) } else { self.whole(name, allowed) }
+    }
+
+    pub(crate) fn name(&mut self, name: &str) -> Option<String> {
         let text = self.text(name)?;
         self.keep(name, allowed::name(text))
     }
 
-    /// A mass, in pounds unless it says "kg". [kg]
-    pub(crate) fn mass(&mut self, name: &'static str, allowed: &Allowed) -> Option<Option<f64>> {
-        let text = self.text(name)?.trim();
-        if text.is_empty() {
-            return Some(None);
-        }
-        let kilograms = if text.ends_with("kg") {
-            parse::number(text, allowed)
-        } else {
-            let pounds = Allowed {
-                low: ceil_two(allowed.low / lake_hour_core::units::convert::KG_PER_LB),
-                high: (allowed.high / lake_hour_core::units::convert::KG_PER_LB).floor(),
-                unit: "lb",
-            };
-            parse::number(text.trim_end_matches('s'), &pounds)
-                .map(|lb| lake_hour_core::units::convert::from_pounds(lb).value())
-        };
-        self.keep(name, kilograms).map(Some)
+    /// A name that is `usual` where nothing was typed.
+    pub(crate) fn name_or(&mut self, name: &str, usual: &str) -> Option<String> {
+        if self.text(name)?.trim().is_empty() { Some(usual.to_owned()) } else { self.name(name) }
     }
 
-    /// A temperature, in degrees Fahrenheit unless it says "C". [°C]
-    pub(crate) fn temperature(&mut self, name: &'static str) -> Option<Option<f64>> {
+    /// A measure in the units shown, or in the unit typed behind it. SI.
+    pub(crate) fn measure(&mut self, name: &str, of: Measure, allowed: &Allowed) -> Option<f64> {
+        let text = self.text(name)?;
+        self.keep(name, self.units.read(text, of, allowed))
+    }
+
+    /// A measure that may stay empty.
+    pub(crate) fn measure_if(
+        &mut self,
+        name: &str,
+        of: Measure,
+        allowed: &Allowed,
+    ) -> Option<Option<f64>> {
+        if self.text(name)?.trim().is_empty() {
+            return Some(None);
+        }
+        self.measure(name, of, allowed).map(Some)
+    }
+
+    /// A clock time that may stay empty.
+    pub(crate) fn clock_if(&mut self, name: &str) -> Option<Option<u16>> {
         let text = self.text(name)?.trim();
         if text.is_empty() {
             return Some(None);
         }
-        let bare = |unit: &str| text.trim_end_matches(unit).trim_end_matches(['°', ' ']);
-        let celsius = if text.ends_with(['C', 'c']) {
-            parse::number(bare(&text[text.len() - 1..]), &allowed::TEMPERATURE)
-        } else {
-            let fahrenheit = Allowed { low: -40.0, high: 140.0, unit: "°F" };
-            parse::number(bare("F"), &fahrenheit)
-                .map(|f| lake_hour_core::units::convert::from_fahrenheit(f).value())
-        };
-        self.keep(name, celsius).map(Some)
+        let read = day::clock(text).ok_or("Type a clock time from 00:00 to 23:59.");
+        self.keep(name, read).map(Some)
+    }
+
+    pub(crate) fn ticked(&self, name: &str) -> bool {
+        !self.is_blank(name)
     }
 
     /// One of the keys offered.
-    pub(crate) fn choice<T>(
-        &mut self,
-        name: &'static str,
-        read: impl Fn(&str) -> Option<T>,
-    ) -> Option<T> {
+    pub(crate) fn choice<T>(&mut self, name: &str, read: impl Fn(&str) -> Option<T>) -> Option<T> {
         let text = self.text(name)?;
         self.keep(name, read(text).ok_or("Choose one of those offered."))
+    }
+
+    /// Reads a list typed as numbered rows: those left blank are not there, and the one whose number
+    /// came with `remove` goes. `blank` names the fields that make a row one.
+    pub(crate) fn rows<T>(
+        &mut self,
+        blank: &[&str],
+        most: usize,
+        mut read: impl FnMut(&mut Self, usize) -> Option<T>,
+    ) -> Option<Vec<T>> {
+        let removed = self.typed.get("remove").to_owned();
+        let (mut rows, mut whole) = (Vec::new(), true);
+        for n in 0..=most {
+            self.row = format!("_{n}");
+            if removed == n.to_string() || blank.iter().all(|name| self.is_blank(name)) {
+                continue;
+            }
+            if rows.len() == most {
+                self.problem(blank[0], format!("At most {most} fit."));
+                whole = false;
+                break;
+            }
+            match read(self, n) {
+                Some(row) => rows.push(row),
+                None => whole = false,
+            }
+        }
+        self.row.clear();
+        whole.then_some(rows)
     }
 
     /// What was read, if nothing was wrong with any field.
@@ -188,10 +224,6 @@ impl<'a> Reader<'a> {
             _ => Err(self.problems),
         }
     }
-}
-
-fn ceil_two(value: f64) -> f64 {
-    (value * 100.0).ceil() / 100.0
 }
 
 /// What a field is, apart from what stands in it.
@@ -205,6 +237,10 @@ pub(crate) struct Spec {
     pub(crate) options: &'static [(&'static str, &'static str)],
     /// A name or other words, not a figure.
     pub(crate) words: bool,
+    /// What it measures, where the unit follows the set that is shown.
+    pub(crate) measure: Option<Measure>,
+    /// On or off.
+    pub(crate) tick: bool,
 }
 
 impl Spec {
@@ -214,11 +250,20 @@ impl Spec {
         unit: &'static str,
         hint: &'static str,
     ) -> Self {
-        Self { name, label, unit, hint, options: &[], words: false }
+        Self { name, label, unit, hint, options: &[], words: false, measure: None, tick: false }
+    }
+
+    pub(crate) const fn measure(
+        name: &'static str,
+        label: &'static str,
+        measure: Measure,
+        hint: &'static str,
+    ) -> Self {
+        Self { measure: Some(measure), ..Self::figure(name, label, "", hint) }
     }
 
     pub(crate) const fn words(name: &'static str, label: &'static str) -> Self {
-        Self { name, label, unit: "", hint: "", options: &[], words: true }
+        Self { words: true, ..Self::figure(name, label, "", "") }
     }
 
     pub(crate) const fn choice(
@@ -226,7 +271,11 @@ impl Spec {
         label: &'static str,
         options: &'static [(&'static str, &'static str)],
     ) -> Self {
-        Self { name, label, unit: "", hint: "", options, words: false }
+        Self { options, ..Self::figure(name, label, "", "") }
+    }
+
+    pub(crate) const fn tick(name: &'static str, label: &'static str) -> Self {
+        Self { tick: true, ..Self::figure(name, label, "", "") }
     }
 }
 
@@ -234,8 +283,11 @@ impl Spec {
 #[derive(Debug, Clone)]
 pub(crate) struct Field {
     pub(crate) spec: Spec,
+    /// As it is sent.
+    pub(crate) name: String,
     /// Unique on the page.
     pub(crate) id: String,
+    pub(crate) unit: &'static str,
     pub(crate) value: String,
     pub(crate) problem: Option<String>,
 }
@@ -247,22 +299,62 @@ pub(crate) struct Group {
     pub(crate) fields: Vec<Field>,
 }
 
-/// The fields of a form with what stands in them and what is wrong.
-pub(crate) fn fields(
-    prefix: &str,
-    specs: &[Spec],
-    typed: &Typed,
-    problems: &Problems,
-) -> Vec<Field> {
-    specs
-        .iter()
-        .map(|spec| Field {
-            spec: *spec,
-            id: format!("{prefix}-{}", spec.name),
-            value: typed.get(spec.name).to_owned(),
-            problem: problems.get(spec.name).map(str::to_owned),
-        })
-        .collect()
+/// A form's fields from what stands in them and what is wrong with it.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Shown<'a> {
+    pub(crate) typed: &'a Typed,
+    pub(crate) problems: &'a Problems,
+    pub(crate) units: System,
+}
+
+impl Shown<'_> {
+    /// The fields of a form; `prefix` keeps their ids apart.
+    pub(crate) fn fields(&self, prefix: &str, specs: &[Spec]) -> Vec<Field> {
+        self.numbered(prefix, specs, "")
+    }
+
+    fn numbered(&self, prefix: &str, specs: &[Spec], row: &str) -> Vec<Field> {
+        specs
+            .iter()
+            .map(|spec| {
+                let name = format!("{}{row}", spec.name);
+                Field {
+                    spec: *spec,
+                    id: format!("{prefix}-{name}"),
+                    unit: spec.measure.map_or(spec.unit, |m| self.units.unit(m).name),
+                    value: self.typed.get(&name).to_owned(),
+                    problem: self.problems.get(&name).map(str::to_owned),
+                    name,
+                }
+            })
+            .collect()
+    }
+
+    /// The rows of a list that are there, and a blank one behind them.
+    pub(crate) fn rows(&self, prefix: &str, specs: &[Spec], count: usize) -> Vec<Vec<Field>> {
+        (0..=count).map(|n| self.numbered(prefix, specs, &format!("_{n}"))).collect()
+    }
+}
+
+/// An SI value as it stands in its field.
+pub(crate) fn shown(units: System, measure: Measure, si: f64) -> String {
+    let figure = units.figure(measure, si);
+    let digits = if figure.abs() < 10.0 { 2 } else { 1 };
+    crate::figures::trimmed(format!("{figure:.digits$}"))
+}
+
+/// A measure that was not touched keeps its exact value, not the rounded one its field showed.
+pub(crate) fn untouched(
+    units: System,
+    measure: Measure,
+    before: Option<f64>,
+    typed: &str,
+    read: Option<f64>,
+) -> Option<f64> {
+    match before {
+        Some(si) if shown(units, measure, si) == typed.trim() => Some(si),
+        _ => read,
+    }
 }
 
 #[cfg(test)]
@@ -270,40 +362,27 @@ mod tests {
     use super::*;
 
     #[test]
-    fn masses_and_temperatures_are_read_in_either_unit() {
-        let read = |text: &str| {
-            let typed = Typed::default().with("m", text);
-            let mut r = Reader::of(&typed);
-            let mass = r.mass("m", &allowed::UNIT_MASS);
-            r.finish(mass)
+    fn rows_left_blank_or_removed_are_gone_and_bad_ones_are_told_by_their_number() {
+        let typed =
+            Typed::parse(b"name_0=Sonar&watts_0=18&name_2=Light&watts_2=x&name_3=Pump&watts_3=9");
+        let read = |typed: &Typed| {
+            let mut r = Reader::of(typed, System::Us);
+            let rows = r.rows(&["name", "watts"], 12, |r, _| {
+                Some((r.name("name")?, r.number("watts", &allowed::POWER)?))
+            });
+            r.finish(rows)
         };
-        assert_eq!(read(""), Ok(None));
-        assert_eq!(read("11.5 kg"), Ok(Some(11.5)));
-        for pounds in ["100", "100 lb", "100lbs"] {
-            assert!((read(pounds).expect(pounds).expect("typed") - 45.359_237).abs() < 1e-9);
-        }
-        assert_eq!(
-            read("0").expect_err("too light").get("m"),
-            Some("Type a number from 0.12 to 4409 lb.")
-        );
-        let read = |text: &str| {
-            let typed = Typed::default().with("t", text);
-            let mut r = Reader::of(&typed);
-            let t = r.temperature("t");
-            r.finish(t)
-        };
-        for (text, celsius) in
-            [("14 C", 14.0), ("14°C", 14.0), ("32", 0.0), ("32 F", 0.0), ("32 °F", 0.0)]
-        {
-            assert!((read(text).expect(text).expect("typed") - celsius).abs() < 1e-9, "{text}");
-        }
-        assert!(read("300").is_err());
+        let problems = read(&typed).expect_err("a letter");
+        assert!(problems.get("watts_2").expect("told").contains("not a number"));
+        assert_eq!(problems.count(), 1);
+        let rows = read(&typed.with("remove", "2")).expect("good");
+        assert_eq!(rows, [("Sonar".to_owned(), 18.0), ("Pump".to_owned(), 9.0)]);
     }
 
     #[test]
     fn bytes_that_are_no_text_are_refused_beside_their_field() {
         let typed = Typed::parse(b"name=Out%ff&minutes=10");
-        let mut r = Reader::of(&typed);
+        let mut r = Reader::of(&typed, System::Us);
         let name = r.name("name");
         let problems = r.finish(name).expect_err("not text");
         assert!(problems.get("name").expect("said").contains("not readable text"));

@@ -1,11 +1,15 @@
 //! A pack with its battery as groups of fields.
 
-use super::{Group, Problems, Reader, Spec, Typed, fields};
+use super::{Group, Problems, Reader, Shown, Spec, Typed, shown, untouched};
 use crate::figures;
 use lake_hour_core::allowed;
 use lake_hour_core::pack::{Pack, WeakUnit};
 use lake_hour_core::shelf::{Battery, Chemistry, CyclePoint, Rating};
-use lake_hour_core::units::{AmpHours, Amps, Hours, Kilograms, Volts, convert};
+use lake_hour_core::shelf::{Peak, Size};
+use lake_hour_core::units::system::{Measure, System};
+use lake_hour_core::units::{
+    AmpHours, Amps, Hours, Kilograms, Millimetres, Ohms, Volts, WattHours,
+};
 
 const CHEMISTRIES: &[(&str, &str)] = &[
     ("lfp", "LFP (lithium iron phosphate)"),
@@ -22,29 +26,46 @@ const BATTERY: &[Spec] = &[
     Spec::figure("ah", "Capacity of one", "Ah", "from the label"),
     Spec::figure("over", "rated over", "h", "20 if it does not say"),
     Spec::figure("reserve", "or reserve", "min", "minutes at 25 A"),
+    Spec::figure("cranking", "Cranking amps", "A", "never turned into Ah"),
+    Spec {
+        words: true,
+        ..Spec::figure(
+            "ratings",
+            "Further ratings",
+            "",
+            "207 Ah at 10 h; 115 min at 75 A; 1.4 kWh at 20 h",
+        )
+    },
 ];
 
 const WIRING: &[Spec] = &[
     Spec::figure("series", "In series", "", "adds volts"),
     Spec::figure("parallel", "In parallel", "", "adds amp-hours"),
     Spec::figure("continuous", "Carries for long", "A", "each; its BMS opens above"),
+    Spec::figure("peak", "Carries for moments", "A", "each"),
+    Spec::figure("seconds", "for up to", "s", "5 if it does not say"),
     Spec::figure("cutoff", "Cuts off at", "V", "each; typical if empty"),
+    Spec::figure("milliohm", "Resistance", "milliohm", "each; typical if empty"),
     Spec::figure("weak", "One weak unit", "%", "of a sound one's capacity"),
 ];
 
 const MONEY: &[Spec] = &[
-    Spec::figure("mass", "Weight of one", "lb", "or add kg"),
+    Spec::measure("mass", "Weight of one", Measure::Mass, "or type its unit"),
+    Spec::measure("length", "Length", Measure::Side, ""),
+    Spec::measure("width", "Width", Measure::Side, ""),
+    Spec::measure("height", "Height", Measure::Side, "with terminals"),
     Spec::figure("price", "Price of one", "", ""),
     Spec::figure("extra", "Charger, meter, cables", "", "all it takes beside them"),
     Spec::figure("cycles", "Cycles promised", "", "typical if empty"),
     Spec::figure("depth", "at a depth of", "%", "80 if it does not say"),
     Spec::figure("years", "Calendar life", "years", "typical if empty"),
+    Spec::tick("aboard", "Aboard today"),
 ];
 
 /// The groups of fields of a pack's form.
-pub(crate) fn groups(prefix: &str, typed: &Typed, problems: &Problems) -> Vec<Group> {
-    [("Battery", BATTERY), ("Wiring and limits", WIRING), ("Weight, money, life", MONEY)]
-        .map(|(title, specs)| Group { title, fields: fields(prefix, specs, typed, problems) })
+pub(crate) fn groups(prefix: &str, form: Shown<'_>) -> Vec<Group> {
+    [("Battery", BATTERY), ("Wiring and limits", WIRING), ("Size, money, life", MONEY)]
+        .map(|(title, specs)| Group { title, fields: form.fields(prefix, specs) })
         .into()
 }
 
@@ -58,9 +79,11 @@ pub(crate) fn blank() -> Typed {
 }
 
 /// The fields of a pack that is there.
-pub(crate) fn typed(pack: &Pack) -> Typed {
+pub(crate) fn typed(pack: &Pack, units: System) -> Typed {
     let b = &pack.battery;
     let some = |v: Option<f64>| v.map(figures::typed).unwrap_or_default();
+    let of = |m: Measure, si: Option<f64>| si.map(|v| shown(units, m, v)).unwrap_or_default();
+    let side = |pick: fn(&Size) -> Millimetres| b.size.as_ref().map(|s| pick(s).value());
     let (capacity, reserve) = (stated_capacity(b), stated_reserve(b));
     let cycles = b.cycles.first();
     Typed::default()
@@ -75,7 +98,16 @@ pub(crate) fn typed(pack: &Pack) -> Typed {
         .with("continuous", some(b.max_continuous.map(Amps::value)))
         .with("cutoff", some(b.low_voltage_cutoff.map(Volts::value)))
         .with("weak", some(pack.weak_unit.map(|w| w.capacity_share * 100.0)))
-        .with("mass", b.mass.map(|m| figures::typed_coarse(convert::pounds(m))).unwrap_or_default())
+        .with("mass", of(Measure::Mass, b.mass.map(Kilograms::value)))
+        .with("length", of(Measure::Side, side(|s| s.length)))
+        .with("width", of(Measure::Side, side(|s| s.width)))
+        .with("height", of(Measure::Side, side(|s| s.height)))
+        .with("cranking", some(b.cranking.map(Amps::value)))
+        .with("ratings", further(b))
+        .with("peak", some(b.peak.map(|p| p.current.value())))
+        .with("seconds", some(b.peak.map(|p| p.seconds)))
+        .with("milliohm", some(b.resistance.map(|r| r.value() * 1000.0)))
+        .with("aboard", if pack.aboard { "on" } else { "" })
         .with("price", some(b.price))
         .with("extra", figures::typed(pack.extra_cost))
         .with("cycles", some(cycles.map(|p| p.cycles)))
@@ -99,9 +131,70 @@ fn stated_reserve(b: &Battery) -> Option<f64> {
     })
 }
 
+/// Further ratings as they are typed: "207 Ah at 10 h; 115 min at 75 A; 1.4 kWh at 20 h".
+fn further(b: &Battery) -> String {
+    let words = unseen_ratings(b).into_iter().map(|r| match r {
+        Rating::Capacity { ah, over } => {
+            format!("{} Ah at {} h", figures::typed(ah.value()), figures::typed(over.value()))
+        }
+        Rating::Runtime { at, lasted } => {
+            format!("{} min at {} A", figures::typed(lasted.minutes()), figures::typed(at.value()))
+        }
+        Rating::Energy { wh, over } => format!(
+            "{} kWh at {} h",
+            figures::typed(wh.value() / 1000.0),
+            figures::typed(over.value())
+        ),
+    });
+    words.collect::<Vec<_>>().join("; ")
+}
+
+/// Reads [`further`] back.
+fn read_further(text: &str) -> Result<Vec<Rating>, String> {
+    let pieces = text.split(';').map(str::trim).filter(|t| !t.is_empty());
+    let ratings: Vec<Rating> = pieces
+        .map(|piece| {
+            let says = || {
+                format!(
+                    "\u{201c}{}\u{201d} is not understood. Write 207 Ah at 10 h, 115 min at 75 A or 1.4 kWh at 20 h, with ; between them.",
+                    piece.chars().take(40).collect::<String>()
+                )
+            };
+            let (first, second) = piece.split_once(" at ").ok_or_else(says)?;
+            let number = |text: &str, unit: &'static str, range: &allowed::Allowed| {
+                let bare = text.trim().strip_suffix(unit)?.trim();
+                lake_hour_core::units::parse::number(bare, range).ok()
+            };
+            let over = || number(second, "h", &allowed::RATED_HOURS).map(Hours::of);
+            let wh = number(first, "kWh", &allowed::UNIT_ENERGY);
+            let ah = number(first, "Ah", &allowed::CAPACITY);
+            let minutes = number(first, "min", &allowed::RATED_MINUTES);
+            let amps = number(second, "A", &allowed::LIMIT_CURRENT);
+            match (wh, ah, minutes) {
+                (Some(kwh), _, _) => {
+                    over().map(|over| Rating::Energy { wh: WattHours::of(kwh * 1000.0), over })
+                }
+                (_, Some(ah), _) => {
+                    over().map(|over| Rating::Capacity { ah: AmpHours::of(ah), over })
+                }
+                (_, _, Some(min)) => amps.map(|at| Rating::Runtime {
+                    at: Amps::of(at),
+                    lasted: Hours::from_minutes(min),
+                }),
+                _ => None,
+            }
+            .ok_or_else(says)
+        })
+        .collect::<Result<_, String>>()?;
+    if ratings.len() > allowed::MOST_POINTS - 2 {
+        return Err(format!("At most {} ratings fit.", allowed::MOST_POINTS - 2));
+    }
+    Ok(ratings)
+}
+
 /// Reads a pack. What the form does not show is kept from `before`.
-pub(crate) fn read(typed: &Typed, before: Option<&Pack>) -> Result<Pack, Problems> {
-    let mut r = Reader::of(typed);
+pub(crate) fn read(typed: &Typed, units: System, before: Option<&Pack>) -> Result<Pack, Problems> {
+    let mut r = Reader::of(typed, units);
     let name = r.name("name");
     let chemistry = r.choice("chemistry", Chemistry::from_key);
     let volts = r.number("volts", &allowed::UNIT_VOLTAGE);
@@ -113,7 +206,26 @@ pub(crate) fn read(typed: &Typed, before: Option<&Pack>) -> Result<Pack, Problem
     let continuous = r.optional("continuous", &allowed::LIMIT_CURRENT);
     let cutoff = r.optional("cutoff", &allowed::VOLTAGE);
     let weak = r.optional("weak", &WEAK_PERCENT);
-    let mass = r.mass("mass", &allowed::UNIT_MASS);
+    let mass = r.measure_if("mass", Measure::Mass, &allowed::UNIT_MASS);
+    let sides = ["length", "width", "height"]
+        .map(|n| (n, r.measure_if(n, Measure::Side, &allowed::BATTERY_SIDE)));
+    let given = sides.iter().filter(|(_, s)| matches!(s, Some(Some(_)))).count();
+    for (name, side) in &sides {
+        if *side == Some(None) && given > 0 {
+            r.problem(name, "Give all three sides, or none.");
+        }
+    }
+    let cranking = r.optional("cranking", &allowed::CRANKING);
+    let peak = r.optional("peak", &allowed::LIMIT_CURRENT);
+    let seconds = r.optional("seconds", &allowed::PEAK_SECONDS);
+    let milliohm = r.optional("milliohm", &MILLIOHM);
+    let others = match read_further(typed.get("ratings")) {
+        Ok(ratings) => ratings,
+        Err(says) => {
+            r.problem("ratings", says);
+            Vec::new()
+        }
+    };
     let price = r.optional("price", &allowed::PRICE);
     let extra = r.optional("extra", &allowed::PRICE);
     let cycles = r.optional("cycles", &allowed::CYCLES);
@@ -124,13 +236,10 @@ pub(crate) fn read(typed: &Typed, before: Option<&Pack>) -> Result<Pack, Problem
     {
         r.problem("cutoff", format!("Must be below the battery's {volts} V."));
     }
-    let others: Vec<Rating> = before.map(|p| unseen_ratings(&p.battery)).unwrap_or_default();
-    let starting = before.is_some_and(|p| p.battery.cranking.is_some());
-    if (ah, reserve) == (Some(None), Some(None)) && others.is_empty() && !starting {
-        r.problem(
-            "ah",
-            "Give the Ah or the reserve minutes. Cranking amps tell nothing of run time.",
-        );
+    let starting = matches!(cranking, Some(Some(_)));
+    let none = (ah, reserve) == (Some(None), Some(None)) && others.is_empty();
+    if none && !starting && !typed.get("ratings").contains(char::is_alphanumeric) {
+        r.problem("ah", "Give the Ah or the reserve minutes.");
     }
     let pack = (|| {
         let chemistry = chemistry?;
@@ -151,10 +260,25 @@ pub(crate) fn read(typed: &Typed, before: Option<&Pack>) -> Result<Pack, Problem
         battery.ratings = ratings;
         battery.max_continuous = continuous?.map(Amps::of);
         battery.low_voltage_cutoff = cutoff?.map(Volts::of);
-        let mass = mass?.map(Kilograms::of);
-        // A field that was not touched keeps its exact figure, not the rounded one it showed.
-        let untouched = before.filter(|p| self::typed(p).get("mass") == typed.get("mass"));
-        battery.mass = untouched.map_or(mass, |p| p.battery.mass);
+        let kept_mass = before.and_then(|p| p.battery.mass).map(Kilograms::value);
+        battery.mass =
+            untouched(units, Measure::Mass, kept_mass, typed.get("mass"), mass?).map(Kilograms::of);
+        let kept_size = before.and_then(|p| p.battery.size);
+        let side = |n: usize, pick: fn(&Size) -> Millimetres| -> Option<Option<Millimetres>> {
+            let kept = kept_size.as_ref().map(|s| pick(s).value());
+            let (name, read) = sides[n];
+            let typed = typed.get(name);
+            Some(untouched(units, Measure::Side, kept, typed, read?).map(Millimetres::of))
+        };
+        let sides = [side(0, |s| s.length)?, side(1, |s| s.width)?, side(2, |s| s.height)?];
+        battery.size = match sides {
+            [Some(length), Some(width), Some(height)] => Some(Size { length, width, height }),
+            _ => None,
+        };
+        battery.cranking = cranking?.map(Amps::of);
+        battery.resistance = milliohm?.map(|m| Ohms::of(m / 1000.0));
+        let seconds = seconds?.unwrap_or(5.0);
+        battery.peak = peak?.map(|a| Peak { current: Amps::of(a), seconds });
         battery.price = price?;
         battery.calendar_years = years?;
         let later = battery.cycles.get(1..).unwrap_or_default().to_vec();
@@ -176,6 +300,7 @@ pub(crate) fn read(typed: &Typed, before: Option<&Pack>) -> Result<Pack, Problem
                 capacity_share: percent / 100.0,
                 resistance_factor: resistance,
             }),
+            aboard: r.ticked("aboard"),
         })
     })();
     r.finish(pack)
@@ -196,6 +321,8 @@ fn unseen_ratings(b: &Battery) -> Vec<Rating> {
 }
 
 const WEAK_PERCENT: allowed::Allowed = allowed::Allowed { low: 5.0, high: 100.0, unit: "%" };
+/// A resistance typed in thousandths of an ohm.
+const MILLIOHM: allowed::Allowed = allowed::Allowed { low: 0.01, high: 10_000.0, unit: "milliohm" };
 const DEPTH_PERCENT: allowed::Allowed = allowed::Allowed { low: 1.0, high: 100.0, unit: "%" };
 
 #[cfg(test)]
@@ -213,7 +340,10 @@ mod tests {
             CyclePoint { depth: 0.5, cycles: 700.0 },
             CyclePoint { depth: 0.8, cycles: 400.0 },
         ];
-        battery.mass = Some(convert::from_pounds(67.0));
+        battery.mass = Some(Kilograms::of(30.4));
+        battery.cranking = Some(Amps::of(800.0));
+        let side = Millimetres::of;
+        battery.size = Some(Size { length: side(330.0), width: side(173.0), height: side(240.0) });
         battery.price = Some(219.0);
         Pack::of(battery, 2, 1)
     }
@@ -221,23 +351,20 @@ mod tests {
     #[test]
     fn saving_an_untouched_form_changes_nothing() {
         let before = pack();
-        let after = read(&typed(&before), Some(&before)).expect("untouched");
-        assert_eq!(after.battery.ratings, before.battery.ratings);
-        assert_eq!(after.battery.cycles, before.battery.cycles);
-        assert_eq!((after.series, after.parallel, &after.name), (2, 1, &before.name));
-        let grams = (after.battery.mass.expect("kept") - before.battery.mass.expect("set")).value();
-        assert!(grams.abs() < 1e-3);
+        let after =
+            read(&typed(&before, System::Us), System::Us, Some(&before)).expect("untouched");
+        assert_eq!(after, before);
     }
 
     #[test]
     fn each_bad_field_is_told_and_the_rest_is_kept() {
-        let sent = typed(&pack())
+        let sent = typed(&pack(), System::Us)
             .with("series", "0")
             .with("parallel", "65")
             .with("ah", "1e309")
             .with("cutoff", "12.5")
             .with("name", " ");
-        let problems = read(&sent, Some(&pack())).expect_err("bad");
+        let problems = read(&sent, System::Us, Some(&pack())).expect_err("bad");
         assert_eq!(problems.get("series"), Some("Type a number from 1 to 64."));
         assert_eq!(problems.get("parallel"), Some("Type a number from 1 to 64."));
         assert_eq!(problems.get("ah"), Some("Type a number from 0.1 to 10000 Ah."));
@@ -247,9 +374,19 @@ mod tests {
     }
 
     #[test]
+    fn further_ratings_are_typed_as_labels_print_them() {
+        let read = read_further("207 Ah at 10 h; 115 min at 75 A; 1.35 kWh at 20 h").expect("good");
+        assert_eq!(read.len(), 3);
+        assert_eq!(read[2].amp_hours(Volts::of(6.0)), AmpHours::of(225.0));
+        for bad in ["207 Ah", "207 Ah at ten h", "115 min at 75 h", "; x ; ", "-1 Ah at 5 h"] {
+            assert!(read_further(bad).expect_err(bad).contains("is not understood"), "{bad}");
+        }
+    }
+
+    #[test]
     fn no_capacity_at_all_is_asked_for() {
         let sent = blank().with("name", "Spark").with("volts", "12");
-        let problems = read(&sent, None).expect_err("no capacity");
+        let problems = read(&sent, System::Us, None).expect_err("no capacity");
         assert!(problems.get("ah").expect("told").contains("reserve minutes"));
     }
 }

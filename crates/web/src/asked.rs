@@ -1,0 +1,164 @@
+//! A request about a rig, from its address to its answer: what every page shares.
+
+use crate::App;
+use crate::board::BoardPage;
+use crate::day::DayPage;
+use crate::error::PageError;
+use crate::forms::{Problems, Typed};
+use crate::look::Look;
+use crate::render::Render;
+use crate::rig::RigPage;
+use crate::view::{Open, Page, View};
+use axum::extract::{FromRequestParts, Path, Query};
+use axum::http::request::Parts;
+use axum::http::{HeaderValue, StatusCode, header};
+use axum::response::{Html, IntoResponse, Redirect, Response};
+use lake_hour_store::{Board, Change, RigId};
+
+/// A form that could not be taken, with what was typed: it is shown again, beside what is wrong.
+#[derive(Debug, Clone)]
+pub(crate) struct Draft {
+    pub(crate) of: Open,
+    pub(crate) typed: Typed,
+    pub(crate) problems: Problems,
+}
+
+/// What a page is drawn from.
+#[derive(Debug, Clone)]
+pub(crate) struct Scene {
+    pub(crate) board: Board,
+    pub(crate) view: View,
+    pub(crate) look: Look,
+    pub(crate) draft: Option<Draft>,
+    /// What was just done.
+    pub(crate) said: Option<String>,
+}
+
+impl Scene {
+    /// The draft of this form, if it is the one to be looked at again.
+    pub(crate) fn draft_of(&self, open: Open) -> Option<&Draft> {
+        self.draft.as_ref().filter(|d| d.of == open)
+    }
+}
+
+/// What every answer about a rig needs from its request.
+pub(crate) struct Asked {
+    pub(crate) app: App,
+    pub(crate) rig: RigId,
+    pub(crate) view: View,
+    pub(crate) render: Render,
+    pub(crate) look: Look,
+}
+
+impl FromRequestParts<App> for Asked {
+    type Rejection = PageError;
+
+    async fn from_request_parts(parts: &mut Parts, app: &App) -> Result<Self, PageError> {
+        #[derive(serde::Deserialize)]
+        struct RigPath {
+            rig: i64,
+        }
+        let Path(RigPath { rig }) =
+            Path::from_request_parts(parts, app).await.map_err(|_| PageError::NoSuchPage)?;
+        let Query(view) = Query::from_request_parts(parts, app).await.unwrap_or_default();
+        let render = Render::from_request_parts(parts, app).await.unwrap_or(Render::Page);
+        let look = Look::of(&parts.headers);
+        Ok(Self { app: app.clone(), rig: RigId(rig), view, render, look })
+    }
+}
+
+impl Asked {
+    pub(crate) async fn board(&self) -> Result<Board, PageError> {
+        Ok(self.app.store.board(self.rig).await?)
+    }
+
+    /// The same on a page that its address names.
+    pub(crate) const fn on(mut self, page: Page) -> Self {
+        self.view.page = page;
+        self
+    }
+
+    /// The page as it is now, or with a form that has to be looked at again.
+    pub(crate) async fn draw(
+        self,
+        draft: Option<Draft>,
+        said: Option<String>,
+    ) -> Result<Response, PageError> {
+        let board = self.board().await?;
+        let permit = self.app.evaluations.clone().acquire_owned().await;
+        let _permit = permit.map_err(|_| PageError::Broken)?;
+        let status =
+            if draft.is_some() { StatusCode::UNPROCESSABLE_ENTITY } else { StatusCode::OK };
+        let address = self.view.address(self.rig);
+        let (render, view) = (self.render, self.view);
+        let scene = Scene { board, view, look: self.look, draft, said };
+        let html = tokio::task::spawn_blocking(move || match view.page {
+            Page::Rig => RigPage::new(&scene).html(render),
+            Page::Day => DayPage::new(&scene).html(render),
+            Page::Board => BoardPage::new(&scene).html(render),
+        });
+        let html = html.await.map_err(|_| PageError::Broken)??;
+        let vary = [(header::VARY, "HX-Request-Type, Cookie")];
+        let mut response = (status, vary, Html(html)).into_response();
+        if self.render == Render::Fragment
+            && self.view.drag.is_none()
+            && let Ok(address) = HeaderValue::from_str(&address)
+        {
+            // The address bar says what is shown, so that it can be reloaded, kept and passed on.
+            response.headers_mut().insert("HX-Replace-Url", address);
+        }
+        Ok(response)
+    }
+
+    /// After a change: the page in its new state, or the way to it for a browser without scripts.
+    pub(crate) async fn answer(self, said: Option<String>) -> Result<Response, PageError> {
+        match self.render {
+            Render::Fragment => self.draw(None, said).await,
+            Render::Page => Ok(Redirect::to(&self.view.address(self.rig)).into_response()),
+        }
+    }
+
+    /// Makes the change that a form asks for, or shows the form again.
+    pub(crate) async fn change(
+        mut self,
+        read: Result<Change, Problems>,
+        of: Open,
+        typed: Typed,
+    ) -> Result<Response, PageError> {
+        let change = match read {
+            Ok(change) => change,
+            Err(problems) => {
+                self.view.open = self.panel(of);
+                return self.draw(Some(Draft { of, typed, problems }), None).await;
+            }
+        };
+        let copied = matches!(change, Change::CopyPack(_));
+        let opens = matches!(change, Change::CopyStretch(_) | Change::SplitStretch(_));
+        let kept = self.app.store.change(self.rig, change).await?;
+        self.view.open = match (of, kept.made) {
+            // A new pack is done with; a copy is opened, since it is made to be changed.
+            (Open::NewPack, _) => Open::Nothing,
+            (_, Some(id)) if copied => Open::Pack(id),
+            (_, Some(id)) if opens && self.view.page == Page::Day => Open::Stretch(id),
+            (Open::NewStretch, Some(id)) if self.view.page == Page::Day => Open::Stretch(id),
+            (of, _) => self.panel(of),
+        };
+        self.answer(Some(kept.sentence)).await
+    }
+
+    /// The panel that holds this form on this page.
+    const fn panel(&self, of: Open) -> Open {
+        match (self.view.page, of) {
+            (Page::Day, Open::Day) => Open::Nothing,
+            (Page::Board, Open::Stretch(_) | Open::NewStretch) => Open::Day,
+            // A part is always there; what else is open stays so.
+            (_, Open::Part(_)) => self.view.open,
+            (_, of) => of,
+        }
+    }
+}
+
+/// A form's own address visited: without scripts it stands in the address bar after a refused form.
+pub(crate) async fn back(asked: Asked) -> Redirect {
+    Redirect::to(&asked.view.address(asked.rig))
+}

@@ -1,0 +1,129 @@
+//! The day above the lanes: its stretches as blocks, and as rows to edit.
+
+use crate::asked::Scene;
+use crate::day::strip::{self, Strip};
+use crate::figures;
+use crate::forms::{self, Field, Problems, Shown, Typed};
+use crate::view::Open;
+use lake_hour_core::plan::Plan;
+
+/// A stretch as a row of fields.
+#[derive(Debug, Clone)]
+pub(crate) struct Row {
+    /// Zero for the row of a new one.
+    pub(crate) id: i64,
+    pub(crate) typed: Typed,
+    pub(crate) problems: Problems,
+    /// Clock times, ampere-hours and watt-hours it comes to.
+    pub(crate) when: String,
+    pub(crate) comes_to: String,
+    pub(crate) first: bool,
+    pub(crate) last: bool,
+    boat: bool,
+}
+
+impl Row {
+    pub(crate) fn value(&self, name: &str) -> &str {
+        self.typed.get(name)
+    }
+
+    pub(crate) fn problem(&self, name: &str) -> Option<&str> {
+        self.problems.get(name)
+    }
+
+    pub(crate) fn is(&self, kind: &str) -> bool {
+        self.typed.get("kind") == kind
+    }
+
+    pub(crate) const fn kinds(&self) -> &'static [(&'static str, &'static str)] {
+        forms::stretch::kinds(self.boat)
+    }
+}
+
+/// The day above the lanes.
+#[derive(Debug, Clone)]
+pub(crate) struct DayView {
+    pub(crate) strip: Strip,
+    pub(crate) take_out: String,
+    pub(crate) lasts: String,
+    pub(crate) stretches: usize,
+    /// Open for editing.
+    pub(crate) rows: Option<Vec<Row>>,
+    pub(crate) fields: Vec<Field>,
+    pub(crate) totals: String,
+}
+
+impl DayView {
+    /// `plan` is what is shown, with what-ifs; the rows are what is kept.
+    pub(crate) fn new(scene: &Scene, plan: &Plan) -> Self {
+        let day = &plan.day;
+        let open = scene.view.open == Open::Day;
+        let draft = scene.draft_of(Open::Day);
+        let none = Problems::default();
+        let kept = &scene.board.plan.day;
+        let typed = draft
+            .map_or_else(|| forms::day_frame::typed(kept, scene.look.units), |d| d.typed.clone());
+        let shown = Shown {
+            typed: &typed,
+            problems: draft.map_or(&none, |d| &d.problems),
+            units: scene.look.units,
+        };
+        Self {
+            strip: Strip::new(plan, &scene.board.stretches, scene.look.units, 46.0, 96.0),
+            take_out: figures::clock(day, day.span().value()),
+            lasts: figures::duration(day.lasts().value()),
+            stretches: day.stretches.len(),
+            rows: open.then(|| rows(scene)),
+            fields: forms::day_frame::fields(shown),
+            totals: strip::totals(plan),
+        }
+    }
+}
+
+fn rows(scene: &Scene) -> Vec<Row> {
+    let plan = &scene.board.plan;
+    let day = &plan.day;
+    let volts = plan.rig.motor.system_voltage.value();
+    let boat = plan.rig.craft.kind.is_boat();
+    let count = day.stretches.len();
+    let implied = strip::implied(plan);
+    let mut clock = 0.0;
+    let mut rows: Vec<Row> = (0..count)
+        .map(|n| {
+            let (stretch, id) = (&day.stretches[n], scene.board.stretches[n].0);
+            let (start, lasts) = (clock, stretch.lasts.value());
+            clock += lasts;
+            let mine = scene.draft_of(Open::Stretch(id));
+            let ah = implied[n].amps.value() * lasts * stretch.share;
+            Row {
+                id,
+                typed: mine.map_or_else(
+                    || forms::stretch::typed(stretch, scene.look.units),
+                    |d| d.typed.clone(),
+                ),
+                problems: mine.map(|d| d.problems.clone()).unwrap_or_default(),
+                when: format!(
+                    "{} to {}",
+                    figures::clock(day, start),
+                    figures::clock(day, start + lasts)
+                ),
+                comes_to: format!("{} Ah, {}", figures::amount(ah), figures::energy(ah * volts)),
+                first: n == 0,
+                last: n + 1 == count,
+                boat,
+            }
+        })
+        .collect();
+    let new = scene.draft_of(Open::NewStretch);
+    rows.push(Row {
+        id: 0,
+        typed: new.map_or_else(|| Typed::default().with("kind", "current"), |d| d.typed.clone()),
+        problems: new.map(|d| d.problems.clone()).unwrap_or_default(),
+        when: format!("from {}", figures::clock(day, clock)),
+        comes_to: String::new(),
+        first: true,
+        last: true,
+        boat,
+    });
+    rows
+}

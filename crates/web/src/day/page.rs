@@ -1,0 +1,337 @@
+//! The Day page put together.
+
+use super::strip::{self, Strip};
+use crate::asked::Scene;
+use crate::board::{self, Lane, NudgeLink};
+use crate::error::PageError;
+use crate::figures;
+use crate::forms::list::ListView;
+use crate::forms::{self, Field, Problems, Shown, Typed};
+use crate::layout::Frame;
+use crate::render::Render;
+use crate::view::{Nudges, Open, Part, View};
+use askama::Template;
+use lake_hour_core::day::{self, Template as DayTemplate};
+use lake_hour_core::plan::Plan;
+use lake_hour_core::propulsion::Implied;
+use lake_hour_core::units::Hours;
+use lake_hour_core::units::system::{Measure, System};
+use lake_hour_store::RigId;
+
+/// The panel of one stretch.
+pub(crate) struct Panel {
+    id: i64,
+    name: String,
+    fields: Vec<Field>,
+    /// What it comes to: (label, figure, who says so).
+    implied: Vec<(&'static str, String)>,
+    says: String,
+    first: bool,
+    last: bool,
+}
+
+/// One line of the sum on a sheet of paper.
+pub(crate) struct SumLine {
+    name: String,
+    amps: String,
+    hours: String,
+    ah: String,
+}
+
+#[derive(Template)]
+#[template(path = "day/page.html", blocks = ["page", "live"])]
+pub(crate) struct DayPage {
+    frame: Frame,
+    rig: RigId,
+    view: View,
+    said: Option<String>,
+    undo: Option<String>,
+    redo: Option<String>,
+    problems: usize,
+    summary: String,
+    strip: Strip,
+    lanes: Vec<Lane>,
+    set_aside: usize,
+    panel: Option<Panel>,
+    new_stretch: Vec<Field>,
+    day: Vec<Field>,
+    hourly: ListView,
+    devices: ListView,
+    devices_together: bool,
+    templates: Vec<DayTemplate>,
+    nudges: Vec<NudgeLink>,
+    sum: Vec<SumLine>,
+    sum_total: String,
+    next_size: String,
+    boat: bool,
+}
+
+impl DayPage {
+    pub(crate) fn new(scene: &Scene) -> Self {
+        let (board, view, units) = (&scene.board, scene.view, scene.look.units);
+        let mut plan = view.nudges.applied(&board.plan);
+        if let Some((id, minutes)) = view.drag
+            && let Some(n) = board.stretches.iter().position(|s| s.0 == id)
+        {
+            plan.day.stretches[n].lasts = Hours::from_minutes(minutes);
+        }
+        let boat = plan.rig.craft.kind.is_boat();
+        let implied = strip::implied(&plan);
+        let (set_aside, lanes): (Vec<Lane>, Vec<Lane>) =
+            board::lanes(scene, &plan).into_iter().partition(Lane::is_set_aside);
+        let forms = Forms { scene, units };
+        let (sum, sum_total, next_size) = sum(&plan, &implied);
+        Self {
+            frame: Frame::of_rig(&plan.rig.name, board.rig, view, scene.look),
+            rig: board.rig,
+            view,
+            said: scene.said.clone(),
+            undo: board.undo.clone(),
+            redo: board.redo.clone(),
+            problems: scene.draft.as_ref().map_or(0, |d| d.problems.count()),
+            summary: summary(&plan, &implied, units),
+            strip: Strip::new(&plan, &board.stretches, units, 92.0, 150.0),
+            lanes,
+            set_aside: set_aside.len(),
+            panel: panel(scene, &plan, &implied),
+            new_stretch: forms.new_stretch(boat),
+            day: forms.shown(
+                Open::Day,
+                || forms::day_frame::typed(&board.plan.day, units),
+                forms::day_frame::fields,
+            ),
+            hourly: ListView {
+                id: "hourly",
+                what: "change of weather",
+                action: action(board.rig, view, "hourly"),
+                rows: forms.shown(
+                    Open::Part(Part::Hourly),
+                    || forms::day_frame::hourly_typed(&board.plan.day, units),
+                    |s| forms::day_frame::hourly_rows(s, board.plan.day.hourly.len()),
+                ),
+                tick: None,
+            },
+            devices: ListView {
+                id: "devices",
+                what: "device",
+                action: action(board.rig, view, "devices"),
+                rows: forms.shown(
+                    Open::Part(Part::Devices),
+                    || forms::day_frame::devices_typed(&board.plan.day),
+                    |s| forms::day_frame::device_rows(s, board.plan.day.accessories.len()),
+                ),
+                tick: None,
+            },
+            devices_together: plan.day.accessories.iter().any(|a| !a.on_house),
+            templates: day::templates(plan.rig.craft.kind),
+            nudges: board::nudges(board.rig, view, boat),
+            sum,
+            sum_total,
+            next_size,
+            boat,
+        }
+    }
+
+    pub(crate) fn html(&self, render: Render) -> Result<String, PageError> {
+        let html = match render {
+            Render::Page => self.render(),
+            // While a block is dragged only the picture and the lanes follow it.
+            Render::Fragment if self.view.drag.is_some() => self.as_live().render(),
+            Render::Fragment => self.as_page().render(),
+        };
+        html.map_err(|_| PageError::Broken)
+    }
+
+    fn action(&self, path: &str) -> String {
+        action(self.rig, self.view, path)
+    }
+
+    fn stretch(&self, id: &i64) -> String {
+        self.action(&format!("stretches/{id}"))
+    }
+
+    fn act(&self, id: &i64, act: &str) -> String {
+        self.action(&format!("stretches/{id}/{act}"))
+    }
+
+    /// What can be done with the open stretch: key, words, not now.
+    fn acts(&self) -> [(&'static str, &'static str, bool); 5] {
+        let (first, last) = self.panel.as_ref().map_or((true, true), |p| (p.first, p.last));
+        [
+            ("earlier", "Earlier", first),
+            ("later", "Later", last),
+            ("copy", "Copy", false),
+            ("split", "Split in two", false),
+            ("remove", "Remove", false),
+        ]
+    }
+
+    fn open_stretch(&self, id: &i64) -> String {
+        let open = Open::Stretch(*id);
+        let open = if self.view.open == open { Open::Nothing } else { open };
+        self.view.opening(open).address(self.rig)
+    }
+
+    fn is_open(&self, id: &i64) -> bool {
+        self.view.open == Open::Stretch(*id)
+    }
+
+    fn dropped(&self) -> String {
+        View { nudges: Nudges::default(), ..self.view }.address(self.rig)
+    }
+}
+
+fn action(rig: RigId, view: View, path: &str) -> String {
+    format!("/rigs/{}/{path}{}", rig.0, view.query())
+}
+
+/// Forms with what is kept in them, or with what was typed and is wrong.
+struct Forms<'a> {
+    scene: &'a Scene,
+    units: System,
+}
+
+impl Forms<'_> {
+    fn shown<T>(
+        &self,
+        open: Open,
+        kept: impl FnOnce() -> Typed,
+        show: impl FnOnce(Shown<'_>) -> T,
+    ) -> T {
+        let draft = self.scene.draft_of(open);
+        let none = Problems::default();
+        let typed = draft.map_or_else(kept, |d| d.typed.clone());
+        let problems = draft.map_or(&none, |d| &d.problems);
+        show(Shown { typed: &typed, problems, units: self.units })
+    }
+
+    fn new_stretch(&self, boat: bool) -> Vec<Field> {
+        let blank = || {
+            let kind = if boat { "speed" } else { "distance" };
+            Typed::default().with("kind", kind).with("minutes", "30").with("share", "100")
+        };
+        self.shown(Open::NewStretch, blank, |s| {
+            let mut fields = forms::stretch::fields(s, "new", boat);
+            // The rest is for the stretch once it is there.
+            fields.truncate(4);
+            fields
+        })
+    }
+}
+
+fn panel(scene: &Scene, plan: &Plan, implied: &[Implied]) -> Option<Panel> {
+    let Open::Stretch(id) = scene.view.open else { return None };
+    let n = scene.board.stretches.iter().position(|s| s.0 == id)?;
+    let units = scene.look.units;
+    let boat = plan.rig.craft.kind.is_boat();
+    let forms = Forms { scene, units };
+    let kept = &scene.board.plan.day.stretches[n];
+    let (stretch, i) = (&plan.day.stretches[n], &implied[n]);
+    let worked = stretch.lasts.value() * stretch.share;
+    let mut figures_of = vec![
+        ("draws", format!("{} A", figures::amount(i.amps.value()))),
+        ("power", format!("{} W", figures::amount(i.watts.value()))),
+    ];
+    if let Some(v) = i.speed {
+        figures_of.push(("over the ground", figures::speed(v, units)));
+    }
+    if let Some(d) = i.distance {
+        figures_of.push(("covers", figures::distance(d, units)));
+        if d.value() > 50.0 {
+            let each = units.unit(Measure::Distance);
+            let wh = i.watts.value() * worked / (d.value() / each.factor);
+            figures_of.push(("each", format!("{} Wh/{}", figures::amount(wh), each.name)));
+        }
+    }
+    figures_of.push(("takes", format!("{} Ah", figures::amount(i.amps.value() * worked))));
+    let says = if i.too_much {
+        "More than the motor can give: it runs flat out and does not get there.".to_owned()
+    } else {
+        format!(
+            "{}, {} either way: {}",
+            i.origin.words(),
+            figures::percent(i.unsure),
+            match (i.origin, scene.board.plan.rig.measured.is_empty()) {
+                (lake_hour_core::source::Origin::Typical, true) =>
+                    "one measured speed on the Rig page makes it yours.",
+                _ => "the rest is wind and load.",
+            }
+        )
+    };
+    Some(Panel {
+        id,
+        name: kept.name.clone(),
+        fields: forms.shown(
+            Open::Stretch(id),
+            || forms::stretch::typed(kept, units),
+            |s| forms::stretch::fields(s, "stretch", boat),
+        ),
+        implied: figures_of,
+        says,
+        first: n == 0,
+        last: n + 1 == plan.day.stretches.len(),
+    })
+}
+
+/// "7 h 20 min · 9.4 mi · 89 Ah · 2.1 kWh at 24 V".
+fn summary(plan: &Plan, implied: &[Implied], units: System) -> String {
+    let gone: f64 = implied.iter().filter_map(|i| i.distance).map(|d| d.value().max(0.0)).sum();
+    let mut parts = vec![strip::totals(plan).replace(", ", " · ")];
+    if gone > 100.0 {
+        let distance = figures::distance(lake_hour_core::units::Metres::of(gone), units);
+        parts.insert(0, distance);
+        if !plan.rig.craft.kind.is_boat() {
+            let wh = strip::amp_hours(plan) * plan.rig.motor.system_voltage.value();
+            let each = units.unit(Measure::Distance);
+            parts.push(format!("{} Wh/{}", figures::amount(wh * each.factor / gone), each.name));
+        }
+    }
+    parts.join(" · ")
+}
+
+/// The day summed as on a sheet of paper: amps times hours, line by line; the total; what to buy at half
+/// of the label for lead and at nine tenths for LFP, in the sizes that are sold.
+fn sum(plan: &Plan, implied: &[Implied]) -> (Vec<SumLine>, String, String) {
+    let volts = plan.rig.motor.system_voltage.value();
+    let mut lines: Vec<SumLine> = std::iter::zip(&plan.day.stretches, implied)
+        .map(|(s, i)| {
+            let hours = s.lasts.value() * s.share;
+            SumLine {
+                name: s.name.clone(),
+                amps: figures::amount(i.amps.value()),
+                hours: format!("{hours:.2}"),
+                ah: figures::amount(i.amps.value() * hours),
+            }
+        })
+        .collect();
+    for device in plan.day.accessories.iter().filter(|a| !a.on_house) {
+        let hours = device.hours.unwrap_or(plan.day.lasts()).value();
+        let amps = device.power.value() / volts;
+        lines.push(SumLine {
+            name: device.name.clone(),
+            amps: figures::amount(amps),
+            hours: format!("{hours:.2}"),
+            ah: figures::amount(amps * hours),
+        });
+    }
+    let days = f64::from(plan.day.days_without_charging);
+    let total = strip::amp_hours(plan) * days;
+    let keep = 1.0 - plan.rules.reserve;
+    let wanted = |chemistry| total / ((1.0 - plan.rules.floor(chemistry)) * keep);
+    let sold = |ah: f64| -> f64 {
+        // Sizes that are sold, by the tens and then by larger steps: common practice, no source.
+        let step = if ah <= 120.0 { 10.0 } else { 20.0 };
+        (ah / step).ceil() * step
+    };
+    use lake_hour_core::shelf::Chemistry::{Agm, Lfp};
+    let next = format!(
+        "With your house rules that is {} Ah of lead or {} Ah of LFP at {} V: next size up {} and {} Ah.",
+        figures::amount(wanted(Agm)),
+        figures::amount(wanted(Lfp)),
+        figures::amount(volts),
+        sold(wanted(Agm)),
+        sold(wanted(Lfp))
+    );
+    let per_day = if days > 1.0 { format!(" in {days} days") } else { String::new() };
+    (lines, format!("{} Ah{per_day}", figures::amount(total)), next)
+}

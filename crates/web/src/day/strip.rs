@@ -1,0 +1,206 @@
+//! The stretches as blocks on the time axis: amps as height, kind as texture.
+
+use crate::figures;
+use lake_hour_core::day::{self, Day, Duty};
+use lake_hour_core::plan::Plan;
+use lake_hour_core::propulsion::{self, Implied};
+use lake_hour_core::source::Origin;
+use lake_hour_core::units::system::{Measure, System};
+use lake_hour_core::units::{Amps, Hours, Watts};
+use lake_hour_store::StretchId;
+
+/// A stretch as a block on the time axis.
+#[derive(Debug, Clone)]
+pub(crate) struct Block {
+    pub(crate) id: i64,
+    /// Across, in percent: where it starts and how wide it is.
+    pub(crate) x: String,
+    pub(crate) width: String,
+    /// Where it ends, in percent.
+    pub(crate) end: String,
+    /// Whether there is room for its words.
+    pub(crate) roomy: bool,
+    /// Down, in pixels: where its top is and how high it is.
+    pub(crate) top: String,
+    pub(crate) height: String,
+    /// What its texture tells: `steady`, `holds`, `setting`, `off`.
+    pub(crate) kind: &'static str,
+    pub(crate) amps: String,
+    pub(crate) name: String,
+    pub(crate) sentence: String,
+    pub(crate) minutes: f64,
+    /// On a later day without charging: the same stretch again.
+    pub(crate) again: bool,
+}
+
+/// An hour on the time axis.
+#[derive(Debug, Clone)]
+pub(crate) struct Tick {
+    pub(crate) at: String,
+    pub(crate) text: String,
+}
+
+/// The blocks of the whole time, nights between days without charging included.
+#[derive(Debug, Clone)]
+pub(crate) struct Strip {
+    pub(crate) blocks: Vec<Block>,
+    pub(crate) ticks: Vec<Tick>,
+    pub(crate) hours: f64,
+    /// What the weather does, by the hour.
+    pub(crate) weather: Vec<Tick>,
+}
+
+/// What each stretch comes to at the system's nominal voltage, devices not counted. Each lane counts at
+/// its own voltage.
+pub(crate) fn implied(plan: &Plan) -> Vec<Implied> {
+    let mut clock = Hours::ZERO;
+    let all = plan.day.stretches.iter().map(|stretch| {
+        let now = plan.day.conditions_at(clock + stretch.lasts * 0.5);
+        clock += stretch.lasts;
+        // Forms refuse a setting without a draw curve: nothing is drawn where none is known.
+        propulsion::implied(&plan.rig, stretch, &now).unwrap_or(Implied {
+            amps: Amps::ZERO,
+            watts: Watts::ZERO,
+            speed: None,
+            distance: None,
+            unsure: 0.0,
+            origin: Origin::Typical,
+            too_much: false,
+        })
+    });
+    all.collect()
+}
+
+/// Ampere-hours of one day at nominal voltage, devices on the motor's battery included.
+pub(crate) fn amp_hours(plan: &Plan) -> f64 {
+    let volts = plan.rig.motor.system_voltage.value();
+    let motor: f64 = std::iter::zip(&plan.day.stretches, implied(plan))
+        .map(|(s, i)| s.lasts.value() * s.share * i.amps.value())
+        .sum();
+    motor + plan.day.accessory_power().value() * plan.day.lasts().value() / volts
+}
+
+/// "7 h 20 min, 89 Ah, 2.1 kWh at 24 V".
+pub(crate) fn totals(plan: &Plan) -> String {
+    let (charge, volts) = (amp_hours(plan), plan.rig.motor.system_voltage.value());
+    format!(
+        "{}, {} Ah, {} at {} V",
+        figures::duration(plan.day.lasts().value()),
+        figures::amount(charge),
+        figures::energy(charge * volts),
+        figures::amount(volts)
+    )
+}
+
+impl Strip {
+    /// `tallest` is the highest block, `axis` where the axis is. [px]
+    pub(crate) fn new(
+        plan: &Plan,
+        ids: &[StretchId],
+        units: System,
+        tallest: f64,
+        axis: f64,
+    ) -> Self {
+        let day = &plan.day;
+        let (span, one) = (day.span().value(), day.lasts().value());
+        let implied = implied(plan);
+        let most = implied.iter().map(|i| i.amps.value()).fold(1.0, f64::max);
+        let mut blocks = Vec::new();
+        for turn in 0..day.days_without_charging {
+            let mut clock = f64::from(turn) * one.max(24.0);
+            for (n, stretch) in day.stretches.iter().enumerate() {
+                let (start, lasts) = (clock, stretch.lasts.value());
+                clock += lasts;
+                let amps = implied[n].amps.value();
+                let part = if span > 0.0 { lasts / span } else { 0.0 };
+                let at = |t: f64| if span > 0.0 { t / span * 100.0 } else { 0.0 };
+                let height = if amps > 0.0 { (amps / most * tallest).max(4.0) } else { 3.0 };
+                let kind = match stretch.duty {
+                    Duty::Current(_) => "steady",
+                    Duty::Power(_) | Duty::Speed(_) | Duty::Distance(_) | Duty::HoldPlace => {
+                        "holds"
+                    }
+                    Duty::Setting(_) => "setting",
+                    Duty::Off => "off",
+                };
+                let mut draw = format!("{} A", figures::amount(amps));
+                if stretch.share < 1.0 {
+                    draw = format!("{draw}, {}", figures::percent(stretch.share));
+                }
+                blocks.push(Block {
+                    id: ids.get(n).map_or(0, |id| id.0),
+                    x: format!("{:.3}%", at(start)),
+                    width: format!("{:.3}%", (part * 100.0 - 0.15).max(0.1)),
+                    end: format!("{:.3}%", at(clock)),
+                    roomy: part > 0.045,
+                    top: format!("{:.1}", axis - height),
+                    height: format!("{height:.1}"),
+                    kind,
+                    sentence: format!(
+                        "{}: {draw} for {} from {}",
+                        stretch.name,
+                        figures::duration(lasts),
+                        figures::clock(day, start)
+                    ),
+                    amps: draw,
+                    name: stretch.name.clone(),
+                    minutes: stretch.lasts.minutes(),
+                    again: turn > 0,
+                });
+            }
+        }
+        Self { blocks, ticks: ticks(day, span), hours: span, weather: weather(day, span, units) }
+    }
+}
+
+/// Round clock times, at most some nine of them.
+fn ticks(day: &Day, hours: f64) -> Vec<Tick> {
+    let step = [0.25, 0.5, 1.0, 2.0, 3.0, 4.0, 6.0, 12.0, 24.0]
+        .into_iter()
+        .find(|step| hours / step <= 9.0)
+        .unwrap_or(48.0);
+    let start = f64::from(day.start_minute) / 60.0;
+    let mut at = (start / step).ceil() * step - start;
+    let mut ticks = Vec::new();
+    while at <= hours + 1e-9 && hours > 0.0 {
+        // The last words would stick out.
+        if at / hours < 0.94 {
+            let minute = day.clock_minute(Hours::of(at));
+            ticks.push(Tick {
+                at: format!("{:.3}%", at / hours * 100.0),
+                text: day::clock_words(minute),
+            });
+        }
+        at += step;
+    }
+    ticks
+}
+
+/// Wind, current and air where they change.
+fn weather(day: &Day, span: f64, units: System) -> Vec<Tick> {
+    let mut changes = vec![0.0];
+    changes.extend(
+        day.hourly
+            .iter()
+            .map(|h| (f64::from(h.from_minute) - f64::from(day.start_minute)) / 60.0)
+            .filter(|at| *at > 0.0 && *at < span),
+    );
+    let told = |at: f64| {
+        let now = day.conditions_at(Hours::of(at));
+        let mut words = Vec::new();
+        if now.wind.value() > 0.0 {
+            words.push(format!("wind {}", figures::speed(now.wind, units)));
+        }
+        if now.current.value() > 0.0 {
+            words.push(format!("current {}", figures::speed(now.current, units)));
+        }
+        if let Some(air) = now.air {
+            words.push(figures::measure(units, Measure::Temperature, air.value(), 0));
+        }
+        if words.is_empty() { "calm".to_owned() } else { words.join(", ") }
+    };
+    changes
+        .into_iter()
+        .map(|at| Tick { at: format!("{:.3}%", at / span.max(1e-9) * 100.0), text: told(at) })
+        .collect()
+}

@@ -1,0 +1,206 @@
+//! The day without its stretches, as fields: when, how often, in what weather, with which devices.
+
+use super::{Field, Problems, Reader, Shown, Spec, Typed, shown, untouched};
+use crate::figures;
+use lake_hour_core::allowed;
+use lake_hour_core::day::{self, Accessory, Day, HourConditions};
+use lake_hour_core::units::system::{Measure, System};
+use lake_hour_core::units::{Celsius, Hours, MetresPerSecond, Watts};
+
+const DAY: &[Spec] = &[
+    Spec::figure("start", "Starts at", "", "as in 07:00"),
+    Spec::figure("outings", "Outings like this", "a year", ""),
+    Spec::figure("days", "Days without charging", "", "1 if charged each night"),
+    Spec::figure("ready", "Full again by", "", "as in 05:30; or empty"),
+    Spec::measure("wind", "Wind", Measure::Speed, "through the day"),
+    Spec::measure("current", "Water's current", Measure::Speed, ""),
+    Spec::measure("ambient", "Around the batteries", Measure::Temperature, "77 °F, 25 °C if empty"),
+    Spec::measure("kept", "Batteries start at", Measure::Temperature, "if kept elsewhere"),
+];
+
+/// A change at a clock time.
+const HOURLY: &[Spec] = &[
+    Spec::figure("from", "From", "", "clock"),
+    Spec::measure("wind", "Wind", Measure::Speed, ""),
+    Spec::measure("current", "Current", Measure::Speed, ""),
+    Spec::measure("air", "Air", Measure::Temperature, ""),
+];
+
+const BATTERIES: &[(&str, &str)] =
+    &[("house", "its own house battery"), ("traction", "the motor's battery")];
+/// A device.
+const DEVICES: &[Spec] = &[
+    Spec::words("name", "Device"),
+    Spec::figure("draw", "Draws", "W", "18, or 1.5 A"),
+    Spec::figure("hours", "Hours", "h", "all day if empty"),
+    Spec::choice("on", "On", BATTERIES),
+];
+
+pub(crate) fn fields(form: Shown<'_>) -> Vec<Field> {
+    form.fields("day", DAY)
+}
+
+pub(crate) fn hourly_rows(form: Shown<'_>, count: usize) -> Vec<Vec<Field>> {
+    form.rows("hourly", HOURLY, count)
+}
+
+pub(crate) fn device_rows(form: Shown<'_>, count: usize) -> Vec<Vec<Field>> {
+    form.rows("device", DEVICES, count)
+}
+
+fn speed(units: System, v: MetresPerSecond) -> String {
+    shown(units, Measure::Speed, v.value())
+}
+
+fn warmth(units: System, t: Option<Celsius>) -> String {
+    t.map(|t| shown(units, Measure::Temperature, t.value())).unwrap_or_default()
+}
+
+pub(crate) fn typed(day: &Day, units: System) -> Typed {
+    Typed::default()
+        .with("start", day::clock_words(day.start_minute))
+        .with("outings", figures::typed(day.outings_per_year))
+        .with("days", day.days_without_charging.to_string())
+        .with("ready", day.ready_by.map(day::clock_words).unwrap_or_default())
+        .with("wind", speed(units, day.conditions.wind))
+        .with("current", speed(units, day.conditions.current))
+        .with("ambient", warmth(units, day.ambient))
+        .with("kept", warmth(units, day.battery_start))
+}
+
+pub(crate) fn hourly_typed(day: &Day, units: System) -> Typed {
+    day.hourly.iter().enumerate().fold(Typed::default(), |typed, (n, h)| {
+        let of = |v: Option<MetresPerSecond>| v.map(|v| speed(units, v)).unwrap_or_default();
+        let clock = day::clock_words((h.from_minute % 1440) as u16);
+        typed
+            .with(&format!("from_{n}"), clock)
+            .with(&format!("wind_{n}"), of(h.wind))
+            .with(&format!("current_{n}"), of(h.current))
+            .with(&format!("air_{n}"), warmth(units, h.air))
+    })
+}
+
+pub(crate) fn devices_typed(day: &Day) -> Typed {
+    let typed = day.accessories.iter().enumerate().fold(Typed::default(), |typed, (n, a)| {
+        let hours = a.hours.map(|h| figures::typed(h.value())).unwrap_or_default();
+        typed
+            .with(&format!("name_{n}"), &*a.name)
+            .with(&format!("draw_{n}"), figures::typed(a.power.value()))
+            .with(&format!("hours_{n}"), hours)
+            .with(&format!("on_{n}"), if a.on_house { "house" } else { "traction" })
+    });
+    typed.with(&format!("on_{}", day.accessories.len()), "house")
+}
+
+/// Reads the day's frame; stretches, hours and devices stay as they are.
+pub(crate) fn read(typed: &Typed, units: System, before: &Day) -> Result<Day, Problems> {
+    let mut r = Reader::of(typed, units);
+    let start = r.clock_if("start");
+    if start == Some(None) {
+        r.problem("start", "Type a clock time from 00:00 to 23:59.");
+    }
+    let outings = r.number("outings", &allowed::OUTINGS);
+    let days = r.whole_or("days", &allowed::DAYS_WITHOUT_CHARGING, 1);
+    if let Some(days) = days.filter(|d| *d > 1)
+        && before.lasts().value() > 24.0
+    {
+        r.problem("days", format!("A day of more than 24 h cannot be repeated {days} times."));
+    }
+    let ready = r.clock_if("ready");
+    let mut speed = |name: &str, before: MetresPerSecond| {
+        let read = r.measure_if(name, Measure::Speed, &allowed::SPEED);
+        let read = read.map(|v| v.unwrap_or(0.0));
+        untouched(units, Measure::Speed, Some(before.value()), typed.get(name), read)
+    };
+    let wind = speed("wind", before.conditions.wind);
+    let current = speed("current", before.conditions.current);
+    let mut warmth = |name: &str, before: Option<Celsius>| -> Option<Option<Celsius>> {
+        let read = r.measure_if(name, Measure::Temperature, &allowed::TEMPERATURE)?;
+        let before = before.map(Celsius::value);
+        let of = Measure::Temperature;
+        Some(untouched(units, of, before, typed.get(name), read).map(Celsius::of))
+    };
+    let ambient = warmth("ambient", before.ambient);
+    let kept = warmth("kept", before.battery_start);
+    let day = (|| {
+        let mut day = before.clone();
+        day.start_minute = start??;
+        day.outings_per_year = outings?;
+        day.days_without_charging = days?;
+        day.ready_by = ready?;
+        day.conditions.wind = MetresPerSecond::of(wind?);
+        day.conditions.current = MetresPerSecond::of(current?);
+        day.ambient = ambient?;
+        day.battery_start = kept?;
+        Some(day)
+    })();
+    r.finish(day)
+}
+
+/// Reads what changes by the hour.
+pub(crate) fn read_hourly(typed: &Typed, units: System, before: &Day) -> Result<Day, Problems> {
+    let mut r = Reader::of(typed, units);
+    let rows = r.rows(&["from", "wind", "current", "air"], 24, |r, _| {
+        let from = r.clock_if("from");
+        if from == Some(None) {
+            r.problem("from", "Type a clock time from 00:00 to 23:59.");
+        }
+        let wind = r.measure_if("wind", Measure::Speed, &allowed::SPEED);
+        let current = r.measure_if("current", Measure::Speed, &allowed::SPEED);
+        let air = r.measure_if("air", Measure::Temperature, &allowed::TEMPERATURE);
+        Some(HourConditions {
+            from_minute: u32::from(from??),
+            wind: wind?.map(MetresPerSecond::of),
+            current: current?.map(MetresPerSecond::of),
+            air: air?.map(Celsius::of),
+        })
+    });
+    let rows = rows.map(|mut rows| {
+        // A clock time before the start is on the next morning.
+        for row in &mut rows {
+            if row.from_minute < u32::from(before.start_minute) {
+                row.from_minute += 1440;
+            }
+        }
+        rows.sort_by_key(|h| h.from_minute);
+        rows.dedup_by_key(|h| h.from_minute);
+        Day { hourly: rows, ..before.clone() }
+    });
+    r.finish(rows)
+}
+
+/// Reads the devices. A draw with "A" behind it is at 12 V, as such devices are.
+pub(crate) fn read_devices(typed: &Typed, units: System, before: &Day) -> Result<Day, Problems> {
+    let mut r = Reader::of(typed, units);
+    let rows = r.rows(&["name", "draw"], 24, |r, n| {
+        let name = r.name_or("name", &format!("Device {}", n + 1));
+        let text = typed.get(&format!("draw_{n}")).trim();
+        let power = match text.strip_suffix(['A', 'a']) {
+            Some(amps) => match lake_hour_core::units::parse::number(amps, &DEVICE_AMPS) {
+                Ok(amps) => Some(amps * DEVICE_VOLTS),
+                Err(bad) => {
+                    r.problem("draw", bad);
+                    None
+                }
+            },
+            None => r.number("draw", &allowed::POWER),
+        };
+        let hours = r.optional("hours", &allowed::DEVICE_HOURS);
+        let on = r.choice("on", |key| match key {
+            "house" | "" => Some(true),
+            "traction" => Some(false),
+            _ => None,
+        });
+        Some(Accessory {
+            name: name?,
+            power: Watts::of(power?),
+            hours: hours?.map(Hours::of),
+            on_house: on?,
+        })
+    });
+    r.finish(rows.map(|accessories| Day { accessories, ..before.clone() }))
+}
+
+/// Volts that small devices are made for.
+const DEVICE_VOLTS: f64 = 12.0;
+const DEVICE_AMPS: allowed::Allowed = allowed::Allowed { low: 0.0, high: 500.0, unit: "A" };

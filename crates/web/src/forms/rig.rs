@@ -1,0 +1,461 @@
+//! The rig as groups of fields and as lists: craft, motor, draw curve, measured speeds, bays, chargers.
+
+use super::{Field, Problems, Reader, Shown, Spec, Typed, shown, untouched};
+use crate::figures;
+use lake_hour_core::allowed;
+use lake_hour_core::rig::{
+    Bay, Charger, CraftKind, MOST_PARTS, Rig, SettingPoint, SpeedPoint, Supply, Whereabouts,
+};
+use lake_hour_core::shelf::Chemistry;
+use lake_hour_core::units::system::{Measure, System};
+use lake_hour_core::units::{Amps, Kilograms, MetresPerSecond, Millimetres, Newtons, Volts};
+
+const KINDS: &[(&str, &str)] = &[
+    ("kayak", "Kayak"),
+    ("canoe", "Canoe"),
+    ("jon_boat", "Jon boat"),
+    ("v_hull", "V-hull"),
+    ("bass", "Bass-type boat"),
+    ("pontoon", "Pontoon or barge"),
+    ("sailboat", "Sailboat or cruiser"),
+    ("rowing_skiff", "Rowing skiff"),
+    ("golf_cart", "Golf cart"),
+    ("utility_cart", "Utility cart"),
+    ("lsv", "Low-speed vehicle"),
+    ("go_kart", "Go-kart"),
+    ("motorbike", "Motorbike"),
+    ("conversion", "Small car conversion"),
+];
+const CRAFT: &[Spec] = &[
+    Spec::words("name", "Name of the rig"),
+    Spec::choice("kind", "What it is", KINDS),
+    Spec::measure("length", "Length", Measure::Length, "14 ft 6 in; typical if empty"),
+    Spec::measure("empty", "Empty", Measure::Mass, "typical if empty"),
+    Spec::figure("people", "People aboard", "", ""),
+    Spec::measure("gear", "Gear, fuel, batteries", Measure::Mass, ""),
+    Spec::measure("loaded", "or loaded, as weighed", Measure::Mass, "goes before the sum"),
+    Spec::figure("windage", "Windage", "m\u{b2}", "Cd x area; typical if empty"),
+    Spec::measure("limit", "Weight for batteries", Measure::Mass, "at most; no limit if empty"),
+];
+const MOTOR: &[Spec] = &[
+    Spec::words("motor", "Motor"),
+    Spec::figure("volts", "System", "V", "12, 24, 36, 48 ..."),
+    Spec::figure("also", "can also be", "V", "as in 12, 36"),
+    Spec::figure("max", "Most it draws", "A", "or add W"),
+    Spec::measure("thrust", "or its thrust", Measure::Force, "if amps are not told"),
+    Spec::figure("count", "Motors", "", "alike, together"),
+    Spec::tick("brushless", "Brushless"),
+    Spec::figure("lowest", "Controller needs", "V", "at least"),
+    Spec::figure("highest", "Controller bears", "V", "at most"),
+];
+const DRAW: &[Spec] =
+    &[Spec::figure("setting", "Setting", "of 10", ""), Spec::figure("amps", "Draws", "A", "")];
+const MEASURED: &[Spec] = &[
+    Spec::measure("speed", "Speed in a calm", Measure::Speed, ""),
+    Spec::figure("amps", "took", "A", ""),
+];
+const PLACES: &[(&str, &str)] =
+    &[("bow", "Bow"), ("midship", "Midship"), ("stern", "Stern"), ("under_seat", "Under a seat")];
+const BAYS: &[Spec] = &[
+    Spec::words("name", "Bay"),
+    Spec::choice("place", "Where", PLACES),
+    Spec::measure("length", "Length", Measure::Side, ""),
+    Spec::measure("width", "Width", Measure::Side, ""),
+    Spec::measure("height", "Height", Measure::Side, ""),
+    Spec::measure("limit", "Carries", Measure::Mass, ""),
+    Spec::figure("position", "From the bow", "%", ""),
+    Spec::tick("sealed", "Closed off"),
+];
+const SUPPLIES: &[(&str, &str)] =
+    &[("mains", "Mains"), ("generator", "Generator"), ("solar", "Solar")];
+const PROFILES: &[(&str, &str)] = &[
+    ("", "Not told"),
+    ("lead", "Lead only"),
+    ("flooded", "Flooded only"),
+    ("sealed", "AGM and gel"),
+    ("lfp", "LFP only"),
+    ("both", "Lead and LFP"),
+];
+const CHARGERS: &[Spec] = &[
+    Spec::words("name", "Charger"),
+    Spec::choice("supply", "On", SUPPLIES),
+    Spec::figure("banks", "Outputs", "", ""),
+    Spec::figure("volts", "Each", "V", ""),
+    Spec::figure("amps", "gives", "A", ""),
+    Spec::choice("profiles", "Profile", PROFILES),
+    Spec::figure("hours", "Runs", "h", "a night"),
+];
+
+/// The fields of the craft.
+pub(crate) fn craft_fields(form: Shown<'_>) -> Vec<Field> {
+    form.fields("craft", CRAFT)
+}
+
+/// The fields of the motor.
+pub(crate) fn motor_fields(form: Shown<'_>) -> Vec<Field> {
+    form.fields("motor", MOTOR)
+}
+
+/// The rows of a list, with a blank one behind.
+pub(crate) fn draw_rows(form: Shown<'_>, count: usize) -> Vec<Vec<Field>> {
+    form.rows("draw", DRAW, count)
+}
+
+pub(crate) fn measured_rows(form: Shown<'_>, count: usize) -> Vec<Vec<Field>> {
+    form.rows("measured", MEASURED, count)
+}
+
+pub(crate) fn bay_rows(form: Shown<'_>, count: usize) -> Vec<Vec<Field>> {
+    form.rows("bay", BAYS, count)
+}
+
+pub(crate) fn charger_rows(form: Shown<'_>, count: usize) -> Vec<Vec<Field>> {
+    form.rows("charger", CHARGERS, count)
+}
+
+fn measured(units: System, m: Measure, si: Option<f64>) -> String {
+    si.map(|v| shown(units, m, v)).unwrap_or_default()
+}
+
+fn volts(v: Option<Volts>) -> String {
+    v.map(|v| figures::typed(v.value())).unwrap_or_default()
+}
+
+pub(crate) fn craft_typed(rig: &Rig, units: System) -> Typed {
+    let craft = &rig.craft;
+    let mass = |m: Option<Kilograms>| measured(units, Measure::Mass, m.map(Kilograms::value));
+    Typed::default()
+        .with("name", &*rig.name)
+        .with("kind", craft.kind.key())
+        .with("length", measured(units, Measure::Length, craft.length_m))
+        .with("empty", mass(craft.empty_mass))
+        .with("people", craft.people.to_string())
+        .with("gear", mass(craft.gear))
+        .with("loaded", mass(craft.loaded_mass))
+        .with("windage", craft.windage.map(figures::typed).unwrap_or_default())
+        .with("limit", mass(rig.battery_mass_limit))
+}
+
+pub(crate) fn motor_typed(rig: &Rig, units: System) -> Typed {
+    let m = &rig.motor;
+    let also: Vec<String> = m.also_accepts.iter().map(|v| figures::typed(v.value())).collect();
+    Typed::default()
+        .with("motor", &*m.name)
+        .with("volts", figures::typed(m.system_voltage.value()))
+        .with("also", also.join(", "))
+        .with("max", m.max_current.map(|a| figures::typed(a.value())).unwrap_or_default())
+        .with("thrust", measured(units, Measure::Force, m.thrust.map(Newtons::value)))
+        .with("count", m.count.to_string())
+        .with("brushless", if m.brushless { "on" } else { "" })
+        .with("lowest", volts(rig.controller_min))
+        .with("highest", volts(rig.controller_max))
+}
+
+pub(crate) fn draw_typed(rig: &Rig) -> Typed {
+    let typed =
+        Typed::default().with("measured", if rig.motor.settings_measured { "on" } else { "" });
+    rig.motor.settings.iter().enumerate().fold(typed, |t, (n, p)| {
+        t.with(&format!("setting_{n}"), figures::typed(p.setting))
+            .with(&format!("amps_{n}"), figures::typed(p.current.value()))
+    })
+}
+
+pub(crate) fn measured_typed(rig: &Rig, units: System) -> Typed {
+    rig.measured.iter().enumerate().fold(Typed::default(), |t, (n, p)| {
+        t.with(&format!("speed_{n}"), shown(units, Measure::Speed, p.speed.value()))
+            .with(&format!("amps_{n}"), figures::typed(p.current.value()))
+    })
+}
+
+pub(crate) fn bays_typed(rig: &Rig, units: System) -> Typed {
+    rig.bays.iter().enumerate().fold(Typed::default(), |t, (n, b)| {
+        let side = |mm: Millimetres| shown(units, Measure::Side, mm.value());
+        let limit = measured(units, Measure::Mass, b.mass_limit.map(Kilograms::value));
+        t.with(&format!("name_{n}"), &*b.name)
+            .with(&format!("place_{n}"), b.whereabouts.key())
+            .with(&format!("length_{n}"), side(b.length))
+            .with(&format!("width_{n}"), side(b.width))
+            .with(&format!("height_{n}"), side(b.height))
+            .with(&format!("limit_{n}"), limit)
+            .with(&format!("position_{n}"), figures::typed_coarse(b.position * 100.0))
+            .with(&format!("sealed_{n}"), if b.sealed { "on" } else { "" })
+    })
+}
+
+const LEAD: [Chemistry; 3] = [Chemistry::Flooded, Chemistry::Agm, Chemistry::Gel];
+
+fn profiles_of(key: &str) -> Option<Vec<Chemistry>> {
+    Some(match key {
+        "" => Vec::new(),
+        "lead" => LEAD.to_vec(),
+        "flooded" => vec![Chemistry::Flooded],
+        "sealed" => vec![Chemistry::Agm, Chemistry::Gel],
+        "lfp" => vec![Chemistry::Lfp],
+        "both" => [&LEAD[..], &[Chemistry::Lfp]].concat(),
+        _ => return None,
+    })
+}
+
+fn profiles_key(profiles: &[Chemistry]) -> &'static str {
+    let all = PROFILES.iter().map(|(key, _)| *key);
+    all.into_iter().find(|key| profiles_of(key).as_deref() == Some(profiles)).unwrap_or("both")
+}
+
+pub(crate) fn chargers_typed(rig: &Rig) -> Typed {
+    rig.chargers.iter().enumerate().fold(Typed::default(), |t, (n, c)| {
+        t.with(&format!("name_{n}"), &*c.name)
+            .with(&format!("supply_{n}"), c.supply.key())
+            .with(&format!("banks_{n}"), c.banks.to_string())
+            .with(&format!("volts_{n}"), figures::typed(c.bank_voltage.value()))
+            .with(&format!("amps_{n}"), figures::typed(c.current.value()))
+            .with(&format!("profiles_{n}"), profiles_key(&c.profiles))
+            .with(&format!("hours_{n}"), c.hours.map(figures::typed).unwrap_or_default())
+    })
+}
+
+/// Reads the craft.
+pub(crate) fn read_craft(typed: &Typed, units: System, before: &Rig) -> Result<Rig, Problems> {
+    let mut r = Reader::of(typed, units);
+    let name = r.name("name");
+    let kind = r.choice("kind", CraftKind::from_key);
+    let mut measure = |name: &str, of: Measure, range, kept: Option<f64>| -> Option<Option<f64>> {
+        let read = r.measure_if(name, of, range)?;
+        Some(untouched(units, of, kept, typed.get(name), read))
+    };
+    let craft = &before.craft;
+    let kg = |m: Option<Kilograms>| m.map(Kilograms::value);
+    let (mass, range) = (Measure::Mass, &allowed::CRAFT_MASS);
+    let length = measure("length", Measure::Length, &allowed::CRAFT_LENGTH, craft.length_m);
+    let empty = measure("empty", mass, range, kg(craft.empty_mass));
+    let gear = measure("gear", mass, &allowed::GEAR, kg(craft.gear));
+    let loaded = measure("loaded", mass, range, kg(craft.loaded_mass));
+    let limit = measure("limit", mass, range, kg(before.battery_mass_limit));
+    let people = r.whole_or("people", &allowed::PEOPLE, 1);
+    let windage = r.optional("windage", &allowed::WINDAGE);
+    let rig = (|| {
+        let mut rig = before.clone();
+        rig.name = name?;
+        rig.craft.kind = kind?;
+        rig.craft.length_m = length?;
+        rig.craft.empty_mass = empty?.map(Kilograms::of);
+        rig.craft.people = people?;
+        rig.craft.gear = gear?.map(Kilograms::of);
+        rig.craft.loaded_mass = loaded?.map(Kilograms::of);
+        rig.craft.windage = windage?;
+        rig.battery_mass_limit = limit?.map(Kilograms::of);
+        Some(rig)
+    })();
+    r.finish(rig)
+}
+
+/// Reads the motor. `needs_draw` tells whether the day has stretches by motor setting.
+pub(crate) fn read_motor(
+    typed: &Typed,
+    units: System,
+    before: &Rig,
+    needs_draw: bool,
+) -> Result<Rig, Problems> {
+    let mut r = Reader::of(typed, units);
+    let name = r.name_or("motor", "Motor");
+    let volts = r.number("volts", &allowed::SYSTEM_VOLTAGE);
+    let mut also = Some(Vec::new());
+    for text in typed.get("also").split([',', ';']).filter(|t| !t.trim().is_empty()) {
+        match lake_hour_core::units::parse::number(text, &allowed::SYSTEM_VOLTAGE) {
+            Ok(v) => also.as_mut().map_or((), |all| all.push(Volts::of(v))),
+            Err(bad) => {
+                r.problem("also", bad);
+                also = None;
+            }
+        }
+    }
+    if also.as_ref().is_some_and(|a| a.len() > MOST_PARTS) {
+        r.problem("also", format!("At most {MOST_PARTS} fit."));
+    }
+    // "1344 W" is amps at the system's voltage.
+    let max = match (typed.get("max").trim().strip_suffix('W'), volts) {
+        (Some(watts), Some(volts)) => {
+            match lake_hour_core::units::parse::number(watts, &allowed::POWER) {
+                Ok(w) if w > 0.0 => Some(Some(w / volts)),
+                Ok(_) => Some(None),
+                Err(bad) => {
+                    r.problem("max", bad);
+                    None
+                }
+            }
+        }
+        _ => r.optional("max", &allowed::LIMIT_CURRENT),
+    };
+    let kept = before.motor.thrust.map(Newtons::value);
+    let thrust = r.measure_if("thrust", Measure::Force, &allowed::THRUST);
+    let thrust = thrust.map(|t| untouched(units, Measure::Force, kept, typed.get("thrust"), t));
+    let count = r.whole_or("count", &allowed::MOTORS, 1);
+    let highest = r.optional("highest", &allowed::VOLTAGE);
+    let lowest = r.optional("lowest", &allowed::VOLTAGE);
+    let unknown = max == Some(None) && thrust == Some(None) && before.motor.settings.is_empty();
+    if unknown && needs_draw {
+        r.problem("max", "The day has stretches by motor setting: they need this figure.");
+    }
+    if let (Some(Some(max)), Some(point)) = (max, before.motor.settings.last())
+        && point.current.value() > max * 1.001
+    {
+        let says = format!("The draw curve goes up to {}: change that first.", point.current);
+        r.problem("max", says);
+    }
+    if let (Some(Some(lowest)), Some(Some(highest))) = (lowest, highest)
+        && lowest >= highest
+    {
+        r.problem("lowest", "Must be below the highest.");
+    }
+    let rig = (|| {
+        let mut rig = before.clone();
+        rig.motor.name = name?;
+        rig.motor.system_voltage = Volts::of(volts?);
+        rig.motor.also_accepts = also?;
+        rig.motor.max_current = max?.map(Amps::of);
+        rig.motor.thrust = thrust?.map(Newtons::of);
+        rig.motor.count = count?;
+        rig.motor.brushless = r.ticked("brushless");
+        rig.controller_max = highest?.map(Volts::of);
+        rig.controller_min = lowest?.map(Volts::of);
+        Some(rig)
+    })();
+    r.finish(rig)
+}
+
+/// Reads the points of the draw curve.
+pub(crate) fn read_draw(
+    typed: &Typed,
+    units: System,
+    before: &Rig,
+    needs_draw: bool,
+) -> Result<Rig, Problems> {
+    let mut r = Reader::of(typed, units);
+    let max = before.motor.max_current;
+    let mut numbers = Vec::new();
+    let rows = r.rows(&["setting", "amps"], MOST_PARTS, |r, n| {
+        let setting = r.number("setting", &allowed::SETTING);
+        let amps = r.number("amps", &allowed::CURRENT);
+        if let (Some(amps), Some(max)) = (amps, max)
+            && amps > max.value() * 1.001
+        {
+            r.problem("amps", format!("More than the motor's {max}."));
+        }
+        numbers.push(n);
+        Some(SettingPoint { setting: setting?, current: Amps::of(amps?) })
+    });
+    let rows = rows.map(|rows| {
+        let mut rows: Vec<_> = std::iter::zip(rows, numbers).collect();
+        rows.sort_by(|a, b| a.0.setting.total_cmp(&b.0.setting));
+        rows
+    });
+    if let Some(rows) = &rows {
+        for pair in rows.windows(2) {
+            let ((low, _), (high, n)) = (pair[0], pair[1]);
+            if high.setting <= low.setting {
+                r.problem(&format!("setting_{n}"), "This setting stands twice.");
+            } else if high.current < low.current {
+                let says = format!("A higher setting cannot draw less than {}.", low.current);
+                r.problem(&format!("amps_{n}"), says);
+            }
+        }
+        if rows.is_empty() && needs_draw && before.motor.full_current().is_none() {
+            r.problem("amps_0", "The day has stretches by motor setting: they need a point.");
+        }
+    }
+    let rig = rows.map(|rows| {
+        let mut rig = before.clone();
+        rig.motor.settings = rows.into_iter().map(|(p, _)| p).collect();
+        rig.motor.settings_measured = r.ticked("measured");
+        rig
+    });
+    r.finish(rig)
+}
+
+/// Reads the measured speeds.
+pub(crate) fn read_measured(typed: &Typed, units: System, before: &Rig) -> Result<Rig, Problems> {
+    let mut r = Reader::of(typed, units);
+    let rows = r.rows(&["speed", "amps"], 2, |r, n| {
+        let speed = r.measure("speed", Measure::Speed, &SLOWEST);
+        let amps = r.number("amps", &allowed::LIMIT_CURRENT);
+        let kept = before.measured.get(n).map(|p| p.speed.value());
+        let text = typed.get(&format!("speed_{n}"));
+        let speed = untouched(units, Measure::Speed, kept, text, speed);
+        Some(SpeedPoint { speed: MetresPerSecond::of(speed?), current: Amps::of(amps?) })
+    });
+    let rows = rows.map(|mut rows| {
+        rows.sort_by(|a, b| a.speed.value().total_cmp(&b.speed.value()));
+        rows
+    });
+    if let Some([slow, fast]) = rows.as_deref() {
+        if fast.speed <= slow.speed {
+            r.problem("speed_1", "Two different speeds are needed.");
+        } else if fast.current <= slow.current {
+            r.problem("amps_1", "The faster one must have taken more.");
+        }
+    }
+    r.finish(rows.map(|measured| Rig { measured, ..before.clone() }))
+}
+
+/// A measured speed: from a tenth of a metre a second.
+const SLOWEST: allowed::Allowed = allowed::Allowed { low: 0.1, high: 25.0, unit: "m/s" };
+/// A place along the craft as a percentage.
+const ALONG: allowed::Allowed = allowed::Allowed { low: 0.0, high: 100.0, unit: "%" };
+
+/// Reads the bays.
+pub(crate) fn read_bays(typed: &Typed, units: System, before: &Rig) -> Result<Rig, Problems> {
+    let mut r = Reader::of(typed, units);
+    let named = ["name", "length", "width", "height"];
+    let rows = r.rows(&named, MOST_PARTS, |r, n| {
+        let name = r.name_or("name", &format!("Bay {}", n + 1));
+        let whereabouts = r.choice("place", Whereabouts::from_key);
+        let kept = before.bays.get(n);
+        let mut side = |name: &str, kept: Option<Millimetres>| {
+            let read = r.measure(name, Measure::Side, &allowed::BAY_SIDE);
+            let (kept, text) = (kept.map(Millimetres::value), typed.get(&format!("{name}_{n}")));
+            untouched(units, Measure::Side, kept, text, read).map(Millimetres::of)
+        };
+        let length = side("length", kept.map(|b| b.length));
+        let width = side("width", kept.map(|b| b.width));
+        let height = side("height", kept.map(|b| b.height));
+        let limit = r.measure_if("limit", Measure::Mass, &allowed::CRAFT_MASS);
+        let kept_limit = kept.and_then(|b| b.mass_limit).map(Kilograms::value);
+        let text = typed.get(&format!("limit_{n}"));
+        let limit = limit.map(|l| untouched(units, Measure::Mass, kept_limit, text, l));
+        let position = r.optional("position", &ALONG);
+        Some(Bay {
+            name: name?,
+            whereabouts: whereabouts?,
+            length: length?,
+            width: width?,
+            height: height?,
+            mass_limit: limit?.map(Kilograms::of),
+            sealed: r.ticked("sealed"),
+            position: position?.map_or(whereabouts?.usual_position(), |p| p / 100.0),
+        })
+    });
+    r.finish(rows.map(|bays| Rig { bays, ..before.clone() }))
+}
+
+/// Reads the chargers.
+pub(crate) fn read_chargers(typed: &Typed, units: System, before: &Rig) -> Result<Rig, Problems> {
+    let mut r = Reader::of(typed, units);
+    let rows = r.rows(&["name", "volts", "amps"], MOST_PARTS, |r, n| {
+        let name = r.name_or("name", &format!("Charger {}", n + 1));
+        let supply = r.choice("supply", Supply::from_key);
+        let banks = r.whole_or("banks", &allowed::CHARGER_BANKS, 1);
+        let volts = r.number("volts", &allowed::SYSTEM_VOLTAGE);
+        let amps = r.number("amps", &allowed::CHARGER_CURRENT);
+        let profiles = r.choice("profiles", profiles_of);
+        let hours = r.optional("hours", &allowed::HOURS_OF_DAY);
+        Some(Charger {
+            name: name?,
+            supply: supply?,
+            banks: banks?,
+            bank_voltage: Volts::of(volts?),
+            current: Amps::of(amps?),
+            profiles: profiles?,
+            hours: hours?,
+        })
+    });
+    r.finish(rows.map(|chargers| Rig { chargers, ..before.clone() }))
+}

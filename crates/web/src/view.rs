@@ -1,0 +1,371 @@
+//! What of a rig is shown: all of it stands in the address.
+
+use lake_hour_core::day::{Duty, HourConditions};
+use lake_hour_core::plan::Plan;
+use lake_hour_core::units::{MetresPerSecond, convert::MS_PER_MPH};
+use lake_hour_store::RigId;
+use serde::Deserialize;
+
+/// Which tab.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub(crate) enum Page {
+    /// The craft, its motor, its bays.
+    Rig,
+    /// The hours.
+    Day,
+    /// The decision.
+    #[default]
+    Board,
+}
+
+impl Page {
+    /// All of them, in the order of the work.
+    pub(crate) const ALL: [Self; 3] = [Self::Rig, Self::Day, Self::Board];
+
+    pub(crate) const fn key(self) -> &'static str {
+        match self {
+            Self::Rig => "rig",
+            Self::Day => "day",
+            Self::Board => "board",
+        }
+    }
+
+    pub(crate) const fn name(self) -> &'static str {
+        match self {
+            Self::Rig => "Rig",
+            Self::Day => "Day",
+            Self::Board => "Board",
+        }
+    }
+}
+
+/// A small "what if": shown at once on every lane, kept or dropped.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Nudge {
+    /// Five miles an hour more wind.
+    Wind,
+    /// Two more people aboard.
+    People,
+    /// One setting slower (or a fifth slower) on the way home.
+    SlowerHome,
+}
+
+impl Nudge {
+    pub(crate) const ALL: [Self; 3] = [Self::Wind, Self::People, Self::SlowerHome];
+
+    pub(crate) const fn key(self) -> &'static str {
+        match self {
+            Self::Wind => "wind",
+            Self::People => "people",
+            Self::SlowerHome => "slower",
+        }
+    }
+
+    pub(crate) const fn words(self) -> &'static str {
+        match self {
+            Self::Wind => "wind up 5 mph",
+            Self::People => "two more people",
+            Self::SlowerHome => "slower home",
+        }
+    }
+
+    const fn bit(self) -> u8 {
+        1 << self as u8
+    }
+
+    /// The plan with it.
+    fn apply(self, plan: &mut Plan) {
+        match self {
+            Self::Wind => {
+                let more = MetresPerSecond::of(5.0 * MS_PER_MPH);
+                plan.day.conditions.wind = plan.day.conditions.wind + more;
+                for hour in &mut plan.day.hourly {
+                    let HourConditions { wind, .. } = hour;
+                    *wind = wind.map(|w| w + more);
+                }
+            }
+            Self::People => {
+                plan.rig.craft.people += 2;
+                if let Some(mass) = &mut plan.rig.craft.loaded_mass {
+                    *mass += lake_hour_core::rig::PERSON * 2.0;
+                }
+            }
+            Self::SlowerHome => {
+                let Some(home) = plan.day.stretches.iter_mut().rev().find(|s| s.duty != Duty::Off)
+                else {
+                    return;
+                };
+                match &mut home.duty {
+                    Duty::Setting(s) => *s = (*s - 1.0).max(0.5),
+                    // As far as before, a fifth slower: a quarter longer.
+                    Duty::Speed(v) => {
+                        *v = *v * 0.8;
+                        home.lasts = home.lasts / 0.8;
+                    }
+                    Duty::Distance(_) => home.lasts = home.lasts / 0.8,
+                    // Speed goes with the cube root of power, time with its inverse.
+                    Duty::Current(a) => {
+                        *a = *a * 0.512;
+                        home.lasts = home.lasts / 0.8;
+                    }
+                    Duty::Power(w) => {
+                        *w = *w * 0.512;
+                        home.lasts = home.lasts / 0.8;
+                    }
+                    Duty::Off | Duty::HoldPlace => {}
+                }
+            }
+        }
+    }
+}
+
+/// Which nudges are on.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub(crate) struct Nudges(u8);
+
+impl Nudges {
+    pub(crate) const fn has(self, nudge: Nudge) -> bool {
+        self.0 & nudge.bit() != 0
+    }
+
+    pub(crate) const fn toggled(self, nudge: Nudge) -> Self {
+        Self(self.0 ^ nudge.bit())
+    }
+
+    pub(crate) const fn any(self) -> bool {
+        self.0 != 0
+    }
+
+    fn read(text: &str) -> Self {
+        let on = |n: &Nudge| text.split('-').any(|key| key == n.key());
+        Self(Nudge::ALL.iter().filter(|n| on(n)).fold(0, |bits, n| bits | n.bit()))
+    }
+
+    fn query(self) -> Option<String> {
+        let keys: Vec<_> = Nudge::ALL.iter().filter(|n| self.has(**n)).map(|n| n.key()).collect();
+        (!keys.is_empty()).then(|| format!("if={}", keys.join("-")))
+    }
+
+    /// The plan with all that are on.
+    pub(crate) fn applied(self, plan: &Plan) -> Plan {
+        let mut plan = plan.clone();
+        for nudge in Nudge::ALL.into_iter().filter(|n| self.has(*n)) {
+            nudge.apply(&mut plan);
+        }
+        plan
+    }
+}
+
+/// The one panel that is open.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub(crate) enum Open {
+    /// None.
+    #[default]
+    Nothing,
+    /// The day's stretches.
+    Day,
+    /// One of the day's stretches: the day's panel too.
+    Stretch(i64),
+    /// The row for a new stretch: the day's panel too.
+    NewStretch,
+    /// The house rules.
+    Rules,
+    /// A list or a group of fields on the Rig or the Day page.
+    Part(Part),
+    /// The form for a new pack.
+    NewPack,
+    /// The form of a pack.
+    Pack(i64),
+    /// The working of a pack.
+    Working(i64),
+}
+
+/// A list or a group of fields that is one form.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Part {
+    Craft,
+    Motor,
+    Draw,
+    Measured,
+    Bays,
+    Chargers,
+    Hourly,
+    Devices,
+    Import,
+}
+
+impl Open {
+    fn read(text: &str) -> Self {
+        let id = |prefix: &str| text.strip_prefix(prefix).and_then(|id| id.parse().ok());
+        match text {
+            "day" => Self::Day,
+            "rules" => Self::Rules,
+            "new-pack" => Self::NewPack,
+            _ => id("pack-")
+                .map(Self::Pack)
+                .or_else(|| id("working-").map(Self::Working))
+                .or_else(|| id("stretch-").map(Self::Stretch))
+                .unwrap_or_default(),
+        }
+    }
+
+    fn words(self) -> Option<String> {
+        Some(match self {
+            Self::Nothing | Self::Part(_) => return None,
+            Self::Day | Self::NewStretch => "day".to_owned(),
+            Self::Stretch(id) => format!("stretch-{id}"),
+            Self::Rules => "rules".to_owned(),
+            Self::NewPack => "new-pack".to_owned(),
+            Self::Pack(id) => format!("pack-{id}"),
+            Self::Working(id) => format!("working-{id}"),
+        })
+    }
+}
+
+/// In which order the lanes stand.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub(crate) enum Order {
+    /// As the owner put them.
+    #[default]
+    Own,
+    /// By verdict, then cost of an hour.
+    Best,
+    /// By weight.
+    Light,
+    /// By cost of an hour.
+    Cheap,
+}
+
+impl Order {
+    pub(crate) const ALL: [(Self, &'static str); 4] = [
+        (Self::Own, "your order"),
+        (Self::Best, "gets home"),
+        (Self::Light, "lightest"),
+        (Self::Cheap, "cheapest to own"),
+    ];
+
+    const fn key(self) -> &'static str {
+        match self {
+            Self::Own => "own",
+            Self::Best => "best",
+            Self::Light => "light",
+            Self::Cheap => "cheap",
+        }
+    }
+}
+
+/// Everything in the address behind the path.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Deserialize)]
+#[serde(from = "RawView")]
+pub(crate) struct View {
+    pub(crate) page: Page,
+    pub(crate) nudges: Nudges,
+    pub(crate) open: Open,
+    pub(crate) order: Order,
+    /// A pack that stands on top whatever the order.
+    pub(crate) pin: Option<i64>,
+    /// A stretch that is being dragged, and how many minutes long it is for now: not saved.
+    pub(crate) drag: Option<(i64, f64)>,
+}
+
+/// As it comes: anything unknown is as if it were not there.
+#[derive(Deserialize)]
+struct RawView {
+    #[serde(default)]
+    page: String,
+    #[serde(default, rename = "if")]
+    nudges: String,
+    #[serde(default)]
+    open: String,
+    #[serde(default)]
+    order: String,
+    #[serde(default)]
+    pin: String,
+    #[serde(default)]
+    drag: String,
+}
+
+impl From<RawView> for View {
+    fn from(raw: RawView) -> Self {
+        let order = Order::ALL.iter().map(|(o, _)| *o).find(|o| o.key() == raw.order);
+        let page = Page::ALL.into_iter().find(|p| p.key() == raw.page);
+        Self {
+            page: page.unwrap_or_default(),
+            nudges: Nudges::read(&raw.nudges),
+            open: Open::read(&raw.open),
+            order: order.unwrap_or_default(),
+            pin: raw.pin.parse().ok(),
+            drag: raw.drag.split_once(':').and_then(|(id, minutes)| {
+                let minutes: f64 = minutes.parse().ok()?;
+                lake_hour_core::allowed::MINUTES.check(minutes).ok()?;
+                Some((id.parse().ok()?, minutes))
+            }),
+        }
+    }
+}
+
+impl View {
+    /// The same with another panel open.
+    pub(crate) const fn opening(self, open: Open) -> Self {
+        Self { open, ..self }
+    }
+
+    /// The same on another tab, nothing open.
+    pub(crate) const fn on(self, page: Page) -> Self {
+        Self { page, open: Open::Nothing, ..self }
+    }
+
+    fn parts(self) -> Vec<String> {
+        let mut parts = Vec::new();
+        parts.extend(self.open.words().map(|o| format!("open={o}")));
+        if self.order != Order::Own {
+            parts.push(format!("order={}", self.order.key()));
+        }
+        parts.extend(self.pin.map(|id| format!("pin={id}")));
+        parts.extend(self.nudges.query());
+        parts
+    }
+
+    /// For a form's address: what to show when it has been taken.
+    pub(crate) fn query(self) -> String {
+        let mut parts = self.parts();
+        if self.page != Page::Board {
+            parts.insert(0, format!("page={}", self.page.key()));
+        }
+        if parts.is_empty() { String::new() } else { format!("?{}", parts.join("&")) }
+    }
+
+    /// Address of the page shown like this.
+    pub(crate) fn address(self, rig: RigId) -> String {
+        let parts = self.parts();
+        let query = if parts.is_empty() { String::new() } else { format!("?{}", parts.join("&")) };
+        format!("/rigs/{}/{}{query}", rig.0, self.page.key())
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_is_shown_stands_in_the_address_and_comes_back_from_it() {
+        for query in [
+            "",
+            "?open=working-7&order=light&pin=3",
+            "?page=day&open=stretch-4&if=wind-slower",
+            "?page=rig&if=people",
+        ] {
+            let raw: View = serde_html_form(query.trim_start_matches('?'));
+            assert_eq!(raw.query(), query);
+        }
+        let view: View = serde_html_form("page=nowhere&open=<b>&if=x&pin=a&order=");
+        assert_eq!(view, View::default());
+    }
+
+    fn serde_html_form(query: &str) -> View {
+        let uri: axum::http::Uri = format!("/?{query}").parse().expect("an address");
+        let axum::extract::Query(view) =
+            axum::extract::Query::try_from_uri(&uri).unwrap_or_default();
+        view
+    }
+}
