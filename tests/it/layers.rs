@@ -8,9 +8,10 @@ const CORE: &[(&str, &[&str])] = &[
     ("allowed", &["units"]),
     ("units", &["allowed"]),
     ("source", &[]),
-    ("rig", &["units", "source"]),
-    ("day", &["units", "source"]),
     ("shelf", &["units", "source"]),
+    ("rig", &["units", "source", "shelf"]),
+    ("day", &["units", "source", "rig"]),
+    ("propulsion", &["units", "source", "rig", "day"]),
     ("pack", &["units", "source", "allowed", "rig", "shelf"]),
     ("charge", &["units", "source", "shelf"]),
     ("drawdown", &["units", "source", "day", "shelf", "pack"]),
@@ -18,7 +19,19 @@ const CORE: &[(&str, &[&str])] = &[
     ("house", &["units", "shelf", "life"]),
     (
         "compare",
-        &["units", "source", "rig", "day", "shelf", "pack", "drawdown", "life", "house", "charge"],
+        &[
+            "units",
+            "source",
+            "rig",
+            "day",
+            "propulsion",
+            "shelf",
+            "pack",
+            "drawdown",
+            "life",
+            "house",
+            "charge",
+        ],
     ),
     ("plan", &["rig", "day", "pack", "house", "compare"]),
 ];
@@ -27,7 +40,7 @@ const CORE: &[(&str, &[&str])] = &[
 const CRATES: &[(&str, &[&str])] = &[
     ("core", &[]),
     ("formats", &["core"]),
-    ("store", &["core"]),
+    ("store", &["core", "formats"]),
     ("web", &["core", "formats", "store"]),
 ];
 

@@ -186,6 +186,31 @@
   document.addEventListener("htmx:after:swap", () => { settleSelects(); });
   document.addEventListener("DOMContentLoaded", () => drafts.fillAll());
 
+  // A file is sent with its progress shown, and can be cancelled on the way.
+  document.addEventListener("submit", (event) => {
+    const form = event.target.closest?.("form[data-upload]");
+    if (!form || !form.querySelector("input[type=file]").files.length) return;
+    event.preventDefault();
+    const bar = form.querySelector("progress");
+    const cancel = form.querySelector("[data-cancel]");
+    const request = new XMLHttpRequest();
+    const done = () => { bar.hidden = true; cancel.hidden = true; };
+    request.upload.addEventListener("progress", (e) => { if (e.lengthComputable) bar.value = e.loaded / e.total * 100; });
+    request.addEventListener("load", () => {
+      done();
+      // The answer is the whole page, as it would be without this script.
+      const page = new DOMParser().parseFromString(request.responseText, "text/html").getElementById("page");
+      if (page) { document.getElementById("page").replaceWith(page); window.htmx.process(page); }
+    });
+    request.addEventListener("error", done);
+    request.addEventListener("abort", done);
+    cancel.onclick = () => request.abort();
+    bar.hidden = false;
+    cancel.hidden = false;
+    request.open("POST", form.action);
+    request.send(new FormData(form));
+  });
+
   const lanes = () => [...document.querySelectorAll("[data-lane]")];
   const laneNow = () => document.activeElement?.closest?.("[data-lane]");
   const step = (by) => {

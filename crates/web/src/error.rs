@@ -24,6 +24,8 @@ pub(crate) enum PageError {
     BadForm(String),
     #[error("This is more than a form can hold: at most 256 kB are read. Nothing was changed.")]
     TooLarge,
+    #[error("This file is larger than {0} MB, the most that is taken. Nothing was changed.")]
+    FileTooLarge(usize),
     #[error(
         "This address is not one of Lake Hour's own. Open it by the address it printed when it started."
     )]
@@ -46,7 +48,7 @@ impl PageError {
             Self::NoSuchPage | Self::Gone(_) => StatusCode::NOT_FOUND,
             Self::Full(_) => StatusCode::CONFLICT,
             Self::BadForm(_) => StatusCode::BAD_REQUEST,
-            Self::TooLarge => StatusCode::PAYLOAD_TOO_LARGE,
+            Self::TooLarge | Self::FileTooLarge(_) => StatusCode::PAYLOAD_TOO_LARGE,
             Self::WrongHost => StatusCode::MISDIRECTED_REQUEST,
             Self::OtherSite => StatusCode::FORBIDDEN,
             Self::Broken | Self::Store(_) => StatusCode::INTERNAL_SERVER_ERROR,
@@ -57,7 +59,7 @@ impl PageError {
         match self {
             Self::NoSuchPage | Self::Gone(_) => "Not found",
             Self::Full(_) => "No more fit",
-            Self::BadForm(_) | Self::TooLarge => "Not read",
+            Self::BadForm(_) | Self::TooLarge | Self::FileTooLarge(_) => "Not read",
             Self::WrongHost | Self::OtherSite => "Refused",
             Self::Broken | Self::Store(_) => "Our fault",
         }

@@ -12,6 +12,8 @@ use crate::units::{Amps, Celsius, Hours, Metres, MetresPerSecond, Watts};
 pub const LONGEST: Hours = Hours::of(7.0 * 24.0);
 /// Days out in a year, when not told.
 pub const DEFAULT_OUTINGS: f64 = 30.0;
+/// Most points of a route that are kept.
+pub const MOST_ROUTE_POINTS: usize = 400;
 /// Most stretches a day may have.
 pub const MOST_STRETCHES: usize = 400;
 
@@ -34,6 +36,8 @@ pub struct Day {
     pub conditions: Conditions,
     /// What changes by the hour, earliest first.
     pub hourly: Vec<HourConditions>,
+    /// Where it goes, (latitude, longitude) in degrees, WGS 84; empty when not told.
+    pub route: Vec<(f64, f64)>,
     /// What happens, in order.
     pub stretches: Vec<Stretch>,
     /// What runs all day beside the motor.
@@ -122,6 +126,7 @@ impl Day {
             ready_by: None,
             conditions: Conditions::CALM,
             hourly: Vec::new(),
+            route: Vec::new(),
             stretches: Vec::new(),
             accessories: Vec::new(),
         }

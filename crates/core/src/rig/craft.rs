@@ -185,9 +185,13 @@ impl Craft {
         if let Some(value) = self.loaded_mass {
             return Figure { value, origin: Origin::SetByYou };
         }
-        let empty = Figure::label_or(self.empty_mass, self.kind.usual().empty_mass);
+        let empty = self.empty_mass.unwrap_or(self.kind.usual().empty_mass);
         let gear = self.gear.unwrap_or(Kilograms::of(30.0));
-        Figure { value: empty.value + PERSON * f64::from(self.people) + gear, origin: empty.origin }
+        let told = self.empty_mass.is_some();
+        Figure {
+            value: empty + PERSON * f64::from(self.people) + gear,
+            origin: if told { Origin::SetByYou } else { Origin::Typical },
+        }
     }
 
     /// Drag area in the wind. [m²]

@@ -44,6 +44,9 @@ pub struct DayDocument {
     /// What changes by the hour, earliest first.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub hourly: Vec<HourlyDocument>,
+    /// Where it goes: latitude and longitude in degrees, WGS 84.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub route: Vec<(f64, f64)>,
     /// What happens, in order.
     pub stretches: Vec<StretchDocument>,
     /// Devices that draw all day.
@@ -192,6 +195,7 @@ pub(super) fn check(c: &mut Checker, doc: &DayDocument, draw_is_known: bool) -> 
             air: None,
         },
         hourly: check_hourly(c, &doc.hourly),
+        route: check_route(c, &doc.route),
         stretches,
         accessories,
     };
@@ -208,6 +212,19 @@ pub(super) fn check(c: &mut Checker, doc: &DayDocument, draw_is_known: bool) -> 
 
 fn speed(c: &mut Checker, at: impl Into<String>, ms: Option<f64>) -> Option<MetresPerSecond> {
     c.optional(at, ms, &allowed::SPEED).map(MetresPerSecond::of)
+}
+
+fn check_route(c: &mut Checker, route: &[(f64, f64)]) -> Vec<(f64, f64)> {
+    c.at_most("day.route", route.len(), day::MOST_ROUTE_POINTS);
+    let good = |&(lat, lon): &(f64, f64)| lat.abs() <= 90.0 && lon.abs() <= 180.0;
+    if let Some(n) = route.iter().position(|p| !good(p)) {
+        c.fault(
+            format!("day.route[{n}]"),
+            "a latitude from -90 to 90, a longitude from -180 to 180",
+        );
+        return Vec::new();
+    }
+    route.iter().take(day::MOST_ROUTE_POINTS).copied().collect()
 }
 
 fn check_hourly(c: &mut Checker, docs: &[HourlyDocument]) -> Vec<HourConditions> {
@@ -353,6 +370,7 @@ pub(super) fn write(day: &Day) -> DayDocument {
                 ambient_c: h.air.map(Celsius::value),
             })
             .collect(),
+        route: day.route.clone(),
         stretches: day.stretches.iter().map(write_stretch).collect(),
         accessories: day
             .accessories

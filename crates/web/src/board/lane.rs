@@ -54,6 +54,8 @@ pub(crate) struct Lane {
     pub(crate) figures: Vec<Figure>,
     pub(crate) picture: Option<Picture>,
     pub(crate) notes: Vec<String>,
+    /// Chargers aboard that do not fit.
+    pub(crate) misfits: Vec<String>,
     pub(crate) reasons: Vec<String>,
     pub(crate) short_reason: &'static str,
     pub(crate) pinned: bool,
@@ -108,7 +110,18 @@ impl Lane {
             range: drawn.map(range).unwrap_or_default(),
             figures: figures(plan, pack, evaluation, units),
             picture: drawn.map(|d| Picture::of(d, evaluation.outcome, &plan.day, &pack.name)),
-            notes: evaluation.notes.iter().map(ToString::to_string).collect(),
+            notes: evaluation
+                .notes
+                .iter()
+                .filter(|n| !matches!(n, compare::Note::Misfit(_)))
+                .map(ToString::to_string)
+                .collect(),
+            misfits: evaluation
+                .notes
+                .iter()
+                .filter(|n| matches!(n, compare::Note::Misfit(_)))
+                .map(ToString::to_string)
+                .collect(),
             reasons: evaluation.reasons.iter().map(ToString::to_string).collect(),
             short_reason: evaluation.reasons.first().map_or("", |r| r.short()),
             pinned: view.pin == Some(id),

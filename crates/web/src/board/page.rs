@@ -226,13 +226,17 @@ pub(crate) fn summary(plan: &Plan, units: System) -> String {
     parts.join(" · ")
 }
 
-/// Floors of the chemistries on the board, those alike together.
+/// Floors of the chemistries on the board, lead's together where they are alike.
 fn floors(plan: &Plan) -> String {
     let mut by_floor: BTreeMap<u64, Vec<&'static str>> = BTreeMap::new();
     for chemistry in Chemistry::ALL {
         if plan.packs.iter().any(|p| p.battery.chemistry == chemistry) {
             let percent = (plan.rules.floor(chemistry) * 100.0).round() as u64;
-            by_floor.entry(percent).or_default().push(chemistry.name());
+            let names = by_floor.entry(percent).or_default();
+            let name = if chemistry.is_lead() { "lead" } else { chemistry.name() };
+            if !names.contains(&name) {
+                names.push(name);
+            }
         }
     }
     let parts = by_floor.iter().rev().map(|(p, names)| format!("{} {p} %", names.join(", ")));

@@ -1,5 +1,6 @@
 //! The Day: how the hours are really spent.
 
+mod gpx;
 mod page;
 pub(crate) mod strip;
 
@@ -12,7 +13,7 @@ use crate::forms::stretch::About;
 use crate::forms::{self, Problems, Typed};
 use crate::view::{Nudges, Open, Page, Part};
 use axum::Router;
-use axum::extract::Path;
+use axum::extract::{DefaultBodyLimit, Path};
 use axum::response::Response;
 use axum::routing::{get, post};
 use lake_hour_core::day::{self, Day, Stretch};
@@ -23,6 +24,11 @@ pub(crate) fn routes() -> Router<App> {
         .route("/rigs/{rig}/day", get(show).post(edit_day))
         .route("/rigs/{rig}/hourly", post(edit_hourly).get(back))
         .route("/rigs/{rig}/devices", post(edit_devices).get(back))
+        .route("/rigs/{rig}/day.gpx", get(gpx::export))
+        .route(
+            "/rigs/{rig}/gpx",
+            post(gpx::import).layer(DefaultBodyLimit::max(gpx::LARGEST)).get(back),
+        )
         .route("/rigs/{rig}/template", post(use_template).get(back))
         .route("/rigs/{rig}/what-if", post(keep_what_if).get(back))
         .route("/rigs/{rig}/stretches", post(add_stretch).get(back))

@@ -14,6 +14,7 @@ use askama::Template;
 use lake_hour_core::day::{self, Template as DayTemplate};
 use lake_hour_core::plan::Plan;
 use lake_hour_core::propulsion::Implied;
+use lake_hour_core::source::Origin;
 use lake_hour_core::units::Hours;
 use lake_hour_core::units::system::{Measure, System};
 use lake_hour_store::RigId;
@@ -64,6 +65,8 @@ pub(crate) struct DayPage {
     sum_total: String,
     next_size: String,
     boat: bool,
+    import_problem: Option<String>,
+    has_route: bool,
 }
 
 impl DayPage {
@@ -129,6 +132,11 @@ impl DayPage {
             sum_total,
             next_size,
             boat,
+            import_problem: scene
+                .draft_of(Open::Part(Part::Import))
+                .and_then(|d| d.problems.get("file"))
+                .map(str::to_owned),
+            has_route: plan.day.route.len() > 1,
         }
     }
 
@@ -247,16 +255,19 @@ fn panel(scene: &Scene, plan: &Plan, implied: &[Implied]) -> Option<Panel> {
     let says = if i.too_much {
         "More than the motor can give: it runs flat out and does not get there.".to_owned()
     } else {
-        format!(
-            "{}, {} either way: {}",
-            i.origin.words(),
-            figures::percent(i.unsure),
-            match (i.origin, scene.board.plan.rig.measured.is_empty()) {
-                (lake_hour_core::source::Origin::Typical, true) =>
-                    "one measured speed on the Rig page makes it yours.",
-                _ => "the rest is wind and load.",
+        let unsure = figures::percent(i.unsure);
+        match i.origin {
+            Origin::Typical if plan.rig.measured.is_empty() => format!(
+                "Typical for the craft, {unsure} either way. One measured speed on the Rig page makes it yours."
+            ),
+            Origin::Measured => {
+                format!("From what you measured, {unsure} either way for wind and load.")
             }
-        )
+            Origin::SetByYou => format!("As you typed it, {unsure} either way."),
+            Origin::Label | Origin::Typical => {
+                format!("{}, {unsure} either way.", capital(i.origin.words()))
+            }
+        }
     };
     Some(Panel {
         id,
@@ -334,4 +345,9 @@ fn sum(plan: &Plan, implied: &[Implied]) -> (Vec<SumLine>, String, String) {
     );
     let per_day = if days > 1.0 { format!(" in {days} days") } else { String::new() };
     (lines, format!("{} Ah{per_day}", figures::amount(total)), next)
+}
+
+fn capital(words: &str) -> String {
+    let mut letters = words.chars();
+    letters.next().map_or_else(String::new, |first| first.to_uppercase().chain(letters).collect())
 }

@@ -45,7 +45,6 @@ pub(crate) struct Tick {
 pub(crate) struct Strip {
     pub(crate) blocks: Vec<Block>,
     pub(crate) ticks: Vec<Tick>,
-    pub(crate) hours: f64,
     /// What the weather does, by the hour.
     pub(crate) weather: Vec<Tick>,
 }
@@ -149,7 +148,7 @@ impl Strip {
                 });
             }
         }
-        Self { blocks, ticks: ticks(day, span), hours: span, weather: weather(day, span, units) }
+        Self { blocks, ticks: ticks(day, span), weather: weather(day, span, units) }
     }
 }
 

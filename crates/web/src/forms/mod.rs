@@ -60,6 +60,11 @@ impl<S: Send + Sync> FromRequest<S> for Typed {
 pub(crate) struct Problems(BTreeMap<String, String>);
 
 impl Problems {
+    /// One thing wrong with one field.
+    pub(crate) fn one(name: &str, says: impl Into<String>) -> Self {
+        Self(BTreeMap::from([(name.to_owned(), says.into())]))
+    }
+
     pub(crate) fn get(&self, name: &str) -> Option<&str> {
         self.0.get(name).map(String::as_str)
     }

@@ -60,7 +60,7 @@ pub(crate) fn fields(form: Shown<'_>, prefix: &str, boat: bool) -> Vec<Field> {
         specs.push(Spec::figure("amount", "Amount", amount_unit(kind, form.units), ""));
     }
     if kind != "off" {
-        specs.push(Spec::figure("share", "Working", "% of the time", "off for the rest"));
+        specs.push(Spec::figure("share", "Working", "%", "of the time, else off"));
     }
     if boat {
         if !matches!(kind, "hold" | "off") {

@@ -39,6 +39,8 @@ pub(crate) struct Curve {
     pub(crate) up: Vec<AxisMark>,
     pub(crate) most_amps: f64,
     pub(crate) sentence: String,
+    /// What stands across.
+    pub(crate) across_words: &'static str,
     /// The picture as rows: what stands across, then amps for each line.
     pub(crate) table: Vec<Vec<String>>,
 }
@@ -68,7 +70,7 @@ fn round_up(value: f64) -> f64 {
 }
 
 fn amp_marks(most: f64) -> Vec<AxisMark> {
-    [0.0, 0.25, 0.5, 0.75, 1.0]
+    [0.0, 0.2, 0.4, 0.6, 0.8, 1.0]
         .map(|part| AxisMark { at: format!("{:.1}", y(part)), text: figures::amount(most * part) })
         .into()
 }
@@ -104,6 +106,7 @@ pub(crate) fn draw(plan: &Plan) -> Option<Curve> {
             .collect(),
         up: amp_marks(most),
         most_amps: most / count,
+        across_words: "setting",
         sentence: format!(
             "Amps by motor setting: {} A at 3, {} A at 7, {} A at 10",
             figures::amount(at(3.0).unwrap_or(0.0)),
@@ -182,6 +185,7 @@ pub(crate) fn speed(plan: &Plan, units: System) -> Curve {
             .collect(),
         up: amp_marks(most),
         most_amps: most,
+        across_words: name,
         sentence: format!(
             "Amps by speed in {name}, in a calm{}",
             if blows { " and into the day's wind and current" } else { "" }

@@ -1,0 +1,94 @@
+//! GPX 1.1 in and out (GPX 1.1 schema, <http://www.topografix.com/GPX/1/1>).
+//!
+//! A track of any length is read as a stream into a few thousand pieces, so that memory stays small
+//! however large the file is; the pieces become the stretches of a day.
+
+mod pieces;
+mod read;
+mod stretches;
+mod write;
+
+pub use read::read;
+pub use stretches::stretches;
+pub use write::write;
+
+/// Radius of the sphere that distances are taken on. [m] IUGG mean radius, R1 = (2a + b)/3 of WGS 84.
+pub const EARTH: f64 = 6_371_008.8;
+
+/// Great-circle distance by the haversine formula. [m]
+pub fn distance(from: (f64, f64), to: (f64, f64)) -> f64 {
+    let (lat1, lat2) = (from.0.to_radians(), to.0.to_radians());
+    let (dlat, dlon) = (lat2 - lat1, (to.1 - from.1).to_radians());
+    let h = (dlat / 2.0).sin().powi(2) + lat1.cos() * lat2.cos() * (dlon / 2.0).sin().powi(2);
+    2.0 * EARTH * h.sqrt().min(1.0).asin()
+}
+
+/// Why a file is no route.
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
+pub enum GpxError {
+    /// Not well-formed, or broken off.
+    #[error("at byte {at}: this is not well-formed XML ({why})")]
+    Xml {
+        /// Where.
+        at: u64,
+        /// What the parser says.
+        why: String,
+    },
+    /// Declares a document type: entities could make it explode.
+    #[error("it declares a document type, which no GPX file needs; it was not read")]
+    DocumentType,
+    /// Another kind of file.
+    #[error("it is not a GPX file: its first element is not gpx")]
+    NotGpx,
+    /// Nothing in it to go by.
+    #[error("it holds no track or route with at least two good points")]
+    NoPoints,
+    /// Far more than any day.
+    #[error("it holds more than {0} points; at most so many are read")]
+    TooMany(u64),
+}
+
+/// One piece of the way.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Piece {
+    /// Distance. [m]
+    pub metres: f64,
+    /// Time, where the points had it. [s]
+    pub seconds: f64,
+    /// Mean elevation. [m]
+    pub elevation: Option<f64>,
+}
+
+/// A way read from a file.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Way {
+    /// Its name in the file.
+    pub name: Option<String>,
+    /// Points read.
+    pub points: u64,
+    /// The way in pieces, in order.
+    pub pieces: Vec<Piece>,
+    /// The way drawn with few points: (latitude, longitude).
+    pub line: Vec<(f64, f64)>,
+    /// Whether the points had times that can be used.
+    pub timed: bool,
+    /// Minute of the day at which it starts, in UTC.
+    pub start_minute: Option<u16>,
+    /// What was odd about it, in sentences.
+    pub odd: Vec<String>,
+}
+
+impl Way {
+    /// Length of the way. [m]
+    pub fn metres(&self) -> f64 {
+        self.pieces.iter().map(|p| p.metres).sum()
+    }
+
+    /// Time it took, without gaps. [s]
+    pub fn seconds(&self) -> f64 {
+        self.pieces.iter().map(|p| p.seconds).sum()
+    }
+}
+
+#[cfg(test)]
+mod tests;
