@@ -358,7 +358,7 @@ mod tests {
             let raw: View = serde_html_form(query.trim_start_matches('?'));
             assert_eq!(raw.query(), query);
         }
-        let view: View = serde_html_form("page=nowhere&open=<b>&if=x&pin=a&order=");
+        let view: View = serde_html_form("page=nowhere&open=%3Cb%3E&if=x&pin=a&order=");
         assert_eq!(view, View::default());
     }
 

@@ -82,14 +82,14 @@ fn a_wrong_figure_stays_where_it_was_typed() {
     in_a_browser(async |b| {
         let app = Program::demo();
         b.web.goto(format!("{}/rigs/1/board?open=day", app.address)).await.unwrap();
-        b.fill("#s1-amount", "8,5\t").await;
+        b.fill("#s1-amount", "8..5\t").await;
         let says = b.text("#s1-amount-problem").await;
-        assert_eq!(says, "Write a point for decimals and no thousands mark, as in 8.5.");
-        assert_eq!(b.value("document.getElementById('s1-amount').value").await, "8,5");
+        assert_eq!(says, "This is not a number. Type one from 0 to 2000 A.");
+        assert_eq!(b.value("document.getElementById('s1-amount').value").await, "8..5");
         b.is_accessible("the day with a wrong figure").await;
         b.web.refresh().await.unwrap();
-        b.until("document.getElementById('s1-amount').value === '8,5'").await;
-        b.fill("#s1-amount", "8.5\t").await;
+        b.until("document.getElementById('s1-amount').value === '8..5'").await;
+        b.fill("#s1-amount", "8,5\t").await;
         b.until("!document.getElementById('s1-amount-problem')").await;
         b.web.refresh().await.unwrap();
         b.until("document.getElementById('s1-amount').value === '8.5'").await;
@@ -195,7 +195,7 @@ fn what_was_shown_as_saved_survives_a_crash() {
         let app = Program::serve(&db);
         b.web.goto(&app.address).await.unwrap();
         b.click("form[action='/start/own'] .button").await;
-        b.fill("#rig-name", "Grebe\t").await;
+        b.fill("#craft-name", "Grebe\t").await;
         b.until("document.querySelector('.rig-name').textContent === 'Grebe'").await;
         app.kill();
         let app = Program::serve(&db);

@@ -80,7 +80,10 @@ impl Answer {
         let html = Html::parse_document(&self.body);
         let selector = Selector::parse(selector).unwrap();
         html.select(&selector)
-            .map(|e| e.text().collect::<String>().split_whitespace().collect::<Vec<_>>().join(" "))
+            .map(|e| {
+                let words: Vec<_> = e.text().flat_map(str::split_whitespace).collect();
+                words.join(" ")
+            })
             .collect()
     }
 

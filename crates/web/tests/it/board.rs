@@ -103,12 +103,13 @@ async fn the_rules_of_the_house_hold_for_every_lane() {
         (page.text(".lane h3"), page.text(".verdict"))
     };
     assert!(quarry().await.1.ends_with("below the floor"));
-    let rules = "reserve=10&flooded=50&agm=20&gel=50&lfp=10&nmc=15&horizon=10";
+    let rules = "reserve=10&flooded=50&agm=20&gel=50&lfp=10&nmc=15&horizon=10&kept=77&resting=100";
     app.post("/rigs/1/rules", rules).await;
     assert_eq!(quarry().await.0, "Two Quarry AGM 31", "a pinned lane stands on top");
     assert!(quarry().await.1.starts_with("Home with "), "{:?}", quarry().await);
-    let heavier = "name=Skiff&kind=v_hull&volts=24&max=50&highest=32&lowest=19&limit=400";
-    let page = app.swap("/rigs/1/rig", heavier).await;
+    let heavier = "name=Skiff&kind=v_hull&people=2&limit=400";
+    app.post("/rigs/1/craft?page=rig", heavier).await;
+    let page = app.get(BOARD).await;
     assert_eq!(page.text(".rig-name"), "Skiff");
     assert_eq!(page.text(".aside h2"), "Set aside: 2 packs");
 }
@@ -122,7 +123,7 @@ async fn what_was_typed_wrongly_stays_beside_what_is_allowed() {
         ("-3", "Type a number from 0 to 2000 A."),
         ("NaN", "This is not a number. Type one from 0 to 2000 A."),
         ("1e309", "Type a number from 0 to 2000 A."),
-        ("8,5", "Write a point for decimals and no thousands mark, as in 8.5."),
+        ("8,5,0", "It is not clear what the comma means. Write a point for decimals, as in 850."),
         ("lots", "This is not a number. Type one from 0 to 2000 A."),
         ("%FF", "Some of this is not readable text. Type it again."),
     ] {
@@ -196,7 +197,7 @@ async fn an_empty_database_offers_a_first_step_and_the_plan_can_be_taken_away() 
     let app = TestApp::empty().await;
     assert_eq!(app.get("/").await.texts(".starts h2"), ["My own", "An example"]);
     let begun = app.post("/start/own", "").await;
-    assert_eq!(begun.header("location"), "/rigs/1/board?open=rig");
+    assert_eq!(begun.header("location"), "/rigs/1/rig");
     let page = app.get(BOARD).await;
     assert!(page.text(".empty").starts_with("No packs yet."));
     assert_eq!(app.get("/").await.header("location"), BOARD);

@@ -3,4 +3,6 @@
 
 mod app;
 mod board;
+mod day;
 mod refused;
+mod rig;

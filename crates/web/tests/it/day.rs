@@ -1,0 +1,151 @@
+//! The Day: its picture, its stretches, its weather, its devices, tracks and what-ifs.
+
+use crate::app::{Answer, HOST, TestApp, post};
+use axum::body::Body;
+use axum::http::{StatusCode, header};
+
+const DAY: &str = "/rigs/1/day";
+
+#[tokio::test]
+async fn a_stretch_says_what_it_comes_to_in_the_units_shown() {
+    let app = TestApp::with_demo().await;
+    let page = app.get(&format!("{DAY}?open=stretch-1")).await;
+    assert_eq!(page.attribute("#stretch-amount", "value").as_deref(), Some("3.3"));
+    let implied = page.text(".implied");
+    for words in ["over the ground 3.3 mph", "covers 2.2 mi", "Wh/mi"] {
+        assert!(implied.contains(words), "{words} in {implied}");
+    }
+    assert!(page.text("#panel-stretch .fine").starts_with("From what you measured"));
+    // Another kind of amount, typed with its unit, and the field that is not on the form is kept.
+    let form = "name=Out&minutes=40&kind=speed&amount=5+km%2Fh&share=100&heading=with";
+    let page = app.swap("/rigs/1/stretches/1?page=day&open=stretch-1", form).await;
+    assert_eq!(page.header("HX-Replace-Url"), "/rigs/1/day?open=stretch-1");
+    assert_eq!(page.attribute("#stretch-amount", "value").as_deref(), Some("3.11"));
+    let metric = axum::http::Request::get(format!("{DAY}?open=stretch-1"))
+        .header(header::HOST, HOST)
+        .header(header::COOKIE, "units=metric");
+    let page = app.send(metric.body(Body::empty()).unwrap()).await;
+    assert_eq!(page.attribute("#stretch-amount", "value").as_deref(), Some("5"));
+    assert!(page.text(".implied").contains("5 km/h"), "{}", page.text(".implied"));
+    assert!(page.text(".timeline").contains("wind 12.9 km/h, 18 °C"));
+}
+
+#[tokio::test]
+async fn blocks_are_lengthened_moved_split_and_brought_back() {
+    let app = TestApp::with_demo().await;
+    let names = |page: &Answer| -> Vec<String> { page.texts(".block-link span") };
+    let before = app.get(DAY).await;
+    // While an edge is dragged the picture and the lanes follow, and nothing is kept.
+    let drag = axum::http::Request::get(format!("{DAY}?drag=8:300"))
+        .header(header::HOST, HOST)
+        .header("HX-Request-Type", "partial");
+    let dragged = app.send(drag.body(Body::empty()).unwrap()).await;
+    assert!(dragged.body.starts_with("<div id=\"day-live\""), "only the part that follows");
+    assert_ne!(dragged.texts(".mini-verdict"), before.texts(".mini-verdict"));
+    assert_eq!(app.get(DAY).await.texts(".mini-verdict"), before.texts(".mini-verdict"));
+    let page = app.swap("/rigs/1/stretches/8/minutes?page=day", "minutes=300").await;
+    assert_eq!(page.texts(".mini-verdict"), dragged.texts(".mini-verdict"));
+    let page = app.swap("/rigs/1/stretches/8/place?page=day", "place=0").await;
+    assert_eq!(names(&page)[0], "Home into the wind");
+    let page = app.swap("/rigs/1/stretches/8/split?page=day", "").await;
+    assert_eq!(names(&page).len(), names(&before).len() + 1);
+    let refused = app.swap("/rigs/1/stretches/8/minutes?page=day", "minutes=1e9").await;
+    assert_eq!(refused.status, StatusCode::UNPROCESSABLE_ENTITY);
+    assert!(refused.text("#panel-stretch .problem").contains("10080 min"));
+    for _ in 0..3 {
+        app.post("/rigs/1/undo?page=day", "").await;
+    }
+    assert_eq!(names(&app.get(DAY).await), names(&before));
+}
+
+#[tokio::test]
+async fn weather_by_the_hour_and_devices_are_lists_that_are_typed() {
+    let app = TestApp::with_demo().await;
+    let hourly = "from_0=12:00&wind_0=25+mph&current_0=&air_0=&from_1=6:00&wind_1=3&air_1=50";
+    let page = app.swap("/rigs/1/hourly?page=day", hourly).await;
+    // Six in the morning is after the start: on the next day.
+    assert_eq!(page.texts(".weather-text"), ["wind 8 mph, 64 °F", "wind 25 mph, 64 °F"]);
+    let wild = app.swap("/rigs/1/hourly?page=day", "from_0=12:00&wind_0=300").await;
+    assert_eq!(wild.text("#form-hourly .problem"), "Type a number from 0 to 134 mph.");
+    assert_eq!(wild.attribute("#hourly-wind_0", "value").as_deref(), Some("300"));
+    let devices = "name_0=Display&draw_0=1.5+A&hours_0=&on_0=traction&name_1=Pump&draw_1=40&hours_1=2&on_1=house";
+    let page = app.swap("/rigs/1/devices?page=day", devices).await;
+    // 1.5 A at 12 V is 18 W (Joule's law).
+    assert_eq!(page.attribute("#device-draw_0", "value").as_deref(), Some("18"));
+    let sum = page.texts(".sum tbody tr");
+    assert!(sum.iter().any(|l| l.starts_with("Display 0.75 7.17 5.4")), "{sum:?}");
+    let page = app.swap("/rigs/1/devices?page=day", &format!("{devices}&remove=0")).await;
+    assert_eq!(page.attribute("#device-name_0", "value").as_deref(), Some("Pump"));
+    let frame = "start=06:30&outings=40&days=2&ready=05:30&wind=10&current=0.5&ambient=50&kept=68";
+    let page = app.swap("/rigs/1/day?page=day", frame).await;
+    assert_eq!(page.texts(".block-again").len(), 8, "the second day is drawn too");
+    let board = app.get("/rigs/1/board").await;
+    assert!(board.text(".facts").contains("2 days without charging"));
+    let bad = app.swap("/rigs/1/day?page=day", "start=&outings=-1&days=0&wind=x").await;
+    assert_eq!(bad.texts("section .field .problem").len(), 4);
+}
+
+#[tokio::test]
+async fn a_what_if_shows_on_every_lane_and_is_kept_or_dropped() {
+    let app = TestApp::with_demo().await;
+    let plain = app.get("/rigs/1/board").await;
+    let nudged = app.get("/rigs/1/board?if=wind-people").await;
+    assert_ne!(plain.texts(".verdict"), nudged.texts(".verdict"));
+    assert!(nudged.texts(".was").iter().all(|w| w.starts_with("was: ")));
+    assert!(plain.texts(".was").is_empty());
+    assert_eq!(app.get("/rigs/1/board").await.texts(".verdict"), plain.texts(".verdict"));
+    let kept = app.post("/rigs/1/what-if?if=wind-people", "").await;
+    assert_eq!(kept.header("location"), "/rigs/1/board");
+    assert_eq!(app.get("/rigs/1/board").await.texts(".verdict"), nudged.texts(".verdict"));
+}
+
+#[tokio::test]
+async fn a_day_to_begin_from_needs_no_amps() {
+    let app = TestApp::with_demo().await;
+    let page = app.swap("/rigs/1/template?page=day", "template=edge").await;
+    assert_eq!(page.texts(".block-link span")[1], "Working the edge");
+    assert!(page.texts(".block-link b")[1].ends_with(", 35 %"));
+    assert!(page.text("#notice").starts_with("Took the day Along the weed edge."));
+    let none = app.swap("/rigs/1/template?page=day", "template=heats").await;
+    assert_eq!(none.status, StatusCode::BAD_REQUEST);
+}
+
+async fn upload(app: &TestApp, file: &str) -> Answer {
+    let body = format!(
+        "--b\r\nContent-Disposition: form-data; name=\"file\"; filename=\"a.gpx\"\r\n\r\n{file}\r\n--b--\r\n"
+    );
+    let mut request = post("/rigs/1/gpx?page=day", "").body(Body::from(body)).unwrap();
+    let kind = "multipart/form-data; boundary=b".parse().unwrap();
+    request.headers_mut().insert(header::CONTENT_TYPE, kind);
+    app.send(request).await
+}
+
+#[tokio::test]
+async fn a_track_becomes_the_day_and_its_route_goes_out_again() {
+    let app = TestApp::with_demo().await;
+    assert_eq!(app.get("/rigs/1/day.gpx").await.status, StatusCode::NOT_FOUND);
+    let points: String = (0..60)
+        .map(|n| format!("<rtept lat=\"{}\" lon=\"10\"/>", 45.0 + f64::from(n) * 0.001))
+        .collect();
+    let file =
+        format!("<gpx version=\"1.1\" creator=\"t\"><rte><name>Round</name>{points}</rte></gpx>");
+    assert_eq!(upload(&app, &file).await.status, StatusCode::SEE_OTHER);
+    let page = app.get(DAY).await;
+    assert_eq!(page.texts(".block-link span"), ["Leg 1"]);
+    assert!(page.text(".facts").starts_with("4.1 mi"), "{}", page.text(".facts"));
+    let out = app.get("/rigs/1/day.gpx").await;
+    assert!(out.body.contains("<rtept lat=\"45.000000\" lon=\"10.000000\"/>"));
+    for (file, says) in [
+        ("", "Choose a GPX file first."),
+        ("<kml/>", "Not taken: it is not a GPX file: its first element is not gpx."),
+        (
+            "<!DOCTYPE x [<!ENTITY a \"b\">]><gpx/>",
+            "Not taken: it declares a document type, which no GPX file needs; it was not read.",
+        ),
+    ] {
+        let page = upload(&app, file).await;
+        assert_eq!(page.status, StatusCode::UNPROCESSABLE_ENTITY);
+        assert_eq!(page.text("#gpx-file-problem"), says);
+    }
+    assert_eq!(app.get(DAY).await.texts(".block-link span"), ["Leg 1"], "nothing was lost");
+}

@@ -1,0 +1,110 @@
+//! The Rig: its sketch, its curves, its lists, and the list of rigs.
+
+use crate::app::TestApp;
+use axum::http::StatusCode;
+
+const RIG: &str = "/rigs/1/rig";
+
+#[tokio::test]
+async fn the_sketch_and_the_curves_tell_their_figures_in_words_too() {
+    let app = TestApp::with_demo().await;
+    let page = app.get(RIG).await;
+    let sketch = page.attribute(".sketch", "aria-label").unwrap();
+    assert_eq!(sketch, "Heron Pond sampling skiff from above, 14.1 ft long, 2 battery bays");
+    let bays = page.attribute(".bay-sealed", "aria-label").unwrap();
+    assert!(bays.contains("closed off: nothing that gasses"), "{bays}");
+    assert_eq!(page.texts("[data-curve=draw] .handle").len(), 5);
+    assert_eq!(
+        page.texts(".figures table")[0].split(' ').take(3).collect::<Vec<_>>(),
+        ["1", "1.2", "A"]
+    );
+    // Froude: a waterline of 13 ft has a hull speed of 4.83 kn, 5.6 mph.
+    assert!(page.text(".rig-top .implied").contains("hull speed 5.6 mph"));
+}
+
+#[tokio::test]
+async fn one_measured_point_bends_the_curve_and_wrong_ones_are_told_by_their_row() {
+    let app = TestApp::with_demo().await;
+    let amps = |page: &crate::app::Answer| page.texts(".figures table")[0].clone();
+    let one = app.swap("/rigs/1/draw?page=rig", "setting_0=5&amps_0=14&measured=on").await;
+    assert!(amps(&one).contains("5 14 A") && amps(&one).contains("10 50 A"), "{}", amps(&one));
+    assert_eq!(one.text("#motor-title .origin"), "measured");
+    for (form, at, says) in [
+        (
+            "setting_0=3&amps_0=9&setting_1=8&amps_1=4",
+            "#draw-amps_1",
+            "A higher setting cannot draw less than 9 A.",
+        ),
+        (
+            "setting_0=3&amps_0=9&setting_1=3&amps_1=9",
+            "#draw-setting_1",
+            "This setting stands twice.",
+        ),
+        ("setting_0=11&amps_0=9", "#draw-setting_0", "Type a number from 0 to 10."),
+        ("setting_0=10&amps_0=77", "#draw-amps_0", "More than the motor's 50 A."),
+    ] {
+        let page = app.swap("/rigs/1/draw?page=rig", form).await;
+        assert_eq!(page.status, StatusCode::UNPROCESSABLE_ENTITY);
+        assert_eq!(page.text(&format!("{at}-problem")), says);
+    }
+    assert_eq!(amps(&app.get(RIG).await), amps(&one), "nothing wrong was kept");
+}
+
+#[tokio::test]
+async fn bays_chargers_and_speeds_are_lists_with_limits() {
+    let app = TestApp::with_demo().await;
+    let bay = "name_0=Box&place_0=bow&length_0=22+1%2F4&width_0=400+mm&height_0=10&limit_0=80&position_0=15&sealed_0=on";
+    let page = app.swap("/rigs/1/bays?page=rig", bay).await;
+    assert_eq!(page.attribute("#bay-length_0", "value").as_deref(), Some("22.2"));
+    assert_eq!(page.attribute("#bay-width_0", "value").as_deref(), Some("15.7"));
+    assert_eq!(page.texts(".bay").len(), 1);
+    let coin = app
+        .swap("/rigs/1/bays?page=rig", "name_0=Coin&place_0=bow&length_0=1&width_0=1&height_0=1")
+        .await;
+    assert_eq!(coin.texts("#form-bays .problem").len(), 3);
+    let charger =
+        "name_0=Big&supply_0=mains&banks_0=1&volts_0=24&amps_0=15&profiles_0=lfp&hours_0=";
+    app.swap("/rigs/1/chargers?page=rig", charger).await;
+    let board = app.get("/rigs/1/board?open=working-4").await;
+    assert!(board.text(".misfit").contains("Big has no AGM profile."));
+    let board = app.get("/rigs/1/board?open=working-1").await;
+    assert!(board.text("#panel-working").contains("ready by 06:00"));
+    let speeds = "speed_0=2&amps_0=5&speed_1=3&amps_1=4";
+    let page = app.swap("/rigs/1/measured?page=rig", speeds).await;
+    assert_eq!(page.text("#form-measured .problem"), "The faster one must have taken more.");
+}
+
+#[tokio::test]
+async fn a_craft_of_nothing_and_a_motor_without_draw_are_told() {
+    let app = TestApp::with_demo().await;
+    let page = app
+        .swap("/rigs/1/craft?page=rig", "name=&kind=ship&people=99&loaded=0&length=14+ft+6+in")
+        .await;
+    assert_eq!(page.status, StatusCode::UNPROCESSABLE_ENTITY);
+    let problems = page.texts(".rig-top .field .problem");
+    assert_eq!(problems.len(), 4, "{problems:?}");
+    assert!(problems.contains(&"Give it a name.".to_owned()));
+    assert_eq!(page.attribute("#craft-length", "value").as_deref(), Some("14 ft 6 in"));
+    let motor = app.swap("/rigs/1/motor?page=rig", "motor=X&volts=24&max=1344+W&count=1").await;
+    assert_eq!(motor.attribute("#motor-max", "value").as_deref(), Some("56"));
+    let bad = app
+        .swap("/rigs/1/motor?page=rig", "motor=X&volts=24&max=20&count=9&lowest=30&highest=20")
+        .await;
+    let problems = bad.texts(".two .field .problem");
+    assert!(problems.iter().any(|p| p.contains("The draw curve goes up to 46 A")), "{problems:?}");
+    assert!(problems.contains(&"Must be below the highest.".to_owned()));
+}
+
+#[tokio::test]
+async fn rigs_are_duplicated_put_away_and_brought_back() {
+    let app = TestApp::with_demo().await;
+    let made = app.post("/rigs/1/duplicate", "").await;
+    assert_eq!(made.header("location"), "/rigs/2/rig");
+    app.post("/rigs/1/archive", "").await;
+    let page = app.get("/rigs").await;
+    assert_eq!(page.texts(".rigs a"), ["Heron Pond sampling skiff (2)"]);
+    assert_eq!(app.get("/").await.header("location"), "/rigs/2/board");
+    app.post("/rigs/1/bring-back", "").await;
+    assert_eq!(app.get("/rigs").await.texts(".rigs a").len(), 2);
+    assert_eq!(app.post("/rigs/77/duplicate", "").await.status, StatusCode::NOT_FOUND);
+}
