@@ -1,5 +1,5 @@
 //! The program from outside: its commands, its layers, and its pages in a real browser.
-#![allow(clippy::unwrap_used, clippy::print_stderr)]
+#![allow(clippy::unwrap_used, clippy::print_stderr, clippy::print_stdout, clippy::float_cmp)]
 
 mod browser;
 mod commands;

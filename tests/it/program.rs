@@ -52,6 +52,16 @@ impl Program {
         Self { address: address.to_owned(), child }
     }
 
+    /// Memory it holds, as Linux tells it; zero elsewhere. [MB]
+    pub(crate) fn memory_mb(&self) -> u64 {
+        let status = std::fs::read_to_string(format!("/proc/{}/status", self.child.id()));
+        let resident = status.ok().and_then(|s| {
+            let line = s.lines().find(|l| l.starts_with("VmRSS:"))?.to_owned();
+            line.split_whitespace().nth(1)?.parse::<u64>().ok()
+        });
+        resident.unwrap_or(0) / 1024
+    }
+
     /// Ends it as a crash would: nothing is flushed or closed.
     pub(crate) fn kill(mut self) {
         self.child.kill().unwrap();

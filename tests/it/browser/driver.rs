@@ -130,6 +130,13 @@ impl Browser {
         field.send_keys(text).await.unwrap();
     }
 
+    /// Chooses an option by its value, as a person does: the page hears of it.
+    pub(crate) async fn choose(&self, css: &str, value: &str) {
+        let field = self.find(css).await;
+        let option = field.find(By::Css(format!("option[value='{value}']"))).await.unwrap();
+        option.click().await.unwrap();
+    }
+
     pub(crate) async fn keys(&self, keys: impl Into<TypingData>) {
         self.web.active_element().await.unwrap().send_keys(keys).await.unwrap();
     }

@@ -1,4 +1,5 @@
 //! The pages as people use them: headless Chromium, driven through ChromeDriver.
 
 mod driver;
+mod rig_and_day;
 mod stories;

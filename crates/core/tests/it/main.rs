@@ -1,5 +1,5 @@
 //! The core against laws, published figures, fine steps and porous-electrode simulations.
-#![allow(clippy::unwrap_used, clippy::print_stdout)]
+#![allow(clippy::unwrap_used, clippy::print_stdout, clippy::float_cmp)]
 
 mod fine_step;
 mod laws;

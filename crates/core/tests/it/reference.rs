@@ -222,3 +222,27 @@ fn lfp_simulations_are_met_at_rates_the_law_was_not_fitted_to() {
         assert!(capacity.abs() < 0.01, "{name}: capacity {capacity:+.4}");
     }
 }
+
+/// Oracle: `lfp-blastlite-1.1.0-storage.csv`, capacity lost in ten years at rest. The factor on the
+/// label's years is the loss at 25 °C and full over the loss as kept, at most 1.5: within 10 %.
+#[test]
+fn calendar_life_of_lfp_follows_the_storage_model() {
+    use lake_hour_core::life::{Keeping, ageing::calendar_factor};
+    use lake_hour_core::units::Celsius;
+    let rows: Vec<(f64, f64, f64)> = include_str!("../data/lfp-blastlite-1.1.0-storage.csv")
+        .lines()
+        .filter(|l| !l.starts_with('#'))
+        .skip(1)
+        .map(|line| {
+            let n: Vec<f64> = line.split(',').map(|c| c.parse().unwrap()).collect();
+            (n[0], n[1], 1.0 - n[7])
+        })
+        .collect();
+    let rated = rows.iter().find(|r| r.0 == 1.0 && r.1 == 25.0).unwrap().2;
+    for (charge, degrees, lost) in rows.into_iter().filter(|r| r.0 >= 0.5) {
+        let keeping = Keeping { temperature: Celsius::of(degrees), resting_charge: charge };
+        let (got, want) = (calendar_factor(Chemistry::Lfp, keeping), (rated / lost).min(1.5));
+        println!("stored at {charge:.1}, {degrees} °C: factor {got:.2}, model {want:.2}");
+        assert!((got / want - 1.0).abs() < 0.10, "{charge} {degrees} °C: {got}, model {want}");
+    }
+}

@@ -136,7 +136,7 @@ impl Strip {
                     height: format!("{height:.1}"),
                     kind,
                     sentence: format!(
-                        "{}: {draw} for {} from {}",
+                        "{draw} {} for {} from {}",
                         stretch.name,
                         figures::duration(lasts),
                         figures::clock(day, start)
