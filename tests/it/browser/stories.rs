@@ -176,7 +176,10 @@ fn it_works_without_scripts() {
         assert!(b.text("#lane-3 .verdict").await.starts_with("Stops at"));
         b.click("#s2-remove").await;
         b.find("#undo").await.click().await.unwrap();
-        assert_eq!(b.find("#s2-amount").await.attr("value").await.unwrap().as_deref(), Some("1200"));
+        assert_eq!(
+            b.find("#s2-amount").await.attr("value").await.unwrap().as_deref(),
+            Some("1200")
+        );
         b.fill("#s2-amount", "lots").await;
         b.click("#stretch-2 .acts .button").await;
         assert!(b.text("#s2-amount-problem").await.starts_with("This is not a number."));

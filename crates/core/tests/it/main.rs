@@ -3,5 +3,6 @@
 
 mod fine_step;
 mod laws;
+mod outing;
 mod published;
 mod reference;

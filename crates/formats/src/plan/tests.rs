@@ -194,3 +194,94 @@ fn plan_and_result_satisfy_their_schemas() {
     let (low, high) = (pack["charge_left_low"].as_f64(), pack["charge_left_high"].as_f64());
     assert!(low < pack["charge_left"].as_f64() && pack["charge_left"].as_f64() < high);
 }
+
+/// The sample with everything a rig and a day can say.
+fn rich() -> Value {
+    let mut plan = sample();
+    plan["rig"]["craft"] = json!({"kind": "jon_boat", "length_m": 4.4, "empty_mass_kg": 120,
+        "people": 2, "gear_mass_kg": 60, "windage_m2": 1.5});
+    plan["rig"]["motor"]["also_accepts_v"] = json!([12, 36]);
+    plan["rig"]["motor"]["thrust_n"] = json!(350);
+    plan["rig"]["motor"]["brushless"] = json!(true);
+    plan["rig"]["motor"]["count"] = json!(2);
+    plan["rig"]["motor"]["settings_measured"] = json!(true);
+    plan["rig"]["bays"] = json!([{"name": "Bow box", "whereabouts": "bow", "length_mm": 560,
+        "width_mm": 380, "height_mm": 260, "mass_limit_kg": 60, "sealed": true, "position": 0.2}]);
+    plan["rig"]["chargers"] = json!([{"name": "Dock", "supply": "mains", "banks": 2,
+        "bank_voltage_v": 12, "current_a": 10, "profiles": ["agm", "lfp"], "hours": 10}]);
+    plan["rig"]["measured_speeds"] = json!([{"speed_ms": 1.2, "current_a": 11}]);
+    plan["day"]["days_without_charging"] = json!(2);
+    plan["day"]["ready_by"] = json!("05:30");
+    plan["day"]["wind_ms"] = json!(3.5);
+    plan["day"]["current_ms"] = json!(0.3);
+    plan["day"]["hourly"] = json!([{"from_min": 720, "wind_ms": 5, "ambient_c": 18}]);
+    plan["day"]["route"] = json!([[45.0, 10.0], [45.01, 10.0]]);
+    plan["day"]["stretches"][0]["load"] = json!({"kind": "speed", "speed_ms": 1.4});
+    plan["day"]["stretches"][1]["load"] = json!({"kind": "hold_place"});
+    plan["day"]["stretches"][2] = json!({"name": "Round", "minutes": 50, "working_share": 0.5,
+        "heading": "with", "surface": "gravel", "grade": 0.02, "stops": 3,
+        "load": {"kind": "distance", "distance_m": 2500}});
+    plan["day"]["accessories"][0]["hours"] = json!(2);
+    plan["day"]["accessories"][0]["on_house"] = json!(true);
+    plan["packs"][0]["aboard"] = json!(true);
+    plan
+}
+
+#[test]
+fn all_that_a_rig_and_a_day_can_say_comes_back_the_same() {
+    let bytes = serde_json::to_vec(&rich()).expect("writes");
+    let plan = read(&bytes).expect("a good plan");
+    assert_eq!(plan.rig.motor.count, 2);
+    assert_eq!(plan.day.stretches[2].stops, 3);
+    let again = serde_json::to_vec(&write(&plan)).expect("writes");
+    assert_eq!(read(&again), Ok(plan.clone()));
+    // The parts that a database keeps make up the same plan.
+    let frame = write_frame(&plan);
+    let stretches = plan.day.stretches.iter().map(write_stretch);
+    let stretches = stretches.map(|s| read_stretch(&s).expect("ours")).collect();
+    let packs = plan.packs.iter().map(write_pack).map(|p| read_pack(&p).expect("ours")).collect();
+    assert_eq!(read_frame(&frame, stretches, packs), Ok(plan));
+}
+
+#[test]
+fn each_fault_of_a_rig_and_a_day_is_named_by_its_place() {
+    for (pointer, value, says) in [
+        ("/rig/craft/kind", json!("ship"), "rig.craft.kind: must be one of kayak"),
+        ("/rig/craft/people", json!(1.5), "rig.craft.people: 1.5 is not allowed"),
+        ("/rig/craft/loaded_mass_kg", json!(0), "rig.craft.loaded_mass_kg: 0 is not allowed"),
+        ("/rig/motor/count", json!(9), "rig.motor.count: 9 is not allowed"),
+        ("/rig/motor/thrust_n", json!(-1), "rig.motor.thrust_n: -1 is not allowed"),
+        ("/rig/bays/0/length_mm", json!(20), "rig.bays[0].length_mm: 20 is not allowed"),
+        ("/rig/bays/0/whereabouts", json!("mast"), "rig.bays[0].whereabouts: must be bow"),
+        ("/rig/bays/0/position", json!(2), "rig.bays[0].position: 2 is not allowed"),
+        ("/rig/chargers/0/supply", json!("wind"), "rig.chargers[0].supply: must be mains"),
+        ("/rig/chargers/0/profiles", json!(["x"]), "rig.chargers[0].profiles: must be of"),
+        ("/rig/chargers/0/banks", json!(0), "rig.chargers[0].banks: 0 is not allowed"),
+        ("/rig/measured_speeds/0/speed_ms", json!(0), "rig.measured_speeds[0].speed_ms: speeds"),
+        ("/day/ready_by", json!("25:00"), "day.ready_by: must be a clock time"),
+        ("/day/days_without_charging", json!(8), "day.days_without_charging: 8 is not allowed"),
+        ("/day/wind_ms", json!(134), "day.wind_ms: 134 is not allowed; give a number from 0 to 60"),
+        ("/day/hourly/0/from_min", json!(-5), "day.hourly[0].from_min: -5 is not allowed"),
+        ("/day/route/1", json!([91, 0]), "day.route[1]: a latitude from -90 to 90"),
+        ("/day/stretches/2/heading", json!("up"), "day.stretches[2].heading: must be into"),
+        ("/day/stretches/2/surface", json!("ice"), "day.stretches[2].surface: must be asphalt"),
+        ("/day/stretches/2/grade", json!(0.9), "day.stretches[2].grade: 0.9 is not allowed"),
+        ("/day/stretches/2/working_share", json!(0), "day.stretches[2].working_share: 0 is not"),
+        ("/day/stretches/2/stops", json!(-1), "day.stretches[2].stops: -1 is not allowed"),
+        ("/day/stretches/0/load/speed_ms", json!(99), "day.stretches[0].load.speed_ms: 99 is not"),
+        ("/day/accessories/0/hours", json!(999), "day.accessories[0].hours: 999 is not allowed"),
+    ] {
+        let mut plan = rich();
+        *plan.pointer_mut(pointer).unwrap_or(&mut Value::Null) = value.clone();
+        if plan.pointer(pointer) != Some(&value) {
+            let (parent, last) = pointer.rsplit_once('/').expect("a pointer");
+            plan.pointer_mut(parent).expect("exists")[last] = value;
+        }
+        let found = faults(&plan);
+        assert_eq!(found.len(), 1, "{pointer}: {found:?}");
+        assert!(found[0].starts_with(says), "{pointer}: {}", found[0]);
+    }
+    let mut crowded = rich();
+    crowded["rig"]["bays"] = json!(vec![crowded["rig"]["bays"][0].clone(); 13]);
+    assert_eq!(faults(&crowded), ["rig.bays: 13 of them; at most 12 are allowed"]);
+}

@@ -245,3 +245,72 @@ async fn a_second_program_a_newer_file_and_no_database_are_refused_in_words() {
     let no_database = Store::open(&text).await.unwrap_err();
     assert!(no_database.to_string().contains("cannot be used as a database"), "{no_database}");
 }
+
+#[tokio::test]
+async fn rigs_are_duplicated_put_away_and_never_more_than_fit() {
+    let dir = tempfile::tempdir().unwrap();
+    let store = Store::open(&file(&dir)).await.unwrap();
+    let rig = store.import(full_plan()).await.unwrap();
+    let second = store.duplicate(rig).await.unwrap();
+    let (one, two) = (store.board(rig).await.unwrap(), store.board(second).await.unwrap());
+    assert_eq!(two.plan.rig.name, "Sampling skiff (2)");
+    assert_eq!((&two.plan.day, &two.plan.packs), (&one.plan.day, &one.plan.packs));
+    store.archive(rig, true).await.unwrap();
+    let names: Vec<_> = store.rigs().await.unwrap();
+    assert_eq!(
+        names.iter().map(|r| (r.id, r.archived)).collect::<Vec<_>>(),
+        [(second, false), (rig, true)]
+    );
+    store.archive(rig, false).await.unwrap();
+    assert_eq!(store.board(rig).await.unwrap().plan, full_plan(), "nothing of it was lost");
+    let gone = lake_hour_store::RigId(99);
+    assert!(matches!(store.archive(gone, true).await, Err(StoreError::NotFound("rig"))));
+    assert!(matches!(store.duplicate(gone).await, Err(StoreError::NotFound("rig"))));
+    // A change to one leaves the other as it was, and so does its undo.
+    store.change(second, Change::RemoveStretch(two.stretches[0])).await.unwrap();
+    assert_eq!(store.board(rig).await.unwrap().plan.day.stretches.len(), 7);
+    assert_eq!(store.undo(rig).await.unwrap(), None);
+    // A stretch of another rig is not there.
+    let others = store.change(rig, Change::RemoveStretch(two.stretches[1])).await;
+    assert!(matches!(others, Err(StoreError::NotFound("stretch"))));
+    for _ in 0..198 {
+        store.import(full_plan()).await.unwrap();
+    }
+    let full = store.import(full_plan()).await.unwrap_err().to_string();
+    assert_eq!(full, "there are 200 rigs already, and no more fit");
+}
+
+#[tokio::test]
+async fn a_stored_document_that_cannot_be_read_is_an_error_and_not_a_panic() {
+    let dir = tempfile::tempdir().unwrap();
+    let path = file(&dir);
+    let store = Store::open(&path).await.unwrap();
+    let rig = store.import(full_plan()).await.unwrap();
+    drop(store);
+    let raw = rusqlite::Connection::open(&path).unwrap();
+    raw.execute("UPDATE stretch SET body = '{\"minutes\": -1}' WHERE position = 0", []).unwrap();
+    assert!(raw.execute("UPDATE pack SET body = 'no JSON'", []).is_err(), "checked by the table");
+    drop(raw);
+    let store = Store::open(&path).await.unwrap();
+    let broken = store.board(rig).await.unwrap_err();
+    assert_eq!(broken.to_string(), "a stored document cannot be read");
+    assert!(store.rigs().await.unwrap().len() == 1, "the rest can still be used");
+}
+
+/// Fifty changes can be taken back, the newest first; what is older is forgotten.
+#[tokio::test]
+async fn the_history_is_bounded() {
+    let dir = tempfile::tempdir().unwrap();
+    let store = Store::open(&file(&dir)).await.unwrap();
+    let rig = store.import(full_plan()).await.unwrap();
+    for n in 0..60 {
+        let change = Change::AddStretch(stretch(&format!("Lap {n}")), Place::Last);
+        store.change(rig, change).await.unwrap();
+    }
+    let mut taken_back = Vec::new();
+    while let Some(sentence) = store.undo(rig).await.unwrap() {
+        taken_back.push(sentence);
+    }
+    assert_eq!((taken_back.len(), taken_back[0].as_str()), (50, "Added the stretch Lap 59"));
+    assert_eq!(names(&store, rig).await.len(), 17);
+}
