@@ -52,6 +52,6 @@ impl Plan {
     }
 }
 
-/// Packs from which on the work is shared among the cores: an evaluation takes about 0.1 ms, a thread
-/// about as long to start.
-const WORTH_SHARING: usize = 24;
+/// Packs from which on the work is shared among the cores: an evaluation takes about half a
+/// millisecond, a thread a twentieth of that to start.
+const WORTH_SHARING: usize = 8;

@@ -78,7 +78,7 @@ impl Nudge {
         match self {
             Self::Wind => {
                 let more = MetresPerSecond::of(5.0 * MS_PER_MPH);
-                plan.day.conditions.wind = plan.day.conditions.wind + more;
+                plan.day.conditions.wind += more;
                 for hour in &mut plan.day.hourly {
                     let HourConditions { wind, .. } = hour;
                     *wind = wind.map(|w| w + more);

@@ -115,7 +115,7 @@ pub(super) fn band(
         let draws = std::array::from_fn(|axis| radical_inverse(n + 1, PRIMES[axis]));
         let bank = vary(rig, pack, fit, legs, &reach, &draws, &mut varied);
         let mut times = Vec::with_capacity(legs.len() + 2);
-        let s = drawdown::run(&bank, &varied, guard, |p| times.push((p.at, p.charge)));
+        let s = drawdown::run_roughly(&bank, &varied, guard, |p| times.push((p.at, p.charge)));
         finished += usize::from(s.ended == drawdown::Ended::DayDone);
         left.push(s.charge_left);
         let mut clock = 0.0;
@@ -143,7 +143,7 @@ pub(super) fn band(
                 let mut draws = CENTRAL;
                 draws[axis] = at;
                 let bank = vary(rig, pack, fit, legs, &reach, &draws, &mut varied);
-                *end = drawdown::run(&bank, &varied, guard, |_| {}).charge_left;
+                *end = drawdown::run_roughly(&bank, &varied, guard, |_| {}).charge_left;
             }
             ((ends[1] - ends[0]).abs(), unknown)
         })

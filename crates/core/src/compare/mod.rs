@@ -140,7 +140,7 @@ pub fn evaluate(
         assumed: Vec::new(),
     };
     if let Some(fit) = fitted {
-        let drawn = draw(day, rules, pack, rig, fit, legs);
+        let drawn = draw(day, rules, pack, rig, fit, &legs);
         evaluation.outcome = verdict(&drawn);
         evaluation.notes = notes::notes(rig, day, pack, &drawn);
         evaluation.assumed = assumed(pack, day, &drawn);
@@ -181,12 +181,12 @@ pub(crate) fn guard(pack: &Pack, rules: &HouseRules) -> Guard {
     }
 }
 
-fn draw(day: &Day, rules: &HouseRules, pack: &Pack, rig: &Rig, fit: Fit, legs: Vec<Leg>) -> Drawn {
+fn draw(day: &Day, rules: &HouseRules, pack: &Pack, rig: &Rig, fit: Fit, one: &[Leg]) -> Drawn {
     let bank = bank(pack, rig, fit.law);
     let guard = guard(pack, rules);
-    let mut points = Vec::with_capacity(legs.len() + 2);
-    let pace = drawdown::hours_at_this_pace(&bank, &legs, &guard, day::LONGEST.value());
-    let legs = demand::days_in_a_row(day, &legs);
+    let mut points = Vec::with_capacity(one.len() + 2);
+    let pace = drawdown::hours_at_this_pace(&bank, one, &guard, day::LONGEST.value());
+    let legs = demand::days_in_a_row(day, one);
     let summary = drawdown::run(&bank, &legs, &guard, |p| points.push(p));
     let depth = 1.0 - summary.charge_left;
     let life =

@@ -18,4 +18,4 @@ pub use bank::Bank;
 pub use fit::{Fit, fit};
 pub use law::{State, UnitLaw};
 pub use load::Demand;
-pub use run::{Ended, Guard, Leg, Point, Summary, hours_at_this_pace, run};
+pub use run::{Ended, Guard, Leg, Point, Summary, hours_at_this_pace, run, run_roughly};

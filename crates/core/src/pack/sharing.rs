@@ -56,9 +56,11 @@ fn solve(mut rows: Vec<Vec<f64>>) -> Vec<f64> {
     let n = rows.len();
     for pivot in 0..n {
         for row in pivot + 1..n {
-            let factor = rows[row][pivot] / rows[pivot][pivot];
-            for column in pivot..=n {
-                rows[row][column] -= factor * rows[pivot][column];
+            let (above, below) = rows.split_at_mut(row);
+            let (from, to) = (&above[pivot], &mut below[0]);
+            let factor = to[pivot] / from[pivot];
+            for (cell, taken) in to.iter_mut().zip(from).skip(pivot) {
+                *cell -= factor * taken;
             }
         }
     }

@@ -254,7 +254,10 @@ pub(crate) fn read(typed: &Typed, units: System, before: Option<&Pack>) -> Resul
         let kept = before.map(|p| p.battery.clone());
         let mut battery = kept.unwrap_or_else(|| Battery::new("", chemistry, Volts::ZERO, rating));
         let name = name?;
-        battery.name.clone_from(&name);
+        // A battery that has a name of its own keeps it when the pack gets another.
+        if before.is_none_or(|p| p.battery.name == p.name) {
+            battery.name.clone_from(&name);
+        }
         battery.chemistry = chemistry;
         battery.nominal_voltage = Volts::of(volts?);
         battery.ratings = ratings;

@@ -5,7 +5,7 @@ use lake_hour_core::day::{Conditions, Duty, Heading, Stretch};
 use lake_hour_core::plan::Plan;
 use lake_hour_core::propulsion;
 use lake_hour_core::units::system::{Measure, System};
-use lake_hour_core::units::{Hours, MetresPerSecond};
+use lake_hour_core::units::{Amps, Hours, MetresPerSecond};
 use std::fmt::Write as _;
 
 /// Size of the plot inside its axes. [px]
@@ -78,8 +78,8 @@ fn amp_marks(most: f64) -> Vec<AxisMark> {
 /// Amps against setting; `None` when the motor's draw is not known.
 pub(crate) fn draw(plan: &Plan) -> Option<Curve> {
     let motor = &plan.rig.motor;
-    let at = |setting: f64| motor.current_at(setting).map(|a| a.value());
-    let most = round_up(at(10.0)?.max(motor.full_current().map_or(0.0, |a| a.value())));
+    let at = |setting: f64| motor.current_at(setting).map(Amps::value);
+    let most = round_up(at(10.0)?.max(motor.full_current().map_or(0.0, Amps::value)));
     let count = f64::from(motor.count);
     let handles = motor.settings.iter().enumerate().map(|(index, p)| Handle {
         index,
@@ -137,7 +137,7 @@ pub(crate) fn speed(plan: &Plan, units: System) -> Curve {
     };
     let windy = plan.day.conditions;
     let blows = windy.wind.value() > 0.0 || windy.current.value() > 0.0;
-    let full = rig.motor.full_current().map(|a| a.value());
+    let full = rig.motor.full_current().map(Amps::value);
     let most = round_up(full.unwrap_or_else(|| asked(fastest * 0.7, &Conditions::CALM)) * 1.1);
     let speeds = || (0..=100).map(move |n| fastest * f64::from(n) / 100.0);
     let line = |now: &Conditions| {

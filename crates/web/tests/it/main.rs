@@ -4,5 +4,6 @@
 mod app;
 mod board;
 mod day;
+mod hostile;
 mod refused;
 mod rig;
