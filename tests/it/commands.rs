@@ -81,3 +81,35 @@ fn two_programs_do_not_share_a_database() {
     first.kill();
     drop(Program::serve(&db));
 }
+
+/// Two days in a windy week, told by speeds and places: read, worked out, explained.
+#[test]
+fn a_plan_told_by_speeds_and_places_is_worked_out_without_an_amp() {
+    let plan = serde_json::json!({"format": "lake-hour/plan", "version": 1,
+        "rig": {"craft": {"kind": "canoe", "people": 2}, "motor": {"system_voltage_v": 12, "thrust_n": 200},
+            "chargers": [{"bank_voltage_v": 12, "current_a": 8, "profiles": ["lfp"]}]},
+        "day": {"days_without_charging": 2, "ready_by": "06:00", "wind_ms": 2.5,
+            "stretches": [
+                {"name": "Out", "minutes": 45, "load": {"kind": "speed", "speed_ms": 1.1}},
+                {"name": "Watch", "minutes": 90, "working_share": 0.5, "load": {"kind": "hold_place"}},
+                {"name": "Home", "minutes": 45, "heading": "with", "load": {"kind": "distance", "distance_m": 2800}}]},
+        "packs": [{"battery": {"chemistry": "lfp", "nominal_voltage_v": 12.8, "capacity_ah": 60,
+            "ratings": [{"current_a": 25, "minutes": 140}], "mass_kg": 7, "price": 210}}]});
+    let done = run(&["evaluate", "-", "--working"], plan.to_string().as_bytes());
+    assert!(done.status.success(), "{}", String::from_utf8_lossy(&done.stderr));
+    let result: serde_json::Value = serde_json::from_slice(&done.stdout).unwrap();
+    let pack = &result["packs"][0];
+    let left = pack["charge_left"].as_f64().unwrap();
+    assert!((0.2..1.0).contains(&left), "{left}");
+    assert!(pack["charge_left_low"].as_f64().unwrap() < left);
+    assert_eq!(pack["least_sure_of"], "draw", "nobody has measured it");
+    assert_eq!(pack["ready_in_time"], true);
+    assert!(pack["refill_hours"].as_f64().unwrap() > 0.5);
+    let working = pack["working"].as_array().unwrap();
+    assert!(
+        working.iter().any(|l| l["figure"] == "refill" && l["terms"][0]["origin"] == "you set it")
+    );
+    // The kinetic model's sums: what is left and what was drawn are the whole.
+    let drawn = pack["delivered_ah"].as_f64().unwrap();
+    assert!((drawn / (1.0 - left) / 60.0 - 1.0).abs() < 0.08, "{drawn} Ah, {left}");
+}

@@ -82,7 +82,38 @@ fn yardstick() -> f64 {
     time * 1e9 / f64::from(count)
 }
 
+/// A Board of twenty lanes, bands and workings included: the whole answer's computation.
+fn board() {
+    use lake_hour_core::day::{Day, Duty};
+    use lake_hour_core::house::HouseRules;
+    use lake_hour_core::pack::Pack;
+    use lake_hour_core::plan::Plan;
+    use lake_hour_core::rig::{CraftKind, Rig};
+    use lake_hour_core::shelf::{Battery, Rating};
+    use lake_hour_core::units::{AmpHours, Hours, Watts};
+    let mut rig = Rig::new("skiff", CraftKind::VHull, Volts::of(24.0));
+    rig.motor.max_current = Some(Amps::of(50.0));
+    let mut day = Day::starting_at(420);
+    for (n, watts) in [480.0, 165.0, 360.0, 200.0, 150.0, 170.0, 260.0, 560.0].iter().enumerate() {
+        day = day.then(format!("s{n}"), Hours::of(0.9), Duty::Power(Watts::of(*watts)));
+    }
+    let pack = |n: usize| {
+        let chemistry = [Chemistry::Agm, Chemistry::Lfp, Chemistry::Flooded][n % 3];
+        let volts = if chemistry.is_lead() { 12.0 } else { 12.8 };
+        let ah = AmpHours::of(90.0 + n as f64);
+        let rating = Rating::Capacity { ah, over: Hours::of(20.0) };
+        Pack::of(Battery::new("b", chemistry, Volts::of(volts), rating), 2, 1)
+    };
+    let packs: Vec<Pack> = (0..20).map(pack).collect();
+    let plan = Plan { currency: "USD".into(), rig, day, rules: HouseRules::default(), packs };
+    let time = best_of(20, || {
+        black_box(plan.evaluate().map(|all| all.len())).unwrap_or_default();
+    });
+    println!("a board of 20 lanes, 8 stretches at a power, with bands: {:.1} ms", time * 1e3);
+}
+
 fn main() {
+    board();
     let yard = yardstick();
     println!("one exp and one asinh: {yard:.1} ns");
     let (many, few) = (packs(10_000), packs(1_000));

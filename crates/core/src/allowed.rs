@@ -127,6 +127,8 @@ pub const WINDAGE: Allowed = Allowed::new(0.05, 30.0, "m2");
 pub const PEOPLE: Allowed = Allowed::new(0.0, 40.0, "");
 /// Motors that run together.
 pub const MOTORS: Allowed = Allowed::new(1.0, 4.0, "");
+/// Speeds of a stepped switch.
+pub const STEPS: Allowed = Allowed::new(1.0, 20.0, "");
 /// Gear, fuel and batteries.
 pub const GEAR: Allowed = Allowed::new(0.0, 20_000.0, "kg");
 /// A side of a bay: from a little more than a hand's breadth.

@@ -6,7 +6,7 @@ use crate::rig::Rig;
 use crate::source::Origin;
 
 /// Days tried. Enough for steady tenth and ninetieth percentiles, few enough to be free.
-const DAYS: usize = 64;
+const DAYS: usize = 48;
 /// A bad day is worse than nine in ten, a good one better than nine in ten.
 const BAD: f64 = 0.1;
 

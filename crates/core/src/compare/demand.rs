@@ -38,7 +38,7 @@ fn demand(rig: &Rig, stretch: &Stretch, now: &Conditions) -> Option<Demand> {
         Some(full) => Demand::hold(watts, full, at),
         None => Demand::power(watts),
     };
-    let implied = propulsion::implied(rig, stretch, now)?;
+    let implied = propulsion::drawn(rig, stretch, now)?;
     let demand = match stretch.duty {
         Duty::Off => Demand::OFF,
         Duty::Current(amps) => Demand::current(amps),

@@ -167,7 +167,7 @@ pub(super) fn notes(rig: &Rig, day: &Day, pack: &Pack, drawn: &Drawn) -> Vec<Not
     for stretch in &day.stretches {
         let now = day.conditions_at(clock + stretch.lasts * 0.5);
         clock += stretch.lasts;
-        if crate::propulsion::implied(rig, stretch, &now).is_some_and(|i| i.too_much) {
+        if crate::propulsion::drawn(rig, stretch, &now).is_some_and(|i| i.too_much) {
             notes.push(Note::TooMuchForTheMotor { stretch: stretch.name.clone() });
             break;
         }

@@ -112,7 +112,7 @@ fn charge_left(pack: &Pack, drawn: &Drawn) -> Line {
             "on a bad day, on a good one",
             format!("{:.0} % to {:.0} %", band.low * 100.0, band.high * 100.0),
             Origin::Typical,
-            "64 days spread over what is not known; the worst and best tenth left out",
+            "48 days spread over what is not known; the worst and best tenth left out",
         ),
         term(
             "days of them finished",

@@ -153,9 +153,19 @@ fn craft_unsure(rig: &Rig, stretch: &Stretch) -> f64 {
     }
 }
 
+/// What a stretch draws under some conditions, without the speed that a power reaches: what the
+/// drawdown needs, and much cheaper. `None` as for [`implied`].
+pub fn drawn(rig: &Rig, stretch: &Stretch, now: &Conditions) -> Option<Implied> {
+    work_out(rig, stretch, now, false)
+}
+
 /// What a stretch comes to under some conditions; `None` when it is given by a motor setting and the
 /// motor's draw is not known.
 pub fn implied(rig: &Rig, stretch: &Stretch, now: &Conditions) -> Option<Implied> {
+    work_out(rig, stretch, now, true)
+}
+
+fn work_out(rig: &Rig, stretch: &Stretch, now: &Conditions, with_speed: bool) -> Option<Implied> {
     let volts = rig.motor.system_voltage;
     let hours = stretch.lasts.value();
     let typed = |watts: Watts, origin| (watts, TYPED_UNSURE, origin);
@@ -195,6 +205,7 @@ pub fn implied(rig: &Rig, stretch: &Stretch, now: &Conditions) -> Option<Implied
     }
     let speed = match ground {
         Some(ground) if !too_much => Some(ground),
+        _ if !with_speed => None,
         _ => Some(reached(rig, stretch, now, watts.value())),
     };
     Some(Implied {

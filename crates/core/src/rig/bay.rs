@@ -62,6 +62,8 @@ pub struct Bay {
     pub mass_limit: Option<Kilograms>,
     /// Closed off: what gasses must not go in without a vent.
     pub sealed: bool,
+    /// Batteries stand upright here or not at all; otherwise sealed ones may lie on a side.
+    pub upright_only: bool,
     /// Where its middle is along the craft, 0 at the bow and 1 at the stern.
     pub position: f64,
 }

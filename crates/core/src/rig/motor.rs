@@ -22,6 +22,8 @@ pub struct Motor {
     pub thrust: Option<Newtons>,
     /// Brushless: 20 to 30 % less draw for the same push at part load is claimed, none independent.
     pub brushless: bool,
+    /// Speeds of a stepped switch; stepless when not told.
+    pub steps: Option<u32>,
     /// How many of them run together.
     pub count: u32,
     /// Known points of its draw curve, by rising setting.
@@ -49,6 +51,7 @@ impl Motor {
             also_accepts: Vec::new(),
             thrust: None,
             brushless: false,
+            steps: None,
             count: 1,
             settings: Vec::new(),
             settings_measured: false,
@@ -81,6 +84,17 @@ impl Motor {
         }
     }
 
+    /// The setting that a stepped switch really has nearest to one asked for, 0 to 10.
+    pub fn nearest_setting(&self, setting: f64) -> f64 {
+        match self.steps {
+            Some(steps) if setting > 0.0 => {
+                let steps = f64::from(steps.max(1));
+                (setting / 10.0 * steps).round().clamp(1.0, steps) / steps * 10.0
+            }
+            _ => setting,
+        }
+    }
+
     /// Current of all of them at a control setting, at nominal voltage. [A]
     ///
     /// Monotone cubic interpolation (Fritsch and Carlson, SIAM J. Numer. Anal. 17 (1980) 238)
@@ -89,6 +103,7 @@ impl Motor {
     /// that, `None`.
     pub fn current_at(&self, setting: f64) -> Option<Amps> {
         let count = f64::from(self.count);
+        let setting = self.nearest_setting(setting);
         if setting <= 0.0 {
             return Some(Amps::ZERO);
         }
@@ -197,6 +212,19 @@ mod tests {
         motor.max_current = None;
         motor.count = 1;
         assert!((at(&motor, 10.0) - 18.0 * 2.0_f64.powf(TYPICAL_POWER)).abs() < 1e-9);
+    }
+
+    #[test]
+    fn a_stepped_switch_gives_its_nearest_step() {
+        let mut motor = Motor::of(Volts::of(12.0));
+        motor.max_current = Some(Amps::of(40.0));
+        motor.steps = Some(5);
+        for (asked, has) in [(0.0, 0.0), (0.4, 2.0), (3.2, 4.0), (5.0, 6.0), (9.9, 10.0)] {
+            assert!((motor.nearest_setting(asked) - has).abs() < 1e-9, "{asked}");
+            assert_eq!(motor.current_at(asked), motor.current_at(has));
+        }
+        motor.steps = None;
+        assert!((motor.nearest_setting(3.2) - 3.2).abs() < 1e-9);
     }
 
     /// Common practice, no source: 55 lbf at 12 V takes about 50 A, 600 W.

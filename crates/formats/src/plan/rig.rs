@@ -91,6 +91,9 @@ pub struct MotorDocument {
     /// Brushless.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub brushless: bool,
+    /// Speeds of a stepped switch; stepless if absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub steps: Option<f64>,
     /// How many alike run together; 1 if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub count: Option<f64>,
@@ -133,6 +136,9 @@ pub struct BayDocument {
     /// Closed off, without a vent.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub sealed: bool,
+    /// Batteries stand upright here or not at all.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub upright_only: bool,
     /// Where its middle is, 0 at the bow and 1 at the stern.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub position: Option<f64>,
@@ -268,6 +274,7 @@ fn check_motor(c: &mut Checker, motor: &MotorDocument) -> Motor {
         }),
         thrust: c.optional("rig.motor.thrust_n", motor.thrust_n, &allowed::THRUST).map(Newtons::of),
         brushless: motor.brushless,
+        steps: motor.steps.map(|steps| c.count("rig.motor.steps", steps, &allowed::STEPS)),
         count: c.count("rig.motor.count", motor.count.unwrap_or(1.0), &allowed::MOTORS),
         settings,
         settings_measured: motor.settings_measured,
@@ -298,6 +305,7 @@ fn check_bay(c: &mut Checker, n: usize, doc: &BayDocument) -> Bay {
             .optional(at("mass_limit_kg"), doc.mass_limit_kg, &allowed::CRAFT_MASS)
             .map(Kilograms::of),
         sealed: doc.sealed,
+        upright_only: doc.upright_only,
         position: c
             .optional(at("position"), doc.position, &allowed::POSITION)
             .unwrap_or(whereabouts.usual_position()),
@@ -372,6 +380,7 @@ pub(super) fn write(rig: &Rig) -> RigDocument {
             also_accepts_v: motor.also_accepts.iter().map(|v| v.value()).collect(),
             thrust_n: motor.thrust.map(Newtons::value),
             brushless: motor.brushless,
+            steps: motor.steps.map(f64::from),
             count: Some(f64::from(motor.count)),
             settings_measured: motor.settings_measured,
             settings: motor
@@ -405,6 +414,7 @@ fn bay_document(bay: &Bay) -> BayDocument {
         height_mm: bay.height.value(),
         mass_limit_kg: bay.mass_limit.map(Kilograms::value),
         sealed: bay.sealed,
+        upright_only: bay.upright_only,
         position: Some(bay.position),
     }
 }

@@ -204,9 +204,10 @@ fn rich() -> Value {
     plan["rig"]["motor"]["thrust_n"] = json!(350);
     plan["rig"]["motor"]["brushless"] = json!(true);
     plan["rig"]["motor"]["count"] = json!(2);
+    plan["rig"]["motor"]["steps"] = json!(5);
     plan["rig"]["motor"]["settings_measured"] = json!(true);
     plan["rig"]["bays"] = json!([{"name": "Bow box", "whereabouts": "bow", "length_mm": 560,
-        "width_mm": 380, "height_mm": 260, "mass_limit_kg": 60, "sealed": true, "position": 0.2}]);
+        "width_mm": 380, "height_mm": 260, "mass_limit_kg": 60, "sealed": true, "upright_only": true, "position": 0.2}]);
     plan["rig"]["chargers"] = json!([{"name": "Dock", "supply": "mains", "banks": 2,
         "bank_voltage_v": 12, "current_a": 10, "profiles": ["agm", "lfp"], "hours": 10}]);
     plan["rig"]["measured_speeds"] = json!([{"speed_ms": 1.2, "current_a": 11}]);
@@ -250,6 +251,7 @@ fn each_fault_of_a_rig_and_a_day_is_named_by_its_place() {
         ("/rig/craft/people", json!(1.5), "rig.craft.people: 1.5 is not allowed"),
         ("/rig/craft/loaded_mass_kg", json!(0), "rig.craft.loaded_mass_kg: 0 is not allowed"),
         ("/rig/motor/count", json!(9), "rig.motor.count: 9 is not allowed"),
+        ("/rig/motor/steps", json!(0.5), "rig.motor.steps: 0.5 is not allowed"),
         ("/rig/motor/thrust_n", json!(-1), "rig.motor.thrust_n: -1 is not allowed"),
         ("/rig/bays/0/length_mm", json!(20), "rig.bays[0].length_mm: 20 is not allowed"),
         ("/rig/bays/0/whereabouts", json!("mast"), "rig.bays[0].whereabouts: must be bow"),

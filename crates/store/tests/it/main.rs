@@ -57,6 +57,7 @@ fn full_plan() -> Plan {
     rig.motor.thrust = Some(Newtons::of(350.0));
     rig.motor.brushless = true;
     rig.motor.count = 2;
+    rig.motor.steps = Some(5);
     rig.motor.settings_measured = true;
     rig.bays = vec![Bay {
         name: "Bow box".into(),
@@ -66,6 +67,7 @@ fn full_plan() -> Plan {
         height: Millimetres::of(260.0),
         mass_limit: Some(Kilograms::of(60.0)),
         sealed: true,
+        upright_only: true,
         position: 0.15,
     }];
     rig.chargers = vec![Charger {

@@ -140,14 +140,23 @@ pub(crate) fn read(typed: &Typed, units: System, before: &Day) -> Result<Day, Pr
 /// Reads what changes by the hour.
 pub(crate) fn read_hourly(typed: &Typed, units: System, before: &Day) -> Result<Day, Problems> {
     let mut r = Reader::of(typed, units);
-    let rows = r.rows(&["from", "wind", "current", "air"], 24, |r, _| {
+    let rows = r.rows(&["from", "wind", "current", "air"], 24, |r, n| {
         let from = r.clock_if("from");
         if from == Some(None) {
             r.problem("from", "Type a clock time from 00:00 to 23:59.");
         }
-        let wind = r.measure_if("wind", Measure::Speed, &allowed::SPEED);
-        let current = r.measure_if("current", Measure::Speed, &allowed::SPEED);
-        let air = r.measure_if("air", Measure::Temperature, &allowed::TEMPERATURE);
+        let kept = before.hourly.get(n);
+        let mut measure = |name: &str, of: Measure, range, kept: Option<f64>| {
+            let read = r.measure_if(name, of, range);
+            let text = typed.get(&format!("{name}_{n}"));
+            read.map(|read| untouched(units, of, kept, text, read))
+        };
+        let speed = |v: Option<MetresPerSecond>| v.map(MetresPerSecond::value);
+        let (m, range) = (Measure::Speed, &allowed::SPEED);
+        let wind = measure("wind", m, range, speed(kept.and_then(|h| h.wind)));
+        let current = measure("current", m, range, speed(kept.and_then(|h| h.current)));
+        let warmth = kept.and_then(|h| h.air).map(Celsius::value);
+        let air = measure("air", Measure::Temperature, &allowed::TEMPERATURE, warmth);
         Some(HourConditions {
             from_minute: u32::from(from??),
             wind: wind?.map(MetresPerSecond::of),

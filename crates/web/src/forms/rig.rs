@@ -44,6 +44,7 @@ const MOTOR: &[Spec] = &[
     Spec::figure("max", "Most it draws", "A", "or add W"),
     Spec::measure("thrust", "or its thrust", Measure::Force, "if amps are not told"),
     Spec::figure("count", "Motors", "", "alike, together"),
+    Spec::figure("steps", "Steps", "", "stepless if empty"),
     Spec::tick("brushless", "Brushless"),
     Spec::figure("lowest", "Controller needs", "V", "at least"),
     Spec::figure("highest", "Controller bears", "V", "at most"),
@@ -65,6 +66,7 @@ const BAYS: &[Spec] = &[
     Spec::measure("limit", "Carries", Measure::Mass, ""),
     Spec::figure("position", "From the bow", "%", ""),
     Spec::tick("sealed", "Closed off"),
+    Spec::tick("upright", "Upright only"),
 ];
 const SUPPLIES: &[(&str, &str)] =
     &[("mains", "Mains"), ("generator", "Generator"), ("solar", "Solar")];
@@ -146,6 +148,7 @@ pub(crate) fn motor_typed(rig: &Rig, units: System) -> Typed {
         .with("max", m.max_current.map(|a| figures::typed(a.value())).unwrap_or_default())
         .with("thrust", measured(units, Measure::Force, m.thrust.map(Newtons::value)))
         .with("count", m.count.to_string())
+        .with("steps", m.steps.map(|s| s.to_string()).unwrap_or_default())
         .with("brushless", if m.brushless { "on" } else { "" })
         .with("lowest", volts(rig.controller_min))
         .with("highest", volts(rig.controller_max))
@@ -179,6 +182,7 @@ pub(crate) fn bays_typed(rig: &Rig, units: System) -> Typed {
             .with(&format!("limit_{n}"), limit)
             .with(&format!("position_{n}"), figures::typed_coarse(b.position * 100.0))
             .with(&format!("sealed_{n}"), if b.sealed { "on" } else { "" })
+            .with(&format!("upright_{n}"), if b.upright_only { "on" } else { "" })
     })
 }
 
@@ -289,6 +293,7 @@ pub(crate) fn read_motor(
     let thrust = r.measure_if("thrust", Measure::Force, &allowed::THRUST);
     let thrust = thrust.map(|t| untouched(units, Measure::Force, kept, typed.get("thrust"), t));
     let count = r.whole_or("count", &allowed::MOTORS, 1);
+    let steps = r.whole_or("steps", &allowed::STEPS, 0);
     let highest = r.optional("highest", &allowed::VOLTAGE);
     let lowest = r.optional("lowest", &allowed::VOLTAGE);
     let unknown = max == Some(None) && thrust == Some(None) && before.motor.settings.is_empty();
@@ -314,6 +319,7 @@ pub(crate) fn read_motor(
         rig.motor.max_current = max?.map(Amps::of);
         rig.motor.thrust = thrust?.map(Newtons::of);
         rig.motor.count = count?;
+        rig.motor.steps = steps.map(|s| (s > 0).then_some(s))?;
         rig.motor.brushless = r.ticked("brushless");
         rig.controller_max = highest?.map(Volts::of);
         rig.controller_min = lowest?.map(Volts::of);
@@ -430,6 +436,7 @@ pub(crate) fn read_bays(typed: &Typed, units: System, before: &Rig) -> Result<Ri
             height: height?,
             mass_limit: limit?.map(Kilograms::of),
             sealed: r.ticked("sealed"),
+            upright_only: r.ticked("upright"),
             position: position?.map_or(whereabouts?.usual_position(), |p| p / 100.0),
         })
     });
@@ -444,7 +451,21 @@ pub(crate) fn read_chargers(typed: &Typed, units: System, before: &Rig) -> Resul
         let supply = r.choice("supply", Supply::from_key);
         let banks = r.whole_or("banks", &allowed::CHARGER_BANKS, 1);
         let volts = r.number("volts", &allowed::SYSTEM_VOLTAGE);
-        let amps = r.number("amps", &allowed::CHARGER_CURRENT);
+        // "200 W" of panels: amps at the bank's voltage, a sixth of it lost in heat and regulator
+        // (common practice, no source).
+        let text = typed.get(&format!("amps_{n}")).trim();
+        let amps = match (text.strip_suffix('W'), volts) {
+            (Some(watts), Some(volts)) => {
+                match lake_hour_core::units::parse::number(watts, &allowed::POWER) {
+                    Ok(w) => Some((w * 0.84 / volts).clamp(0.1, 500.0)),
+                    Err(bad) => {
+                        r.problem("amps", bad);
+                        None
+                    }
+                }
+            }
+            _ => r.number("amps", &allowed::CHARGER_CURRENT),
+        };
         let profiles = r.choice("profiles", profiles_of);
         let hours = r.optional("hours", &allowed::HOURS_OF_DAY);
         Some(Charger {

@@ -128,7 +128,12 @@ impl Sketch {
                 sentence: format!(
                     "{}: {size}{}",
                     bay.name,
-                    if bay.sealed { ", closed off: nothing that gasses" } else { "" }
+                    match (bay.sealed, bay.upright_only) {
+                        (true, true) => ", closed off: nothing that gasses; upright only",
+                        (true, false) => ", closed off: nothing that gasses",
+                        (false, true) => ", upright only",
+                        (false, false) => "",
+                    }
                 ),
                 name: bay.name.clone(),
                 size,
