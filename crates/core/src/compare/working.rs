@@ -41,7 +41,7 @@ fn term(name: &str, value: String, origin: Origin, source: &'static str) -> Term
 }
 
 const LAW_SOURCE: &str = "kinetic battery model, Manwell & McGowan, Solar Energy 50 (1993) 399";
-const FROM_MEMORY: &str = "typical for the chemistry, from memory";
+const FROM_MEMORY: &str = "for the chemistry and the size, from memory";
 
 /// The working of every figure shown for a pack.
 pub fn working(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn) -> Vec<Line> {

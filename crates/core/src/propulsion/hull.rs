@@ -135,6 +135,17 @@ mod tests {
         assert!((at(50.0) / at(200.0) - 0.125).abs() < 1e-3);
     }
 
+    /// Affinity: well below hull speed drag goes with the square of the speed and towing power with its
+    /// cube; near it both rise more steeply.
+    #[test]
+    fn drag_goes_with_the_square_of_the_speed_until_the_hull_speed() {
+        let craft = Craft::of(CraftKind::Canoe);
+        let drag = |v: f64| resistance(&craft, MetresPerSecond::of(v)).value();
+        assert!((drag(0.8) / drag(0.4) - 4.0).abs() < 0.02, "{}", drag(0.8) / drag(0.4));
+        let fast = hull_speed(waterline(&craft)).value();
+        assert!(drag(fast) / drag(fast / 2.0) > 7.0);
+    }
+
     /// Physics: 15 mph on 2 m² with Cd 0.8 at 1.225 kg/m³ is 44.1 N, 20 mph 78.3 N.
     #[test]
     fn wind_pushes_as_worked() {

@@ -170,7 +170,8 @@ fn work_out(rig: &Rig, stretch: &Stretch, now: &Conditions, with_speed: bool) ->
     let hours = stretch.lasts.value();
     let typed = |watts: Watts, origin| (watts, TYPED_UNSURE, origin);
     let wanted = |ground: f64| {
-        let stops = road::per_stop(rig.craft.mass().value, MetresPerSecond::of(ground)).value()
+        let (mass, v) = (rig.craft.mass().value, MetresPerSecond::of(ground));
+        let stops = road::per_stop(mass, v, rig.motor.regenerates).value()
             * f64::from(stretch.stops)
             / hours.max(1e-9);
         let stops = if rig.craft.kind.is_boat() { 0.0 } else { stops };

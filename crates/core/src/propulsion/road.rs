@@ -32,11 +32,16 @@ pub fn on(craft: &Craft, surface: Surface, grade: f64, airspeed: MetresPerSecond
     force(craft.mass().value, surface.rolling().0, grade, craft.windage().value, airspeed)
 }
 
+/// Share of a stop's energy that a regenerating controller brings back into the battery. Common practice,
+/// no source: the driveline takes its part twice, and the last of the speed goes into the brakes.
+pub const REGENERATED: f64 = 0.30;
+
 /// Energy from the battery to get going again after one stop: `½ m v²`, the turning parts and the
-/// driveline; the brakes keep what was there. [Wh]
-pub fn per_stop(mass: Kilograms, speed: MetresPerSecond) -> WattHours {
+/// driveline; the brakes keep what was there, unless the controller brings a part of it back. [Wh]
+pub fn per_stop(mass: Kilograms, speed: MetresPerSecond, regenerates: bool) -> WattHours {
     let v = speed.value();
-    WattHours::of(0.5 * mass.value() * TURNING * v * v / DRIVELINE / 3600.0)
+    let kept = if regenerates { 1.0 - REGENERATED } else { 1.0 };
+    WattHours::of(0.5 * mass.value() * TURNING * v * v / DRIVELINE / 3600.0 * kept)
 }
 
 #[cfg(test)]
@@ -72,7 +77,8 @@ mod tests {
     #[test]
     fn a_cart_takes_about_what_carts_take() {
         let v = MetresPerSecond::of(20.0 * MS_PER_KMH);
-        assert!((per_stop(Kilograms::of(450.0), v).value() - 3.1).abs() < 0.1);
+        assert!((per_stop(Kilograms::of(450.0), v, false).value() - 3.1).abs() < 0.1);
+        assert!((per_stop(Kilograms::of(450.0), v, true).value() - 2.2).abs() < 0.1);
         for (rolling, grade, low, high) in
             [(0.015, 0.0, 26.0, 57.0), (0.015, 0.03, 80.0, 96.0), (0.06, 0.0, 64.0, 211.0)]
         {

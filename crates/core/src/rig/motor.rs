@@ -22,6 +22,8 @@ pub struct Motor {
     pub thrust: Option<Newtons>,
     /// Brushless: 20 to 30 % less draw for the same push at part load is claimed, none independent.
     pub brushless: bool,
+    /// Whether its controller gives energy back when it brakes.
+    pub regenerates: bool,
     /// Speeds of a stepped switch; stepless when not told.
     pub steps: Option<u32>,
     /// How many of them run together.
@@ -51,6 +53,7 @@ impl Motor {
             also_accepts: Vec::new(),
             thrust: None,
             brushless: false,
+            regenerates: false,
             steps: None,
             count: 1,
             settings: Vec::new(),

@@ -117,7 +117,7 @@ fn rests_bring_back_much_in_lead_and_little_in_lithium() {
         left(rested) - left(spent)
     };
     let (lead, lithium) = (regained(Chemistry::Flooded, 6), regained(Chemistry::Lfp, 4));
-    assert!(lead > 5.0 && lithium < 2.0 && lithium >= -1e-9, "{lead} and {lithium} Ah");
+    assert!(lead > 5.0 && (-1e-9..2.0).contains(&lithium), "{lead} and {lithium} Ah");
 }
 
 /// A measured resistance replaces the typical one, is said to come from the label, and sags the more the

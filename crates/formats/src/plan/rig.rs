@@ -91,6 +91,9 @@ pub struct MotorDocument {
     /// Brushless.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub brushless: bool,
+    /// Gives energy back when it brakes.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub regenerates: bool,
     /// Speeds of a stepped switch; stepless if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub steps: Option<f64>,
@@ -274,6 +277,7 @@ fn check_motor(c: &mut Checker, motor: &MotorDocument) -> Motor {
         }),
         thrust: c.optional("rig.motor.thrust_n", motor.thrust_n, &allowed::THRUST).map(Newtons::of),
         brushless: motor.brushless,
+        regenerates: motor.regenerates,
         steps: motor.steps.map(|steps| c.count("rig.motor.steps", steps, &allowed::STEPS)),
         count: c.count("rig.motor.count", motor.count.unwrap_or(1.0), &allowed::MOTORS),
         settings,
@@ -380,6 +384,7 @@ pub(super) fn write(rig: &Rig) -> RigDocument {
             also_accepts_v: motor.also_accepts.iter().map(|v| v.value()).collect(),
             thrust_n: motor.thrust.map(Newtons::value),
             brushless: motor.brushless,
+            regenerates: motor.regenerates,
             steps: motor.steps.map(f64::from),
             count: Some(f64::from(motor.count)),
             settings_measured: motor.settings_measured,

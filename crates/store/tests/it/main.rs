@@ -58,6 +58,7 @@ fn full_plan() -> Plan {
     rig.motor.brushless = true;
     rig.motor.count = 2;
     rig.motor.steps = Some(5);
+    rig.motor.regenerates = true;
     rig.motor.settings_measured = true;
     rig.bays = vec![Bay {
         name: "Bow box".into(),

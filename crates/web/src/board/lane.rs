@@ -54,7 +54,7 @@ pub(crate) struct Lane {
     pub(crate) figures: Vec<Figure>,
     pub(crate) picture: Option<Picture>,
     pub(crate) notes: Vec<String>,
-    /// Chargers aboard that do not fit.
+    /// Chargers aboard, when none of them fits.
     pub(crate) misfits: Vec<String>,
     pub(crate) reasons: Vec<String>,
     pub(crate) short_reason: &'static str,
@@ -119,7 +119,9 @@ impl Lane {
             misfits: evaluation
                 .notes
                 .iter()
+                // A charger that does not fit matters only where no other does.
                 .filter(|n| matches!(n, compare::Note::Misfit(_)))
+                .filter(|_| drawn.is_some_and(|d| d.refill.by.is_none()))
                 .map(ToString::to_string)
                 .collect(),
             reasons: evaluation.reasons.iter().map(ToString::to_string).collect(),

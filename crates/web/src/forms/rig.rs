@@ -46,6 +46,7 @@ const MOTOR: &[Spec] = &[
     Spec::figure("count", "Motors", "", "alike, together"),
     Spec::figure("steps", "Steps", "", "stepless if empty"),
     Spec::tick("brushless", "Brushless"),
+    Spec::tick("regenerates", "Brakes regenerate"),
     Spec::figure("lowest", "Controller needs", "V", "at least"),
     Spec::figure("highest", "Controller bears", "V", "at most"),
 ];
@@ -150,6 +151,7 @@ pub(crate) fn motor_typed(rig: &Rig, units: System) -> Typed {
         .with("count", m.count.to_string())
         .with("steps", m.steps.map(|s| s.to_string()).unwrap_or_default())
         .with("brushless", if m.brushless { "on" } else { "" })
+        .with("regenerates", if m.regenerates { "on" } else { "" })
         .with("lowest", volts(rig.controller_min))
         .with("highest", volts(rig.controller_max))
 }
@@ -321,6 +323,7 @@ pub(crate) fn read_motor(
         rig.motor.count = count?;
         rig.motor.steps = steps.map(|s| (s > 0).then_some(s))?;
         rig.motor.brushless = r.ticked("brushless");
+        rig.motor.regenerates = r.ticked("regenerates");
         rig.controller_max = highest?.map(Volts::of);
         rig.controller_min = lowest?.map(Volts::of);
         Some(rig)

@@ -52,6 +52,9 @@ async fn blocks_are_lengthened_moved_split_and_brought_back() {
     let refused = app.swap("/rigs/1/stretches/8/minutes?page=day", "minutes=1e9").await;
     assert_eq!(refused.status, StatusCode::UNPROCESSABLE_ENTITY);
     assert!(refused.text("#panel-stretch .problem").contains("10080 min"));
+    let uphill = "name=Out&minutes=40&kind=current&amount=9&grade=-5";
+    let at_sea = app.swap("/rigs/1/stretches/1?open=day", uphill).await;
+    assert_eq!(at_sea.status, StatusCode::UNPROCESSABLE_ENTITY, "water is level");
     for _ in 0..3 {
         app.post("/rigs/1/undo?page=day", "").await;
     }
