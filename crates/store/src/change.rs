@@ -60,8 +60,8 @@ pub enum Change {
     MovePack(PackId, Direction),
     /// All of the day but its stretches.
     EditDay(Box<Day>),
-    /// Another day, stretches and all, with what it is called.
-    UseDay(String, Box<Day>),
+    /// Another day, stretches and all, with what it is called; and with it another rig, if told.
+    UseDay(String, Box<Day>, Option<Box<Rig>>),
     /// Floors, reserve, horizon.
     EditRules(HouseRules),
     /// The craft and its motor.
@@ -95,7 +95,7 @@ pub(crate) fn sentence(
         Change::RemovePack(id) => format!("Removed the pack {}", pack(id)?),
         Change::MovePack(id, _) => format!("Moved the pack {}", pack(id)?),
         Change::EditDay(_) => "Changed the day".to_owned(),
-        Change::UseDay(name, _) => format!("Took the day {name}"),
+        Change::UseDay(name, ..) => format!("Took the day {name}"),
         Change::EditRules(_) => "Changed the house rules".to_owned(),
         Change::EditRig(_) => "Changed the rig".to_owned(),
     })
@@ -140,8 +140,13 @@ pub(crate) fn apply(
         Change::EditDay(day) => edit_frame(t, rig, |p| p.day = (**day).clone())?,
         Change::EditRules(rules) => edit_frame(t, rig, |p| p.rules = *rules)?,
         Change::EditRig(new) => edit_frame(t, rig, |p| p.rig = (**new).clone())?,
-        Change::UseDay(_, day) => {
-            edit_frame(t, rig, |p| p.day = (**day).clone())?;
+        Change::UseDay(_, day, new) => {
+            edit_frame(t, rig, |p| {
+                p.day = (**day).clone();
+                if let Some(new) = new {
+                    p.rig = (**new).clone();
+                }
+            })?;
             Item::clear(t, List::Stretches, rig.0)?;
             for (position, stretch) in (0..).zip(day.stretches.iter().take(MOST_STRETCHES)) {
                 let body = plan::write_stretch(stretch);

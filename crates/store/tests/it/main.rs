@@ -185,7 +185,7 @@ async fn every_change_can_be_taken_back_and_made_again() {
         Change::EditDay(Box::new(Day { outings_per_year: 12.0, ..Day::starting_at(300) })),
         Change::SplitStretch(start.stretches[2]),
         Change::PutStretch(start.stretches[3], 0),
-        Change::UseDay("Short".into(), Box::new(start.plan.day.clone())),
+        Change::UseDay("Short".into(), Box::new(start.plan.day.clone()), None),
         Change::EditRules(HouseRules { reserve: 0.3, ..HouseRules::default() }),
         Change::EditRig(Box::new(renamed)),
     ];

@@ -6,6 +6,7 @@ use crate::figures;
 use crate::forms::{self, Field, Problems, Shown, Typed};
 use crate::view::Open;
 use lake_hour_core::plan::Plan;
+use lake_hour_core::units::system::System;
 
 /// A stretch as a row of fields.
 #[derive(Debug, Clone)]
@@ -20,6 +21,7 @@ pub(crate) struct Row {
     pub(crate) first: bool,
     pub(crate) last: bool,
     boat: bool,
+    units: System,
 }
 
 impl Row {
@@ -33,6 +35,11 @@ impl Row {
 
     pub(crate) fn is(&self, kind: &str) -> bool {
         self.typed.get("kind") == kind
+    }
+
+    /// The unit of its amount.
+    pub(crate) fn unit(&self) -> &'static str {
+        forms::stretch::amount_unit(self.typed.get("kind"), self.units)
     }
 
     pub(crate) const fn kinds(&self) -> &'static [(&'static str, &'static str)] {
@@ -111,6 +118,7 @@ fn rows(scene: &Scene) -> Vec<Row> {
                 first: n == 0,
                 last: n + 1 == count,
                 boat,
+                units: scene.look.units,
             }
         })
         .collect();
@@ -124,6 +132,7 @@ fn rows(scene: &Scene) -> Vec<Row> {
         first: true,
         last: true,
         boat,
+        units: scene.look.units,
     });
     rows
 }

@@ -53,7 +53,7 @@ pub(super) async fn import(asked: Asked, form: Multipart) -> Result<Response, Pa
     let name = way.name.clone().unwrap_or_else(|| "of the track".to_owned());
     let odd = if way.odd.is_empty() { String::new() } else { format!(" ({})", way.odd.join(" ")) };
     let what = format!("{name}: {} points{odd}", way.points);
-    asked.change(Ok(Change::UseDay(what, Box::new(day))), part, Typed::default()).await
+    asked.change(Ok(Change::UseDay(what, Box::new(day), None)), part, Typed::default()).await
 }
 
 /// Takes the upload piece by piece into a file of its own, so that memory stays small, and reads it.

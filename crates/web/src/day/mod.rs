@@ -79,7 +79,7 @@ async fn use_template(asked: Asked, typed: Typed) -> Result<Response, PageError>
         accessories: plan.day.accessories,
         ..template.day
     };
-    let change = Change::UseDay(template.name.to_owned(), Box::new(day));
+    let change = Change::UseDay(template.name.to_owned(), Box::new(day), None);
     asked.change(Ok(change), Open::Nothing, typed).await
 }
 
@@ -88,13 +88,8 @@ async fn keep_what_if(mut asked: Asked, typed: Typed) -> Result<Response, PageEr
     let kept = asked.board().await?.plan;
     let plan = asked.view.nudges.applied(&kept);
     asked.view.nudges = Nudges::default();
-    if plan.rig != kept.rig {
-        asked.app.store.change(asked.rig, Change::EditRig(Box::new(plan.rig))).await?;
-    }
-    if plan.day == kept.day {
-        return asked.answer(Some("Kept the what-if".to_owned())).await;
-    }
-    let change = Change::UseDay("with the what-if".to_owned(), Box::new(plan.day));
+    let rig = (plan.rig != kept.rig).then(|| Box::new(plan.rig));
+    let change = Change::UseDay("with the what-if".to_owned(), Box::new(plan.day), rig);
     asked.change(Ok(change), Open::Nothing, typed).await
 }
 

@@ -98,6 +98,11 @@ async fn a_what_if_shows_on_every_lane_and_is_kept_or_dropped() {
     assert!(plain.texts(".was").is_empty());
     assert_eq!(app.get("/rigs/1/board").await.texts(".verdict"), plain.texts(".verdict"));
     let kept = app.post("/rigs/1/what-if?if=wind-people", "").await;
+    let undone = app.get("/rigs/1/board").await;
+    assert_eq!(
+        undone.attribute("#undo", "title").as_deref(),
+        Some("Took the day with the what-if")
+    );
     assert_eq!(kept.header("location"), "/rigs/1/board");
     assert_eq!(app.get("/rigs/1/board").await.texts(".verdict"), nudged.texts(".verdict"));
 }
