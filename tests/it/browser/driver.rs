@@ -116,7 +116,13 @@ impl Browser {
     }
 
     pub(crate) async fn text(&self, css: &str) -> String {
-        self.find(css).await.text().await.unwrap()
+        // Between finding and reading, the answer to a form may have redrawn the page.
+        for _ in 0..5 {
+            if let Ok(text) = self.find(css).await.text().await {
+                return text;
+            }
+        }
+        panic!("{css}: redrawn again and again")
     }
 
     pub(crate) async fn click(&self, css: &str) {

@@ -90,6 +90,8 @@ fn a_wrong_figure_stays_where_it_was_typed() {
         b.web.refresh().await.unwrap();
         b.until("document.getElementById('s1-amount').value === '8..5'").await;
         b.fill("#s1-amount", "8,5\t").await;
+        // The draft is dropped once the server has taken the figure.
+        b.until("sessionStorage.length === 0").await;
         b.until("!document.getElementById('s1-amount-problem')").await;
         b.web.refresh().await.unwrap();
         b.until("document.getElementById('s1-amount').value === '8.5'").await;

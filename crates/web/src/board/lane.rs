@@ -203,7 +203,7 @@ fn range(drawn: &Drawn) -> String {
     } else if drawn.ended_early_at().is_some() {
         "so it does on a good day".to_owned()
     } else if finished < 1.0 {
-        format!("{low:.0} to {high:.0} %; fails {:.0} days in 100", (1.0 - finished) * 100.0)
+        format!("{low:.0} to {high:.0} %; stops short {:.0} days in 100", (1.0 - finished) * 100.0)
     } else {
         format!("{low:.0} % on a bad day, {high:.0} % on a good one")
     }
