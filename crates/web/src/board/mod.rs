@@ -6,7 +6,7 @@ mod picture;
 pub(crate) mod rows;
 
 pub(crate) use lane::{Lane, lanes};
-pub(crate) use page::{BoardPage, NudgeLink, nudges, unmoved};
+pub(crate) use page::{BoardPage, NudgeLink, nudges};
 
 use crate::App;
 use crate::asked::{Asked, back};
