@@ -25,6 +25,8 @@ pub enum Measure {
     Temperature,
     /// Force. [N]
     Force,
+    /// Area met by the wind. [m2]
+    Area,
 }
 
 /// One unit: how it is written, and `SI value = figure x factor + offset`.
@@ -75,6 +77,7 @@ const DISTANCE: &[Unit] = &[
     unit("ft", &["feet"], M_PER_FOOT),
 ];
 const FORCE: &[Unit] = &[unit("lbf", &["lb", "lbs"], N_PER_LBF), unit("N", &["n"], 1.0)];
+const AREA: &[Unit] = &[unit("ft²", &["sqft"], M_PER_FOOT * M_PER_FOOT), unit("m²", &["sqm"], 1.0)];
 const TEMPERATURE: &[Unit] = &[
     // °C = (°F - 32) / 1.8, exact: NIST SP 811 B.8.
     Unit { name: "°F", also: &["F", "f"], factor: 1.0 / 1.8, offset: -32.0 / 1.8 },
@@ -92,6 +95,7 @@ impl Measure {
             Self::Distance => DISTANCE,
             Self::Temperature => TEMPERATURE,
             Self::Force => FORCE,
+            Self::Area => AREA,
         }
     }
 }
@@ -145,12 +149,17 @@ impl System {
                 | Measure::Length
                 | Measure::Side
                 | Measure::Temperature
-                | Measure::Force,
+                | Measure::Force
+                | Measure::Area,
             ) => 0,
             (Self::Nautical, Measure::Speed | Measure::Distance) => 1,
             (
                 Self::Metric,
-                Measure::Mass | Measure::Side | Measure::Temperature | Measure::Force,
+                Measure::Mass
+                | Measure::Side
+                | Measure::Temperature
+                | Measure::Force
+                | Measure::Area,
             ) => 1,
             (Self::Metric, Measure::Length | Measure::Speed | Measure::Distance) => 2,
         };
@@ -250,6 +259,9 @@ mod tests {
             (System::Us, "14 C", Measure::Temperature, 14.0),
             (System::Metric, "-5", Measure::Temperature, -5.0),
             (System::Us, "55 lb", Measure::Force, 244.652_188_8),
+            // 1 ft2 = 9.290 304 E-02 m2: NIST SP 811 B.8.
+            (System::Us, "10", Measure::Area, 0.929_030_4),
+            (System::Us, "1.7 m²", Measure::Area, 1.7),
         ] {
             let range = match measure {
                 Measure::Mass => allowed::CRAFT_MASS,
@@ -259,6 +271,7 @@ mod tests {
                 Measure::Distance => allowed::DISTANCE,
                 Measure::Temperature => allowed::TEMPERATURE,
                 Measure::Force => allowed::THRUST,
+                Measure::Area => allowed::WINDAGE,
             };
             let got = system.read(typed, measure, &range).expect(typed);
             assert!((got - si).abs() < 1e-6, "{typed}: {got}, not {si}");

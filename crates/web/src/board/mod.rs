@@ -6,7 +6,7 @@ mod picture;
 pub(crate) mod rows;
 
 pub(crate) use lane::{Lane, lanes};
-pub(crate) use page::{BoardPage, NudgeLink, nudges};
+pub(crate) use page::{BoardPage, NudgeLink, nudges, unmoved};
 
 use crate::App;
 use crate::asked::{Asked, back};

@@ -11,6 +11,7 @@ use crate::layout::Frame;
 use crate::render::Render;
 use crate::view::{Nudge, Open, Order, Page, View};
 use askama::Template;
+use lake_hour_core::day::{Duty, Stretch};
 use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::Chemistry;
 use lake_hour_core::units::system::{Measure, System};
@@ -43,6 +44,19 @@ pub(crate) fn nudges(rig: RigId, view: View, boat: bool) -> Vec<NudgeLink> {
     .collect()
 }
 
+/// What a what-if leaves as it was, said plainly: a draw that its owner stated answers to no wind.
+pub(crate) fn unmoved(view: View, plan: &Plan) -> Option<String> {
+    let asked = view.nudges.has(Nudge::Wind) || view.nudges.has(Nudge::People);
+    let stated =
+        |s: &&Stretch| matches!(s.duty, Duty::Current(_) | Duty::Power(_) | Duty::Setting(_));
+    match plan.day.stretches.iter().filter(stated).count() {
+        0 => None,
+        _ if !asked => None,
+        1 => Some("One stretch is given by its draw or setting and keeps it.".to_owned()),
+        n => Some(format!("{n} stretches are given by their draw or setting and keep it.")),
+    }
+}
+
 #[derive(Template)]
 #[template(path = "board/page.html", blocks = ["page"])]
 pub(crate) struct BoardPage {
@@ -64,6 +78,7 @@ pub(crate) struct BoardPage {
     aside_counts: Vec<(usize, &'static str)>,
     rules: Option<Vec<Field>>,
     nudges: Vec<NudgeLink>,
+    unmoved: Option<String>,
     new_pack: Option<Vec<Group>>,
     /// Fields to look at again.
     problems: usize,
@@ -115,6 +130,7 @@ impl BoardPage {
                 let problems = problems_of(Open::NewPack);
                 forms::pack::groups("new", Shown { typed: &typed, problems, units })
             }),
+            unmoved: unmoved(view, &plan),
             nudges: nudges(board.rig, view, plan.rig.craft.kind.is_boat()),
             problems: scene.draft.as_ref().map_or(0, |d| d.problems.count()),
         }

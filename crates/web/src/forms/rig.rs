@@ -34,7 +34,7 @@ const CRAFT: &[Spec] = &[
     Spec::figure("people", "People aboard", "", ""),
     Spec::measure("gear", "Gear, fuel, batteries", Measure::Mass, ""),
     Spec::measure("loaded", "or loaded, as weighed", Measure::Mass, "goes before the sum"),
-    Spec::figure("windage", "Windage", "m\u{b2}", "Cd x area; typical if empty"),
+    Spec::measure("windage", "Windage", Measure::Area, "Cd x area; typical if empty"),
     Spec::measure("limit", "Weight for batteries", Measure::Mass, "at most; no limit if empty"),
 ];
 const MOTOR: &[Spec] = &[
@@ -135,7 +135,7 @@ pub(crate) fn craft_typed(rig: &Rig, units: System) -> Typed {
         .with("people", craft.people.to_string())
         .with("gear", mass(craft.gear))
         .with("loaded", mass(craft.loaded_mass))
-        .with("windage", craft.windage.map(figures::typed).unwrap_or_default())
+        .with("windage", measured(units, Measure::Area, craft.windage))
         .with("limit", mass(rig.battery_mass_limit))
 }
 
@@ -236,8 +236,8 @@ pub(crate) fn read_craft(typed: &Typed, units: System, before: &Rig) -> Result<R
     let gear = measure("gear", mass, &allowed::GEAR, kg(craft.gear));
     let loaded = measure("loaded", mass, range, kg(craft.loaded_mass));
     let limit = measure("limit", mass, range, kg(before.battery_mass_limit));
+    let windage = measure("windage", Measure::Area, &allowed::WINDAGE, craft.windage);
     let people = r.whole_or("people", &allowed::PEOPLE, 1);
-    let windage = r.optional("windage", &allowed::WINDAGE);
     let rig = (|| {
         let mut rig = before.clone();
         rig.name = name?;

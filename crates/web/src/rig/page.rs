@@ -162,7 +162,7 @@ fn tells(plan: &Plan, units: System) -> Vec<(&'static str, String)> {
     if !craft.kind.is_boat() {
         return vec![
             ("loaded", figures::mass(craft.mass().value, units)),
-            ("air drag area", format!("{} m\u{b2}", figures::amount(craft.windage().value))),
+            ("air drag area", figures::measure(units, Measure::Area, craft.windage().value, 1)),
         ];
     }
     let waterline = hull::waterline(craft);

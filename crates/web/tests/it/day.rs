@@ -97,6 +97,10 @@ async fn a_what_if_shows_on_every_lane_and_is_kept_or_dropped() {
     assert!(nudged.texts(".was").iter().all(|w| w.starts_with("was: ")));
     assert!(plain.texts(".was").is_empty());
     assert_eq!(app.get("/rigs/1/board").await.texts(".verdict"), plain.texts(".verdict"));
+    let stated = "4 stretches are given by their draw or setting and keep it.";
+    assert_eq!(nudged.texts("#unmoved"), [stated], "what the wind does not change is said");
+    assert_eq!(app.get("/rigs/1/day?if=wind").await.texts("#unmoved"), [stated]);
+    assert!(app.get("/rigs/1/day").await.texts("#unmoved").is_empty());
     let kept = app.post("/rigs/1/what-if?if=wind-people", "").await;
     let undone = app.get("/rigs/1/board").await;
     assert_eq!(
