@@ -9,6 +9,8 @@ pub enum Origin {
     Label,
     /// Set by the user.
     SetByYou,
+    /// Told by someone: a shop, a friend, a forum.
+    Told,
     /// Filled in with what is typical for the chemistry or craft.
     Typical,
 }
@@ -20,9 +22,37 @@ impl Origin {
             Self::Measured => "measured",
             Self::Label => "from the label",
             Self::SetByYou => "you set it",
+            Self::Told => "told to you",
             Self::Typical => "typical",
         }
     }
+
+    /// The key used in files and forms.
+    pub const fn key(self) -> &'static str {
+        match self {
+            Self::Measured => "measured",
+            Self::Label => "label",
+            Self::SetByYou => "set",
+            Self::Told => "told",
+            Self::Typical => "typical",
+        }
+    }
+
+    /// The origin with this [`key`](Self::key).
+    pub fn from_key(key: &str) -> Option<Self> {
+        [Self::Measured, Self::Label, Self::SetByYou, Self::Told, Self::Typical]
+            .into_iter()
+            .find(|o| o.key() == key)
+    }
+}
+
+/// Who vouches for a figure on the shelf, and since when.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Vouched {
+    /// Who.
+    pub by: Origin,
+    /// The day it was noted, if known.
+    pub on: Option<jiff::civil::Date>,
 }
 
 /// A figure with the one who vouches for it.

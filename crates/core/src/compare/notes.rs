@@ -3,8 +3,9 @@
 use super::Drawn;
 use crate::day::Day;
 use crate::drawdown::temperature;
-use crate::pack::Pack;
+use crate::pack::{Pack, stow};
 use crate::rig::Rig;
+use crate::shelf::Correction;
 use crate::units::{Amps, Celsius};
 
 /// Something the owner should know about a pack that can be used.
@@ -62,6 +63,17 @@ pub enum Note {
         /// Charge reached in the hours the charger may run, 0 to 1.
         reached: f64,
     },
+    /// A figure of the label was replaced by a plausible one.
+    Corrected(Correction),
+    /// No bay, nor all together, take the pack's units.
+    DoesNotFit {
+        /// Units that find a place.
+        placed: u32,
+        /// Units there are.
+        units: u32,
+        /// Why the next one does not go in.
+        why: String,
+    },
     /// A stretch asks for more than the motor gives.
     TooMuchForTheMotor {
         /// The first such stretch.
@@ -112,6 +124,12 @@ impl std::fmt::Display for Note {
                 f,
                 "{stretch} asks for more than the motor can give: the place or the speed is not held."
             ),
+            Self::Corrected(correction) => {
+                write!(f, "Not as labelled, since the label check doubts it: {correction}.")
+            }
+            Self::DoesNotFit { placed, units, why } => {
+                write!(f, "The battery bays take {placed} of its {units}: {why}.")
+            }
             Self::StopsWithoutWarning => write!(
                 f,
                 "Its protection opens with hardly a warning. A reset may give some seconds, then it opens again: do not count on it."
@@ -121,7 +139,12 @@ impl std::fmt::Display for Note {
 }
 
 pub(super) fn notes(rig: &Rig, day: &Day, pack: &Pack, drawn: &Drawn) -> Vec<Note> {
-    let mut notes = Vec::new();
+    let mut notes: Vec<Note> =
+        pack.battery.corrected.iter().copied().map(Note::Corrected).collect();
+    if let Some(short) = stow::stow(rig, pack).filter(|s| s.placed() < pack.units()) {
+        let (placed, units) = (short.placed(), pack.units());
+        notes.push(Note::DoesNotFit { placed, units, why: short.refusal() });
+    }
     let chemistry = pack.battery.chemistry;
     let opens_above = pack.max_continuous().filter(|_| !chemistry.is_lead());
     if let (Some(limit), Some(motor)) = (opens_above, rig.motor.max_current)

@@ -4,6 +4,7 @@ use super::Drawn;
 use crate::day::Day;
 use crate::house::HouseRules;
 use crate::pack::Pack;
+use crate::shelf::{Detail, Rating};
 use crate::source::Origin;
 
 /// One number that goes into a formula.
@@ -69,7 +70,11 @@ fn size(pack: &Pack, drawn: &Drawn) -> Line {
         .iter()
         .map(|r| {
             let off = format!("{}, {:+.1} % from the fit", r.rating.words(), r.off * 100.0);
-            term("rating", off, Origin::Label, "")
+            let by = match r.rating {
+                Rating::Runtime { .. } => Detail::Ratings,
+                Rating::Capacity { .. } | Rating::Energy { .. } => Detail::Capacity,
+            };
+            term("rating", off, pack.battery.origin(by), "")
         })
         .collect();
     terms.push(term("available share c", format!("{:.3}", fit.cell.c), fit.recovery, LAW_SOURCE));
@@ -242,7 +247,7 @@ fn cost(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn) -> Option<Lin
             term(
                 "batteries",
                 format!("{} x {:.0}", pack.units(), batteries / f64::from(pack.units())),
-                Origin::Label,
+                pack.battery.origin(Detail::Price),
                 "",
             ),
             term("charger, meter, cables", format!("{:.0}", pack.extra_cost), Origin::SetByYou, ""),

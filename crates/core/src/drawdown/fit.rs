@@ -2,7 +2,7 @@
 
 use super::law::{CellParameters, UnitLaw};
 use super::peukert::Peukert;
-use crate::shelf::{Battery, Chemistry, NotForTraction, Rating};
+use crate::shelf::{Battery, Chemistry, Detail, NotForTraction, Rating};
 use crate::source::Origin;
 
 /// Disagreement up to which labels are taken to mean the same battery.
@@ -92,7 +92,7 @@ pub fn fit(battery: &Battery) -> Result<Fit, NotForTraction> {
     let mut resistance = Origin::Typical;
     if let Some(ohms) = battery.resistance {
         cell.r = ohms.value() * q20 / f64::from(cells);
-        resistance = Origin::Label;
+        resistance = battery.origin(Detail::Resistance);
     }
     let mut law = UnitLaw::new(cell, cells, q20);
     if battery.low_voltage_cutoff.is_some() {

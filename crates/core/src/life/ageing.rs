@@ -1,6 +1,6 @@
 //! Life ends at the first of: the cycles at *this* depth, the calendar, or the horizon looked at.
 
-use crate::shelf::{Battery, Chemistry, CyclePoint};
+use crate::shelf::{Battery, Chemistry, CyclePoint, Detail};
 use crate::source::{Figure, Origin};
 use crate::units::Celsius;
 
@@ -61,7 +61,10 @@ pub struct Life {
 /// cap them, however good the cell.
 pub fn life(battery: &Battery, depth: f64, per_year: f64, keeping: Keeping, horizon: f64) -> Life {
     let cycles = cycles_at(battery, depth);
-    let rated = Figure::label_or(battery.calendar_years, battery.chemistry.typical_years());
+    let rated = match battery.calendar_years {
+        Some(value) => Figure { value, origin: battery.origin(Detail::Years) },
+        None => Figure { value: battery.chemistry.typical_years(), origin: Origin::Typical },
+    };
     let calendar_years =
         Figure { value: rated.value * calendar_factor(battery.chemistry, keeping), ..rated };
     let by_cycles = if per_year > 0.0 { cycles.value / per_year } else { f64::INFINITY };
@@ -98,7 +101,7 @@ pub fn cycles_at(battery: &Battery, depth: f64) -> Figure<f64> {
     } else {
         log_log(&points, depth)
     };
-    Figure { value, origin: Origin::Label }
+    Figure { value, origin: battery.origin(Detail::Cycles) }
 }
 
 /// Interpolation straight on log-log axes; the end segments run on.

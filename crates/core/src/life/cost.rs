@@ -1,6 +1,7 @@
 //! Money: all-in, spread over the life the pack really has at this use.
 
-use super::Life;
+use super::{Keeping, Life};
+use crate::shelf::Battery;
 
 /// What an outing costs, in the plan's currency.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -40,6 +41,24 @@ pub fn cost(
         per_kwh: per(delivered_kwh),
         per_lake_hour: per(hours),
     })
+}
+
+/// Price of a usable kilowatt-hour over the life a unit has at this use, for comparing units of any
+/// size, voltage and chemistry: `price / (outings of its life x usable share x label kWh)`.
+///
+/// Every outing is taken to use all that may be used, down to the floor. `None` without a price, a
+/// capacity or outings.
+pub fn per_usable_kwh(
+    battery: &Battery,
+    floor: f64,
+    per_year: f64,
+    keeping: Keeping,
+    horizon: f64,
+) -> Option<f64> {
+    let usable = battery.energy().ok()?.value() / 1000.0 * (1.0 - floor);
+    let life = super::life(battery, 1.0 - floor, per_year, keeping, horizon);
+    let delivered = usable * life.outings;
+    (delivered > 0.0).then_some(battery.price? / delivered)
 }
 
 #[cfg(test)]

@@ -2,6 +2,7 @@
 
 pub mod limits;
 pub mod sharing;
+pub mod stow;
 
 use crate::shelf::{Battery, NotForTraction};
 use crate::units::{AmpHours, Amps, Kilograms, Volts, WattHours};

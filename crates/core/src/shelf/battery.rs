@@ -1,7 +1,9 @@
 //! One battery unit as it can be bought.
 
-use super::{Chemistry, Rating};
+use super::{Chemistry, Correction, Detail, Rating};
+use crate::source::{Origin, Vouched};
 use crate::units::{AmpHours, Amps, Hours, Kilograms, Millimetres, Volts, WattHours};
+use std::collections::BTreeMap;
 
 /// A battery unit: what its label says. What it does not say is `None` and filled with what is
 /// typical where it is used, and reported as assumed.
@@ -35,6 +37,10 @@ pub struct Battery {
     pub cycles: Vec<CyclePoint>,
     /// Years until the calendar ends it.
     pub calendar_years: Option<f64>,
+    /// Who vouches for a figure, where it is not the label.
+    pub origins: BTreeMap<Detail, Vouched>,
+    /// Figures of the label that were replaced by plausible ones.
+    pub corrected: Vec<Correction>,
 }
 
 /// Outside dimensions. [mm]
@@ -96,7 +102,14 @@ impl Battery {
             resistance: None,
             cycles: Vec::new(),
             calendar_years: None,
+            origins: BTreeMap::new(),
+            corrected: Vec::new(),
         }
+    }
+
+    /// Who vouches for a figure: the label, unless told otherwise.
+    pub fn origin(&self, detail: Detail) -> Origin {
+        self.origins.get(&detail).map_or(Origin::Label, |v| v.by)
     }
 
     /// Cells in series inside one unit: six for a 12 V lead battery, four for 12.8 V LFP.

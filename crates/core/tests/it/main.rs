@@ -7,3 +7,4 @@ mod laws;
 mod outing;
 mod published;
 mod reference;
+mod shelf;

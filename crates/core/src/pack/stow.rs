@@ -1,0 +1,313 @@
+//! Do they go in: the units of a pack set out in the battery bays, to the millimetre.
+//!
+//! One layer, every unit the same way round, or two blocks of them with one turned; never upside down.
+//! A unit may lie on a side only where it is sealed and the bay allows it.
+
+use super::Pack;
+use crate::rig::{Bay, Rig};
+use crate::shelf::{Battery, Chemistry, Size};
+use crate::units::Kilograms;
+
+/// Room left free around every unit, for air and for fingers. Common practice, no source. [mm]
+pub const AIR: f64 = 5.0;
+/// Room left free above, for terminal covers, cable lugs and the strap. Common practice, no source. [mm]
+pub const ABOVE: f64 = 20.0;
+
+/// Which way round a unit stands.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub enum Way {
+    /// Upright, its length along the craft.
+    Along,
+    /// Upright, its length across the craft.
+    Across,
+    /// On its long side.
+    OnLongSide,
+    /// On its long side, turned across.
+    OnLongSideAcross,
+    /// On its short side.
+    OnShortSide,
+    /// On its short side, turned across.
+    OnShortSideAcross,
+}
+
+impl Way {
+    const UPRIGHT: [Self; 2] = [Self::Along, Self::Across];
+    const ALL: [Self; 6] = [
+        Self::Along,
+        Self::Across,
+        Self::OnLongSide,
+        Self::OnLongSideAcross,
+        Self::OnShortSide,
+        Self::OnShortSideAcross,
+    ];
+
+    /// As it is said.
+    pub const fn words(self) -> &'static str {
+        match self {
+            Self::Along => "upright, lengthwise",
+            Self::Across => "upright, crosswise",
+            Self::OnLongSide => "on its long side, lengthwise",
+            Self::OnLongSideAcross => "on its long side, crosswise",
+            Self::OnShortSide => "on its short side, lengthwise",
+            Self::OnShortSideAcross => "on its short side, crosswise",
+        }
+    }
+
+    /// Extent along the craft, across it and upwards. [mm]
+    fn extent(self, size: &Size) -> [f64; 3] {
+        let (l, w, h) = (size.length.value(), size.width.value(), size.height.value());
+        match self {
+            Self::Along => [l, w, h],
+            Self::Across => [w, l, h],
+            Self::OnLongSide => [l, h, w],
+            Self::OnLongSideAcross => [h, l, w],
+            Self::OnShortSide => [h, w, l],
+            Self::OnShortSideAcross => [w, h, l],
+        }
+    }
+}
+
+/// Where a unit stands in its bay: its corner nearest the bow and the left side, and its extent. [mm]
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Spot {
+    /// Which way round.
+    pub way: Way,
+    /// From the bay's fore end.
+    pub along: f64,
+    /// From the bay's left side.
+    pub across: f64,
+    /// Extent along, across and upwards.
+    pub extent: [f64; 3],
+}
+
+/// Why no more go in.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Refusal {
+    /// Flooded batteries gas: never in a closed-off bay.
+    Gasses,
+    /// Short of room, by so much, for so many units.
+    Short {
+        /// Which way: "long", "wide" or "high".
+        way: &'static str,
+        /// How many would have to go in.
+        units: u32,
+        /// What they need, clearance included. [mm]
+        needs: f64,
+        /// What the bay has. [mm]
+        has: f64,
+        /// Whether they could lie on a side but for the bay.
+        upright: bool,
+    },
+    /// Heavier than the bay carries.
+    TooHeavy {
+        /// So many units.
+        units: u32,
+        /// What they weigh.
+        mass: Kilograms,
+        /// What the bay carries.
+        limit: Kilograms,
+    },
+}
+
+impl std::fmt::Display for Refusal {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Self::Gasses => {
+                write!(f, "flooded batteries gas and never go in a closed-off bay")
+            }
+            Self::Short { way, units, needs, has, upright } => {
+                let what =
+                    if *units == 1 { "one needs".to_owned() } else { format!("{units} need") };
+                write!(
+                    f,
+                    "{what} {needs:.0} mm with clearance, the bay is {has:.0} mm {way}: {:.0} mm short",
+                    (needs - has).ceil()
+                )?;
+                if *upright { write!(f, ", and it must stand upright") } else { Ok(()) }
+            }
+            Self::TooHeavy { units, mass, limit } => {
+                let lb = crate::units::convert::pounds;
+                write!(
+                    f,
+                    "{units} weigh {:.0} lb ({mass:.0}), the bay carries {:.0} lb ({limit:.0})",
+                    lb(*mass),
+                    lb(*limit)
+                )
+            }
+        }
+    }
+}
+
+/// What a bay takes of one unit.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Stowed {
+    /// Where each stands; as many as were wanted, or as many as go in.
+    pub spots: Vec<Spot>,
+    /// Most that go in.
+    pub most: u32,
+    /// Why not all that were wanted go in.
+    pub refusal: Option<Refusal>,
+}
+
+/// Sets out `wanted` units in a bay. `None` when the unit's dimensions are not known.
+pub fn in_bay(battery: &Battery, bay: &Bay, wanted: u32) -> Option<Stowed> {
+    let size = battery.size?;
+    if battery.chemistry == Chemistry::Flooded && bay.sealed {
+        return Some(Stowed { spots: Vec::new(), most: 0, refusal: Some(Refusal::Gasses) });
+    }
+    let flooded = battery.chemistry == Chemistry::Flooded;
+    let upright = flooded || bay.upright_only;
+    let ways: &[Way] = if upright { &Way::UPRIGHT } else { &Way::ALL };
+    let mut best: Vec<Spot> = Vec::new();
+    for way in ways {
+        let mut spots = block(*way, &size, bay, 0.0);
+        // What is left along the bay may still take units turned round.
+        let end = spots.iter().map(|s| s.along + s.extent[0]).fold(0.0, f64::max);
+        for turned in ways.iter().filter(|w| *w != way) {
+            let rest = block(*turned, &size, bay, end);
+            if spots.len() + rest.len() > best.len() {
+                best = spots.iter().copied().chain(rest).collect();
+            }
+        }
+        if spots.len() > best.len() {
+            best = std::mem::take(&mut spots);
+        }
+    }
+    let by_weight = match (bay.mass_limit, battery.mass) {
+        (Some(limit), Some(each)) => (limit / each + 1e-9).floor() as u32,
+        _ => u32::MAX,
+    };
+    let by_room = best.len() as u32;
+    let most = by_room.min(by_weight);
+    best.truncate(wanted.min(most) as usize);
+    let refusal = (most < wanted).then(|| {
+        if by_weight < by_room.min(wanted) {
+            let units = most + 1;
+            let each = battery.mass.unwrap_or(Kilograms::ZERO);
+            let limit = bay.mass_limit.unwrap_or(Kilograms::ZERO);
+            Refusal::TooHeavy { units, mass: each * f64::from(units), limit }
+        } else {
+            shortest(&size, bay, ways, by_room + 1, upright && !flooded)
+        }
+    });
+    Some(Stowed { spots: best, most, refusal })
+}
+
+/// Most rows or columns looked at; a bay of 5 m takes no more of the smallest unit that matters.
+const MOST_IN_ROW: u32 = 64;
+
+fn count(room: f64, side: f64) -> u32 {
+    // n units need n sides and n + 1 gaps.
+    (((room - AIR) / (side + AIR) + 1e-9).floor().max(0.0) as u32).min(MOST_IN_ROW)
+}
+
+/// A block of units one way round, from `start` along the bay on.
+fn block(way: Way, size: &Size, bay: &Bay, start: f64) -> Vec<Spot> {
+    let extent = way.extent(size);
+    let [along, across, up] = extent;
+    if up + ABOVE > bay.height.value() + 1e-9 {
+        return Vec::new();
+    }
+    let (long, wide) = (count(bay.length.value() - start, along), count(bay.width.value(), across));
+    let mut spots = Vec::new();
+    for n in 0..long {
+        for m in 0..wide {
+            spots.push(Spot {
+                way,
+                along: start + AIR + f64::from(n) * (along + AIR),
+                across: AIR + f64::from(m) * (across + AIR),
+                extent,
+            });
+        }
+    }
+    spots
+}
+
+/// By how little `units` of them do not go in, over every way round and every grid.
+fn shortest(size: &Size, bay: &Bay, ways: &[Way], units: u32, upright: bool) -> Refusal {
+    let has = [bay.length.value(), bay.width.value(), bay.height.value()];
+    let mut least: Option<(f64, Refusal)> = None;
+    for way in ways {
+        let [along, across, up] = way.extent(size);
+        for rows in 1..=units.min(MOST_IN_ROW) {
+            let columns = units.div_ceil(rows);
+            let side = |n: u32, side: f64| f64::from(n) * (side + AIR) + AIR;
+            let needs = [side(columns, along), side(rows, across), up + ABOVE];
+            // The worst of the three decides; of all ways the one that fails by least is told.
+            let worst =
+                (0..3).max_by(|a, b| (needs[*a] - has[*a]).total_cmp(&(needs[*b] - has[*b])));
+            let Some(worst) = worst else { continue };
+            let short = needs[worst] - has[worst];
+            if least.as_ref().is_none_or(|(l, _)| short < *l) {
+                let words = ["long", "wide", "high"][worst];
+                let refusal = Refusal::Short {
+                    way: words,
+                    units,
+                    needs: needs[worst],
+                    has: has[worst],
+                    upright: upright && worst == 2,
+                };
+                least = Some((short, refusal));
+            }
+        }
+    }
+    least.map_or(Refusal::Gasses, |(_, refusal)| refusal)
+}
+
+/// A pack set out over all bays of a rig, in their order.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Stowage {
+    /// For every bay, by its place in the rig's list: what goes in.
+    pub bays: Vec<(String, Stowed)>,
+}
+
+impl Stowage {
+    /// Units that found a place.
+    pub fn placed(&self) -> u32 {
+        self.bays.iter().map(|(_, s)| s.spots.len() as u32).sum()
+    }
+
+    /// Names of the bays that hold some.
+    pub fn held_by(&self) -> Vec<&str> {
+        let holding = self.bays.iter().filter(|(_, s)| !s.spots.is_empty());
+        holding.map(|(name, _)| name.as_str()).collect()
+    }
+
+    /// Why no more went in, bay by bay.
+    pub fn refusal(&self) -> String {
+        let why = self
+            .bays
+            .iter()
+            .filter_map(|(name, s)| s.refusal.as_ref().map(|r| format!("{name}: {r}")));
+        why.collect::<Vec<_>>().join("; ")
+    }
+}
+
+/// Sets a pack out in the rig's bays: in one bay if one takes all, else spread from the roomiest on.
+///
+/// `None` when the rig has no bays or the unit's dimensions are not known.
+pub fn stow(rig: &Rig, pack: &Pack) -> Option<Stowage> {
+    let battery = &pack.battery;
+    battery.size?;
+    if rig.bays.is_empty() {
+        return None;
+    }
+    let wanted = pack.units();
+    let alone = |bay: &Bay| in_bay(battery, bay, wanted);
+    if let Some(bay) = rig.bays.iter().find(|b| alone(b).is_some_and(|s| s.most >= wanted)) {
+        return Some(Stowage { bays: vec![(bay.name.clone(), alone(bay)?)] });
+    }
+    let mut order: Vec<&Bay> = rig.bays.iter().collect();
+    order.sort_by_key(|bay| std::cmp::Reverse(alone(bay).map_or(0, |s| s.most)));
+    let mut left = wanted;
+    let mut bays = Vec::new();
+    for bay in order {
+        let stowed = in_bay(battery, bay, left)?;
+        left -= stowed.spots.len() as u32;
+        bays.push((bay.name.clone(), stowed));
+        if left == 0 {
+            break;
+        }
+    }
+    Some(Stowage { bays })
+}

@@ -1,0 +1,131 @@
+//! Amps against ampere-hours: continuous, peak and cranking told apart.
+
+use super::{Doubt, DoubtKind, Suggestion, Sureness, plain, tidy};
+use crate::shelf::{Candidate, Chemistry, Detail, Purpose};
+
+/// Times its ampere-hours that a chemistry gives without end: usual, worth asking, never.
+/// Common practice, no source.
+const fn continuous_rates(chemistry: Chemistry) -> (f64, f64, f64) {
+    match chemistry {
+        Chemistry::Flooded | Chemistry::Agm | Chemistry::Gel => (1.0, 1.05, 3.0),
+        Chemistry::Lfp => (1.0, 1.6, 5.0),
+        Chemistry::Nmc => (2.0, 3.1, 10.0),
+    }
+}
+
+/// Times its ampere-hours that it gives for some seconds. Common practice, no source.
+const fn burst_rate(chemistry: Chemistry) -> f64 {
+    match chemistry {
+        Chemistry::Flooded | Chemistry::Gel => 5.0,
+        Chemistry::Agm | Chemistry::Nmc => 10.0,
+        Chemistry::Lfp => 5.0,
+    }
+}
+
+/// Cold cranking amps for an ampere-hour: deep-cycle 5 to 8, starting 8 to 15. Common practice, no source.
+const DEEP_CYCLE_CRANKING: f64 = 8.0;
+const MOST_CRANKING: f64 = 18.0;
+
+/// Cranking amps without a capacity, or out of proportion to it. Never turned into ampere-hours.
+pub(super) fn cranking(c: &Candidate) -> Option<Doubt> {
+    let b = &c.battery;
+    let cranking = b.cranking?.value();
+    let Ok((ah, _)) = b.headline() else {
+        let sentence = if b.chemistry.is_lead() {
+            format!(
+                "{} cranking amps and neither Ah nor reserve minutes: a starting battery with thin plates, ruined by deep use. No run time can be reckoned from cranking amps.",
+                plain(cranking)
+            )
+        } else {
+            format!(
+                "{} cranking amps and no Ah on a lithium label: no capacity can be reckoned from them.",
+                plain(cranking)
+            )
+        };
+        return Some(Doubt::new(DoubtKind::CrankingOnly, Sureness::CannotBe, sentence));
+    };
+    let ratio = cranking / ah.value();
+    if ratio > MOST_CRANKING {
+        let sentence = format!(
+            "{} cranking amps from {} Ah is {} for each Ah: even starting batteries reach 8 to 15.",
+            plain(cranking),
+            plain(ah.value()),
+            tidy(ratio)
+        );
+        return Some(Doubt::new(DoubtKind::CrankingForCapacity, Sureness::Hardly, sentence));
+    }
+    (ratio > DEEP_CYCLE_CRANKING * 1.1 && c.purpose == Some(Purpose::DeepCycle)).then(|| {
+        let sentence = format!(
+            "{} cranking amps from {} Ah is {} for each Ah: deep-cycle plates give 5 to 8. Built to start engines?",
+            plain(cranking),
+            plain(ah.value()),
+            tidy(ratio)
+        );
+        Doubt::new(DoubtKind::CrankingForCapacity, Sureness::Ask, sentence)
+    })
+}
+
+/// Current without end against the capacity.
+pub(super) fn continuous(c: &Candidate) -> Option<Doubt> {
+    let b = &c.battery;
+    let amps = b.max_continuous?.value();
+    let (ah, _) = b.headline().ok()?;
+    let rate = amps / ah.value();
+    let (usual, ask, never) = continuous_rates(b.chemistry);
+    if rate <= ask {
+        return None;
+    }
+    let name = b.chemistry.name();
+    let mut sentence = format!(
+        "{} A without end from {} Ah is {} times its Ah; {name} batteries of this kind carry about {}.",
+        plain(amps),
+        plain(ah.value()),
+        tidy(rate),
+        plain(usual)
+    );
+    let sure = if rate > never { Sureness::CannotBe } else { Sureness::Ask };
+    if b.chemistry.is_lead() && rate > never {
+        sentence
+            .push_str(" As a 30-second cranking figure it could be true: then it belongs there.");
+    }
+    Some(
+        Doubt::new(DoubtKind::Continuous, sure, sentence)
+            .instead(Suggestion::of(Detail::Continuous, usual * ah.value())),
+    )
+}
+
+/// Current for a moment against the capacity and against the continuous one.
+pub(super) fn peak(c: &Candidate) -> Option<Doubt> {
+    let b = &c.battery;
+    let peak = b.peak?;
+    let amps = peak.current.value();
+    if let Some(long) = b.max_continuous
+        && amps < long.value()
+    {
+        let sentence = format!(
+            "{} A for {} s is less than the {} A it is said to carry without end.",
+            plain(amps),
+            plain(peak.seconds),
+            plain(long.value())
+        );
+        return Some(
+            Doubt::new(DoubtKind::Peak, Sureness::CannotBe, sentence)
+                .instead(Suggestion::of(Detail::Continuous, amps)),
+        );
+    }
+    let (ah, _) = b.headline().ok()?;
+    let (rate, most) = (amps / ah.value(), burst_rate(b.chemistry));
+    (rate > most * 1.1).then(|| {
+        let sentence = format!(
+            "{} A from {} Ah is {} times its Ah, if only for {} s: {} batteries give some {}.",
+            plain(amps),
+            plain(ah.value()),
+            tidy(rate),
+            plain(peak.seconds),
+            b.chemistry.name(),
+            plain(most)
+        );
+        Doubt::new(DoubtKind::Peak, Sureness::Ask, sentence)
+            .instead(Suggestion::of(Detail::Peak, most * ah.value()))
+    })
+}

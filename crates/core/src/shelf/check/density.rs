@@ -1,0 +1,125 @@
+//! Energy against volts, weight and size.
+
+use super::{Doubt, DoubtKind, Suggestion, Sureness, plain, tidy};
+use crate::shelf::{Candidate, Chemistry, Detail};
+use crate::units::convert::pounds;
+
+/// What complete batteries of a chemistry hold, by the 20-hour figure: from datasheets.
+struct Holds {
+    /// [Wh/kg], from and to.
+    per_kg: (f64, f64),
+    /// Above this it is against physics, or nobody builds it. [Wh/kg]
+    ceiling: f64,
+    /// Most of it in a litre. [Wh/L]
+    per_litre: f64,
+}
+
+/// Lead's ceiling: Faraday's law asks 11.99 g of lead, lead dioxide and acid for an ampere-hour of a
+/// cell, 170 Wh/kg at 2.04 V of actives alone; batteries reach 45 % of it at best. LFP's: 385 Wh/kg of
+/// actives alone (169.9 and 372 mAh/g); nothing complete is credible above 200. NMC's litres and its
+/// ceiling are from memory.
+const fn holds(chemistry: Chemistry) -> Holds {
+    match chemistry {
+        Chemistry::Flooded => Holds { per_kg: (30.0, 50.0), ceiling: 76.5, per_litre: 110.0 },
+        Chemistry::Agm => Holds { per_kg: (28.0, 46.0), ceiling: 76.5, per_litre: 110.0 },
+        Chemistry::Gel => Holds { per_kg: (28.0, 42.0), ceiling: 76.5, per_litre: 95.0 },
+        Chemistry::Lfp => Holds { per_kg: (80.0, 160.0), ceiling: 200.0, per_litre: 280.0 },
+        Chemistry::Nmc => Holds { per_kg: (120.0, 220.0), ceiling: 300.0, per_litre: 450.0 },
+    }
+}
+
+/// Volts times ampere-hours against the watt-hours printed, which differ by rounding up to 3 %.
+pub(super) fn energy_sum(c: &Candidate) -> Option<Doubt> {
+    let printed = c.energy?.value();
+    let (ah, _) = c.battery.headline().ok()?;
+    let volts = c.battery.nominal_voltage;
+    let sum = (volts * ah).value();
+    let off = (sum - printed) / printed;
+    if off.abs() <= 0.03 {
+        return None;
+    }
+    let sentence = format!(
+        "{} V x {} Ah is {} Wh, the label prints {} Wh: {} % {}.",
+        plain(volts.value()),
+        plain(ah.value()),
+        tidy(sum),
+        tidy(printed),
+        tidy(off.abs() * 100.0),
+        if off > 0.0 { "less" } else { "more" }
+    );
+    let sure = if off.abs() > 0.12 { Sureness::CannotBe } else { Sureness::Ask };
+    let doubt = Doubt::new(DoubtKind::EnergySum, sure, sentence);
+    Some(if off > 0.0 {
+        doubt.instead(Suggestion::of(Detail::Capacity, printed / volts.value()))
+    } else {
+        doubt.instead(Suggestion::of(Detail::Energy, sum))
+    })
+}
+
+/// Energy for the weight.
+pub(super) fn for_weight(c: &Candidate) -> Option<Doubt> {
+    let b = &c.battery;
+    let energy = b.energy().ok()?.value();
+    let mass = b.mass?;
+    let density = energy / mass.value();
+    let holds = holds(b.chemistry);
+    let name = b.chemistry.name();
+    let (low, high) = holds.per_kg;
+    let claim = format!(
+        "{} Wh in {:.1} lb ({mass:.1}) is {} Wh/kg",
+        tidy(energy),
+        pounds(mass),
+        tidy(density)
+    );
+    let plausible = high * mass.value() / b.nominal_voltage.value();
+    let instead = Suggestion::of(Detail::Capacity, plausible).whole();
+    if density > holds.ceiling {
+        let why = if b.chemistry.is_lead() {
+            "the lead and the acid alone weigh more"
+        } else {
+            "more than anyone builds"
+        };
+        let mut sentence = format!("{claim}: {name} reaches {low} to {high}, and {why}.");
+        // An "equivalent" is about three times the real figure.
+        if !b.chemistry.is_lead() && (low..=high).contains(&(density / 3.0)) {
+            sentence.push_str(" Perhaps its Ah are \u{201c}lead-equivalent\u{201d}: the real ones are about a third.");
+        }
+        return Some(
+            Doubt::new(DoubtKind::EnergyForWeight, Sureness::CannotBe, sentence).instead(instead),
+        );
+    }
+    if density > high * 1.1 {
+        let sentence = format!("{claim}: {name} batteries hold {low} to {high}.");
+        return Some(
+            Doubt::new(DoubtKind::EnergyForWeight, Sureness::Hardly, sentence).instead(instead),
+        );
+    }
+    (density < low * 0.75).then(|| {
+        let sentence = format!(
+            "{claim}, and {name} batteries hold {low} to {high}: far heavier than it need be. Is the weight that of the box it ships in?"
+        );
+        Doubt::new(DoubtKind::EnergyForWeight, Sureness::Ask, sentence)
+    })
+}
+
+/// Energy for the case.
+pub(super) fn for_size(c: &Candidate) -> Option<Doubt> {
+    let b = &c.battery;
+    let (energy, size) = (b.energy().ok()?.value(), b.size?);
+    let litres = size.litres();
+    let most = holds(b.chemistry).per_litre;
+    let density = energy / litres;
+    (density > most * 1.1).then(|| {
+        let sentence = format!(
+            "{} Wh in {:.1} litres is {} Wh in a litre: no {} battery holds more than some {most}.",
+            tidy(energy),
+            litres,
+            tidy(density),
+            b.chemistry.name()
+        );
+        let sure = if density > most * 1.5 { Sureness::CannotBe } else { Sureness::Hardly };
+        let plausible = most * litres / b.nominal_voltage.value();
+        Doubt::new(DoubtKind::EnergyForSize, sure, sentence)
+            .instead(Suggestion::of(Detail::Capacity, plausible).whole())
+    })
+}

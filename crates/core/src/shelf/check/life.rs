@@ -1,0 +1,123 @@
+//! Promises: cycles against years and chemistry, rest, cold, warranty.
+
+use super::{Doubt, DoubtKind, Suggestion, Sureness, plain, tidy};
+use crate::shelf::{Candidate, Chemistry, CyclePoint, Detail};
+
+/// Cycles against the years they fit in. Nobody discharges a battery deeply more than once a day for
+/// years, so more than that is a laboratory's figure.
+pub(super) fn in_years(c: &Candidate) -> Option<Doubt> {
+    let b = &c.battery;
+    let most = b.cycles.iter().map(|p| p.cycles).reduce(f64::max)?;
+    let years = b.calendar_years.or(c.warranty_total)?;
+    let a_day = most / (years * 365.0);
+    (a_day > 1.2).then(|| {
+        let sentence = format!(
+            "{} cycles in {} years are {:.2} every day: a laboratory's figure, not a life. Count one a day at most, {} in all.",
+            plain(most),
+            plain(years),
+            a_day,
+            plain(years * 365.0)
+        );
+        let sure = if a_day > 2.0 { Sureness::Hardly } else { Sureness::Ask };
+        Doubt::new(DoubtKind::CyclesInYears, sure, sentence)
+            .instead(Suggestion::of(Detail::Cycles, years * 365.0))
+    })
+}
+
+/// Cycles against what the chemistry gives at that depth: more than two and a half times the typical.
+pub(super) fn for_chemistry(c: &Candidate) -> Option<Doubt> {
+    let b = &c.battery;
+    let (point, typical) = b
+        .cycles
+        .iter()
+        .map(|p| (*p, typical_at(b.chemistry, p.depth)))
+        .max_by(|a, b| (a.0.cycles / a.1).total_cmp(&(b.0.cycles / b.1)))?;
+    let CyclePoint { depth, cycles } = point;
+    (cycles > 2.5 * typical).then(|| {
+        let sentence = format!(
+            "{} cycles at {} % depth: {} of good make gives about {}.",
+            plain(cycles),
+            tidy(depth * 100.0),
+            b.chemistry.name(),
+            tidy(typical)
+        );
+        let sure = if cycles > 4.0 * typical { Sureness::CannotBe } else { Sureness::Hardly };
+        Doubt::new(DoubtKind::CyclesForChemistry, sure, sentence).instead(Suggestion::of(
+            Detail::Cycles,
+            typical * b.cycles.iter().map(|p| p.cycles).fold(0.0, f64::max) / cycles,
+        ))
+    })
+}
+
+/// Typical cycles at a depth, straight between the chemistry's points.
+fn typical_at(chemistry: Chemistry, depth: f64) -> f64 {
+    let points = chemistry.typical_cycles();
+    let at = points.iter().position(|p| p.0 >= depth).unwrap_or(points.len() - 1);
+    let (d1, n1) = points[at];
+    let (d0, n0) = points[at.saturating_sub(1)];
+    if d1 - d0 < 1e-9 {
+        // Shallower than the first point: cycles go with the inverse of depth.
+        return n1 * d1 / depth.max(0.01);
+    }
+    n0 + (n1 - n0) * (depth - d0) / (d1 - d0)
+}
+
+/// No battery keeps all of its charge; few lose a fifth in a month.
+pub(super) fn self_discharge(c: &Candidate) -> Option<Doubt> {
+    let share = c.self_discharge?;
+    let name = c.battery.chemistry.name();
+    // Handbooks: flooded 5 to 15 % a month, sealed lead 1 to 4 %, LFP 1 to 3 %.
+    let most = if c.battery.chemistry == Chemistry::Flooded { 0.15 } else { 0.04 };
+    if share <= 0.0 {
+        let sentence = format!(
+            "No self-discharge at all: every battery loses some, {name} 1 % a month at the least."
+        );
+        return Some(Doubt::new(DoubtKind::SelfDischarge, Sureness::CannotBe, sentence));
+    }
+    (share > most * 2.0).then(|| {
+        let sentence = format!(
+            "{} % lost in a month: {name} loses {} % at most when it is sound.",
+            tidy(share * 100.0),
+            tidy(most * 100.0)
+        );
+        Doubt::new(DoubtKind::SelfDischarge, Sureness::Ask, sentence)
+    })
+}
+
+/// Lithium below freezing is ruined by a charge, unless it is warmed.
+pub(super) fn cold_charge(c: &Candidate) -> Option<Doubt> {
+    let cutoff = c.cold_cutoff?.value();
+    let lithium = !c.battery.chemistry.is_lead();
+    (lithium && cutoff < -0.5 && c.heater != Some(true)).then(|| {
+        let sentence = format!(
+            "It is said to take a charge down to {} °F ({} °C) and has no heater: lithium charged below 32 °F (0 °C) plates and is ruined.",
+            tidy(cutoff * 1.8 + 32.0),
+            tidy(cutoff)
+        );
+        Doubt::new(DoubtKind::ColdCharge, Sureness::Hardly, sentence)
+    })
+}
+
+/// A warranty that is shorter in all than in full, or longer than the life promised.
+pub(super) fn warranty(c: &Candidate) -> Option<Doubt> {
+    let total = c.warranty_total.or(c.warranty_full)?;
+    if let Some(full) = c.warranty_full
+        && full > total
+    {
+        let sentence = format!(
+            "{} years in full but only {} in all: the warranty contradicts itself.",
+            plain(full),
+            plain(total)
+        );
+        return Some(Doubt::new(DoubtKind::Warranty, Sureness::CannotBe, sentence));
+    }
+    let years = c.battery.calendar_years?;
+    (total > years * 1.05).then(|| {
+        let sentence = format!(
+            "A warranty of {} years on a life of {}: look at what the later years really pay.",
+            plain(total),
+            plain(years)
+        );
+        Doubt::new(DoubtKind::Warranty, Sureness::Ask, sentence)
+    })
+}

@@ -1,0 +1,97 @@
+//! A candidate against its standard size and against the rest of the shelf.
+
+use super::{Doubt, DoubtKind, Sureness, tidy};
+use crate::shelf::{Candidate, Size};
+use crate::units::Millimetres;
+
+/// What is usual on the shelf, of the same family: lead or lithium.
+#[derive(Debug, Clone, Copy, Default, PartialEq)]
+pub struct Rest {
+    /// The middle price of a watt-hour.
+    pub price_per_wh: Option<f64>,
+    /// The middle weight of a watt-hour. [kg/Wh]
+    pub kg_per_wh: Option<f64>,
+}
+
+impl Rest {
+    /// Fewest batteries that make a shelf to compare with.
+    pub const ENOUGH: usize = 6;
+
+    /// A price out of all proportion.
+    pub(super) fn price(&self, c: &Candidate) -> Option<Doubt> {
+        let usual = self.price_per_wh?;
+        let mine = c.battery.price? / c.battery.energy().ok()?.value();
+        let times = mine / usual;
+        if (0.45..=2.5).contains(&times) {
+            return None;
+        }
+        let (how, hint) = if times < 1.0 {
+            (
+                format!("{} % of", tidy(times * 100.0)),
+                "Is the Ah figure real, or the price that of a part?",
+            )
+        } else {
+            (format!("{} times", tidy(times)), "What else does the price hold?")
+        };
+        let sentence = format!(
+            "{mine:.2} for each Wh is {how} the {usual:.2} that is usual on this shelf. {hint}"
+        );
+        Some(Doubt::new(DoubtKind::PriceForShelf, Sureness::Ask, sentence))
+    }
+
+    /// A weight out of all proportion.
+    pub(super) fn weight(&self, c: &Candidate) -> Option<Doubt> {
+        let usual = self.kg_per_wh?;
+        let mine = c.battery.mass?.value() / c.battery.energy().ok()?.value();
+        let times = mine / usual;
+        if (0.6..=1.75).contains(&times) {
+            return None;
+        }
+        let sentence = format!(
+            "It weighs {} for its energy of what is usual on this shelf.",
+            if times < 1.0 {
+                format!("{} %", tidy(times * 100.0))
+            } else {
+                format!("{} times", tidy(times))
+            }
+        );
+        Some(Doubt::new(DoubtKind::WeightForShelf, Sureness::Ask, sentence))
+    }
+}
+
+impl Size {
+    /// Room it takes. [L] A cubic decimetre is a litre: SI Brochure, 9th ed., table 8.
+    pub fn litres(&self) -> f64 {
+        [self.length, self.width, self.height].map(|s| s.value() / 100.0).iter().product()
+    }
+}
+
+/// Larger than its standard size allows, or far smaller.
+pub(super) fn size_class(c: &Candidate) -> Option<Doubt> {
+    let (class, size) = (c.size_class?, c.battery.size?);
+    let most = class.size();
+    let sides: [(&str, fn(&Size) -> Millimetres); 3] =
+        [("long", |s| s.length), ("wide", |s| s.width), ("high", |s| s.height)];
+    // A sixteenth of an inch of rounding, and as much of a bulging side.
+    let over = sides.iter().find(|(_, side)| side(&size).value() > side(&most).value() + 3.2);
+    if let Some((how, side)) = over {
+        let sentence = format!(
+            "{:.0} mm {how}: group {} measures {:.0} mm at most. It may not go where that group does.",
+            side(&size).value(),
+            class.name(),
+            side(&most).value()
+        );
+        return Some(Doubt::new(DoubtKind::SizeForClass, Sureness::CannotBe, sentence));
+    }
+    let small = sides.iter().any(|(_, side)| side(&size).value() < side(&most).value() * 0.8);
+    small.then(|| {
+        let sentence = format!(
+            "It is called group {} but is far smaller than that: {:.0} x {:.0} x {:.0} mm. Hold-downs made for the group may not grip it.",
+            class.name(),
+            size.length.value(),
+            size.width.value(),
+            size.height.value()
+        );
+        Doubt::new(DoubtKind::SizeForClass, Sureness::Ask, sentence)
+    })
+}

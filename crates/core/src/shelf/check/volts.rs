@@ -1,0 +1,92 @@
+//! Volts against the chemistry.
+
+use super::{Doubt, DoubtKind, Suggestion, Sureness, plain};
+use crate::shelf::{Candidate, Chemistry, Detail};
+
+/// Voltages a cell of the chemistry is named by. NMC's two are common practice, no source.
+const fn named(chemistry: Chemistry) -> &'static [f64] {
+    match chemistry {
+        Chemistry::Flooded | Chemistry::Agm | Chemistry::Gel => &[2.0],
+        Chemistry::Lfp => &[3.2],
+        Chemistry::Nmc => &[3.6, 3.7],
+    }
+}
+
+/// Lowest and highest voltage a cell may be charged to, and what passes the highest.
+///
+/// Chargers' tables: flooded 2.40 to 2.47 and equalised at 2.58 to 2.70, AGM 2.40 to 2.45, gel 2.35 to
+/// 2.37 and never above 2.40, LFP 3.55 to 3.65, NMC 4.2 (common practice, no source).
+const fn charged(chemistry: Chemistry) -> (f64, f64) {
+    match chemistry {
+        Chemistry::Flooded => (2.33, 2.70),
+        Chemistry::Agm => (2.33, 2.47),
+        Chemistry::Gel => (2.30, 2.40),
+        Chemistry::Lfp => (3.45, 3.65),
+        Chemistry::Nmc => (4.05, 4.20),
+    }
+}
+
+/// A nominal voltage that is no whole number of cells.
+pub(super) fn nominal(c: &Candidate) -> Option<Doubt> {
+    let b = &c.battery;
+    let volts = b.nominal_voltage.value();
+    let whole = |cell: f64| {
+        let cells = (volts / cell).round().max(1.0);
+        (volts / cell - cells).abs() / cells <= 0.012
+    };
+    if named(b.chemistry).iter().any(|cell| whole(*cell)) {
+        return None;
+    }
+    // "12 V" on lithium stands for four cells, one for each three volts of lead.
+    let cell = b.chemistry.nominal_cell().value();
+    let cells = if b.chemistry == Chemistry::Lfp && (volts / 12.0).fract() < 1e-9 {
+        volts / 3.0
+    } else {
+        (volts / cell).round().max(1.0)
+    };
+    let likely = cells * cell;
+    let sentence = format!(
+        "{} V is no whole number of {} cells of {} V: {} of them make {} V.",
+        plain(volts),
+        b.chemistry.name(),
+        plain(cell),
+        plain(cells),
+        plain(likely)
+    );
+    let sure =
+        if (volts - likely).abs() > 0.08 * likely { Sureness::Hardly } else { Sureness::Ask };
+    Some(
+        Doubt::new(DoubtKind::NominalVoltage, sure, sentence)
+            .instead(Suggestion::of(Detail::Volts, likely)),
+    )
+}
+
+/// A charging voltage that harms it, or never fills it.
+pub(super) fn charging(c: &Candidate) -> Option<Doubt> {
+    let b = &c.battery;
+    let volts = c.charge_voltage?.value();
+    let cells = f64::from(b.cells());
+    let (low, high) = charged(b.chemistry);
+    let name = b.chemistry.name();
+    if volts > high * cells + 0.005 {
+        let equalise = if b.chemistry == Chemistry::Flooded { ", equalising included" } else { "" };
+        let sentence = format!(
+            "{} V to charge with is above what {name} bears: at most {} V{equalise}.",
+            plain(volts),
+            plain(high * cells)
+        );
+        return Some(
+            Doubt::new(DoubtKind::ChargeVoltage, Sureness::CannotBe, sentence)
+                .instead(Suggestion::of(Detail::ChargeVoltage, high * cells)),
+        );
+    }
+    (volts < low * cells - 0.005).then(|| {
+        let sentence = format!(
+            "{} V never fills {name} of {} V: it takes {} V at least.",
+            plain(volts),
+            plain(b.nominal_voltage.value()),
+            plain(low * cells)
+        );
+        Doubt::new(DoubtKind::ChargeVoltage, Sureness::Hardly, sentence)
+    })
+}
