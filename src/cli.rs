@@ -62,4 +62,5 @@ pub(crate) enum Format {
 pub(crate) enum Schema {
     Plan,
     Result,
+    Shelf,
 }

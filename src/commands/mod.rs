@@ -33,6 +33,7 @@ pub(crate) fn schema(of: cli::Schema) -> Result<(), Failed> {
     print(&match of {
         cli::Schema::Plan => schema::plan(),
         cli::Schema::Result => schema::result(),
+        cli::Schema::Shelf => schema::shelf(),
     })
 }
 

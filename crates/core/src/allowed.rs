@@ -152,6 +152,15 @@ pub const STOPS: Allowed = Allowed::new(0.0, 500.0, "");
 /// Days in a row without charging.
 pub const DAYS_WITHOUT_CHARGING: Allowed = Allowed::new(1.0, 7.0, "");
 
+/// A figure of a label that was replaced, whatever it is.
+pub const CORRECTED: Allowed = Allowed::new(0.0, 1_000_000.0, "");
+/// Watt-hours as a label prints them.
+pub const LABEL_ENERGY: Allowed = Allowed::new(1.0, 500_000.0, "Wh");
+/// Share of the charge lost in a month of rest.
+pub const SELF_DISCHARGE: Allowed = Allowed::new(0.0, 1.0, "");
+/// Years of warranty.
+pub const WARRANTY: Allowed = Allowed::new(0.0, 50.0, "years");
+
 /// Longest name, in characters.
 pub const NAME_LENGTH: usize = 80;
 /// Most packs beside one another.

@@ -3,13 +3,16 @@
 //! - [`plan`] `lake-hour/plan`, version 1: what is asked
 //! - [`result`] `lake-hour/result`, version 1: what is answered, as JSON, CSV or plain text
 //! - [`gpx`] GPX 1.1: a track or route becomes stretches, a day's route goes out
-//! - [`schema`] both as JSON Schema
+//! - [`shelf`] `lake-hour/shelf`, version 1, as JSON and as CSV; and label text as it is pasted
+//! - [`schema`] the documents as JSON Schema
 
 pub mod fault;
 pub mod gpx;
 pub mod plan;
 pub mod result;
 pub mod schema;
+pub mod shelf;
 pub mod tables;
+pub mod words;
 
 pub use fault::{Fault, Faults};

@@ -1,6 +1,7 @@
 //! A result as CSV (RFC 4180) and as plain text.
 
 use crate::result::{PackResult, ResultDocument};
+use crate::shelf::table::guarded;
 use std::fmt::Write as _;
 
 /// The result as CSV: a header with units, a row per pack, lines ended by CRLF.
@@ -38,9 +39,9 @@ pub fn csv(result: &ResultDocument) -> String {
     for p in &result.packs {
         let n = |v: Option<f64>| v.map(|v| v.to_string()).unwrap_or_default();
         let _ = out.write_record([
-            as_text(&p.name),
+            guarded(&p.name),
             p.outcome.to_owned(),
-            as_text(&p.reasons.join("; ")),
+            guarded(&p.reasons.join("; ")),
             p.voltage_v.to_string(),
             n(p.capacity_ah),
             n(p.energy_wh),
@@ -65,15 +66,6 @@ pub fn csv(result: &ResultDocument) -> String {
         ]);
     }
     out.into_inner().ok().and_then(|bytes| String::from_utf8(bytes).ok()).unwrap_or_default()
-}
-
-/// A cell that a spreadsheet would take for a formula is made text by an apostrophe.
-fn as_text(cell: &str) -> String {
-    if cell.starts_with(['=', '+', '-', '@', '\t', '\r']) {
-        format!("'{cell}")
-    } else {
-        cell.to_owned()
-    }
 }
 
 /// The result in sentences, a paragraph per pack.
@@ -121,13 +113,13 @@ fn verdict(p: &PackResult) -> String {
 
 #[cfg(test)]
 mod tests {
-    use super::as_text;
+    use super::guarded;
 
     /// RFC 4180 leaves it to practice: a leading =, +, - or @ is a formula to a spreadsheet.
     #[test]
     fn a_name_cannot_become_a_formula() {
-        assert_eq!(as_text("=1+1"), "'=1+1");
-        assert_eq!(as_text("@x"), "'@x");
-        assert_eq!(as_text("Marl Point"), "Marl Point");
+        assert_eq!(guarded("=1+1"), "'=1+1");
+        assert_eq!(guarded("@x"), "'@x");
+        assert_eq!(guarded("Marl Point"), "Marl Point");
     }
 }

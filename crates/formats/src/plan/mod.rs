@@ -4,7 +4,7 @@
 //! fault it has.
 
 mod day;
-mod pack;
+pub(crate) mod pack;
 mod part;
 mod rig;
 #[cfg(test)]
@@ -12,8 +12,8 @@ mod tests;
 
 pub use day::{AccessoryDocument, DayDocument, HourlyDocument, LoadDocument, StretchDocument};
 pub use pack::{
-    BatteryDocument, CapacityDocument, CyclesDocument, EnergyDocument, PackDocument,
-    RatingDocument, RuntimeDocument, WeakUnitDocument,
+    BatteryDocument, CapacityDocument, CorrectedDocument, CyclesDocument, EnergyDocument,
+    PackDocument, RatingDocument, RuntimeDocument, VouchedDocument, WeakUnitDocument,
 };
 pub use part::{
     Frame, read_frame, read_pack, read_stretch, write_frame, write_pack, write_stretch,
@@ -98,7 +98,7 @@ pub fn read(bytes: &[u8]) -> Result<Plan, Faults> {
 }
 
 /// Reads any document: UTF-8 text, with or without a byte-order mark, that holds one JSON value.
-fn document<D: serde::de::DeserializeOwned>(bytes: &[u8]) -> Result<D, Faults> {
+pub(crate) fn document<D: serde::de::DeserializeOwned>(bytes: &[u8]) -> Result<D, Faults> {
     let text = std::str::from_utf8(bytes).map_err(|e| {
         Faults::one("", format!("not UTF-8 text: byte {} cannot be read", e.valid_up_to()))
     })?;

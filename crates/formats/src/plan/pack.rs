@@ -3,12 +3,16 @@
 use crate::fault::Checker;
 use lake_hour_core::allowed;
 use lake_hour_core::pack::{Pack, WeakUnit};
-use lake_hour_core::shelf::{Battery, Chemistry, CyclePoint, Peak, Rating, Size};
+use lake_hour_core::shelf::{
+    Battery, Chemistry, Correction, CyclePoint, Detail, Peak, Rating, Size,
+};
+use lake_hour_core::source::{Origin, Vouched};
 use lake_hour_core::units::{
     AmpHours, Amps, Hours, Kilograms, Millimetres, Ohms, Volts, WattHours,
 };
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
 
 /// Seconds a peak current is borne when the label does not say. Common practice, no source.
 const USUAL_PEAK_SECONDS: f64 = 5.0;
@@ -112,6 +116,35 @@ pub struct BatteryDocument {
     /// Years until the calendar ends it.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub calendar_years: Option<f64>,
+    /// Who vouches for a figure, by its name; the label, where it is not named.
+    #[serde(default, skip_serializing_if = "BTreeMap::is_empty")]
+    pub origins: BTreeMap<String, VouchedDocument>,
+    /// Figures of the label that were replaced by plausible ones.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub corrected: Vec<CorrectedDocument>,
+}
+
+/// Who vouches for a figure, and since when.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct VouchedDocument {
+    /// `measured`, `label`, `set`, `told` or `typical`.
+    pub by: String,
+    /// The day it was noted, as 2026-05-01.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub on: Option<String>,
+}
+
+/// A figure of the label that was replaced.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct CorrectedDocument {
+    /// Name of the figure.
+    pub figure: String,
+    /// What the label says; 0 where it says nothing.
+    pub label_said: f64,
+    /// What is reckoned with.
+    pub used: f64,
 }
 
 /// A rating beside the main one: minutes at a current, ampere-hours over hours, or kilowatt-hours
@@ -205,7 +238,7 @@ pub(super) fn check(c: &mut Checker, at: &str, doc: &PackDocument) -> Pack {
     }
 }
 
-fn battery(c: &mut Checker, at: &str, doc: &BatteryDocument) -> Battery {
+pub(crate) fn battery(c: &mut Checker, at: &str, doc: &BatteryDocument) -> Battery {
     let field = |name: &str| format!("{at}.{name}");
     let chemistry = Chemistry::from_key(&doc.chemistry).unwrap_or_else(|| {
         c.fault(field("chemistry"), "must be one of flooded, agm, gel, lfp, nmc");
@@ -256,7 +289,10 @@ fn battery(c: &mut Checker, at: &str, doc: &BatteryDocument) -> Battery {
             .map(Ohms::of),
         cycles: Vec::new(),
         calendar_years: optional("calendar_years", doc.calendar_years, &allowed::YEARS),
+        origins: BTreeMap::new(),
+        corrected: Vec::new(),
     };
+    let (origins, corrected) = (origins(c, at, &doc.origins), corrected(c, at, &doc.corrected));
     let nominal =
         c.number(field("nominal_voltage_v"), doc.nominal_voltage_v, &allowed::UNIT_VOLTAGE);
     if let Some(v) = doc.low_voltage_cutoff_v
@@ -275,7 +311,48 @@ fn battery(c: &mut Checker, at: &str, doc: &BatteryDocument) -> Battery {
         Some(name) => c.name(field("name"), name),
         None => format!("{} {nominal} V", chemistry.name()),
     };
-    Battery { name, nominal_voltage: Volts::of(nominal), cycles, ..battery }
+    Battery { name, nominal_voltage: Volts::of(nominal), cycles, origins, corrected, ..battery }
+}
+
+fn origins(
+    c: &mut Checker,
+    at: &str,
+    doc: &BTreeMap<String, VouchedDocument>,
+) -> BTreeMap<Detail, Vouched> {
+    let mut origins = BTreeMap::new();
+    for (key, vouched) in doc.iter().take(Detail::ALL.len() * 2) {
+        let at = format!("{at}.origins.{key}");
+        let on = vouched.on.as_deref().map(str::parse::<jiff::civil::Date>);
+        if matches!(on, Some(Err(_))) {
+            c.fault(format!("{at}.on"), "must be a day as 2026-05-01");
+        }
+        match (Detail::from_key(key), Origin::from_key(&vouched.by)) {
+            (Some(detail), Some(by)) => {
+                origins.insert(detail, Vouched { by, on: on.and_then(Result::ok) });
+            }
+            (None, _) => c.fault(at, "is no figure of a label"),
+            (_, None) => c.fault(at, "by must be measured, label, set, told or typical"),
+        }
+    }
+    origins
+}
+
+fn corrected(c: &mut Checker, at: &str, doc: &[CorrectedDocument]) -> Vec<Correction> {
+    c.at_most(&format!("{at}.corrected"), doc.len(), Detail::ALL.len());
+    let mut all = Vec::new();
+    for (n, d) in doc.iter().take(Detail::ALL.len()).enumerate() {
+        let at = format!("{at}.corrected[{n}]");
+        let range = &allowed::CORRECTED;
+        let (said, used) = (
+            c.number(format!("{at}.label_said"), d.label_said, range),
+            c.number(format!("{at}.used"), d.used, range),
+        );
+        match Detail::from_key(&d.figure) {
+            Some(detail) => all.push(Correction { detail, said, used }),
+            None => c.fault(format!("{at}.figure"), "is no figure of a label"),
+        }
+    }
+    all
 }
 
 fn ratings(c: &mut Checker, at: &str, doc: &BatteryDocument, chemistry: Chemistry) -> Vec<Rating> {
@@ -336,7 +413,7 @@ pub(super) fn write(pack: &Pack) -> PackDocument {
     }
 }
 
-fn battery_document(b: &Battery) -> BatteryDocument {
+pub(crate) fn battery_document(b: &Battery) -> BatteryDocument {
     BatteryDocument {
         name: Some(b.name.clone()),
         chemistry: b.chemistry.key().to_owned(),
@@ -376,6 +453,23 @@ fn battery_document(b: &Battery) -> BatteryDocument {
             .map(|p| CyclesDocument { depth: p.depth, cycles: p.cycles })
             .collect(),
         calendar_years: b.calendar_years,
+        origins: b
+            .origins
+            .iter()
+            .map(|(detail, v)| {
+                let on = v.on.map(|day| day.to_string());
+                (detail.key().to_owned(), VouchedDocument { by: v.by.key().to_owned(), on })
+            })
+            .collect(),
+        corrected: b
+            .corrected
+            .iter()
+            .map(|c| CorrectedDocument {
+                figure: c.detail.key().to_owned(),
+                label_said: c.said,
+                used: c.used,
+            })
+            .collect(),
         ..BatteryDocument::default()
     }
 }

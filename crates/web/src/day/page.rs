@@ -266,7 +266,7 @@ fn panel(scene: &Scene, plan: &Plan, implied: &[Implied]) -> Option<Panel> {
                 format!("From what you measured, {unsure} either way for wind and load.")
             }
             Origin::SetByYou => format!("As you typed it, {unsure} either way."),
-            Origin::Label | Origin::Typical => {
+            Origin::Label | Origin::Told | Origin::Typical => {
                 format!("{}, {unsure} either way.", capital(i.origin.words()))
             }
         }

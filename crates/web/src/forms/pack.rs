@@ -7,9 +7,8 @@ use lake_hour_core::pack::{Pack, WeakUnit};
 use lake_hour_core::shelf::{Battery, Chemistry, CyclePoint, Rating};
 use lake_hour_core::shelf::{Peak, Size};
 use lake_hour_core::units::system::{Measure, System};
-use lake_hour_core::units::{
-    AmpHours, Amps, Hours, Kilograms, Millimetres, Ohms, Volts, WattHours,
-};
+use lake_hour_core::units::{AmpHours, Amps, Hours, Kilograms, Millimetres, Ohms, Volts};
+use lake_hour_formats::words;
 
 const CHEMISTRIES: &[(&str, &str)] = &[
     ("lfp", "LFP (lithium iron phosphate)"),
@@ -131,65 +130,9 @@ fn stated_reserve(b: &Battery) -> Option<f64> {
     })
 }
 
-/// Further ratings as they are typed: "207 Ah at 10 h; 115 min at 75 A; 1.4 kWh at 20 h".
+/// Further ratings as they are typed.
 fn further(b: &Battery) -> String {
-    let words = unseen_ratings(b).into_iter().map(|r| match r {
-        Rating::Capacity { ah, over } => {
-            format!("{} Ah at {} h", figures::typed(ah.value()), figures::typed(over.value()))
-        }
-        Rating::Runtime { at, lasted } => {
-            format!("{} min at {} A", figures::typed(lasted.minutes()), figures::typed(at.value()))
-        }
-        Rating::Energy { wh, over } => format!(
-            "{} kWh at {} h",
-            figures::typed(wh.value() / 1000.0),
-            figures::typed(over.value())
-        ),
-    });
-    words.collect::<Vec<_>>().join("; ")
-}
-
-/// Reads [`further`] back.
-fn read_further(text: &str) -> Result<Vec<Rating>, String> {
-    let pieces = text.split(';').map(str::trim).filter(|t| !t.is_empty());
-    let ratings: Vec<Rating> = pieces
-        .map(|piece| {
-            let says = || {
-                format!(
-                    "\u{201c}{}\u{201d} is not understood. Write 207 Ah at 10 h, 115 min at 75 A or 1.4 kWh at 20 h, with ; between them.",
-                    piece.chars().take(40).collect::<String>()
-                )
-            };
-            let (first, second) = piece.split_once(" at ").ok_or_else(says)?;
-            let number = |text: &str, unit: &'static str, range: &allowed::Allowed| {
-                let bare = text.trim().strip_suffix(unit)?.trim();
-                lake_hour_core::units::parse::number(bare, range).ok()
-            };
-            let over = || number(second, "h", &allowed::RATED_HOURS).map(Hours::of);
-            let wh = number(first, "kWh", &allowed::UNIT_ENERGY);
-            let ah = number(first, "Ah", &allowed::CAPACITY);
-            let minutes = number(first, "min", &allowed::RATED_MINUTES);
-            let amps = number(second, "A", &allowed::LIMIT_CURRENT);
-            match (wh, ah, minutes) {
-                (Some(kwh), _, _) => {
-                    over().map(|over| Rating::Energy { wh: WattHours::of(kwh * 1000.0), over })
-                }
-                (_, Some(ah), _) => {
-                    over().map(|over| Rating::Capacity { ah: AmpHours::of(ah), over })
-                }
-                (_, _, Some(min)) => amps.map(|at| Rating::Runtime {
-                    at: Amps::of(at),
-                    lasted: Hours::from_minutes(min),
-                }),
-                _ => None,
-            }
-            .ok_or_else(says)
-        })
-        .collect::<Result<_, String>>()?;
-    if ratings.len() > allowed::MOST_POINTS - 2 {
-        return Err(format!("At most {} ratings fit.", allowed::MOST_POINTS - 2));
-    }
-    Ok(ratings)
+    words::ratings(&unseen_ratings(b))
 }
 
 /// Reads a pack. What the form does not show is kept from `before`.
@@ -219,7 +162,7 @@ pub(crate) fn read(typed: &Typed, units: System, before: Option<&Pack>) -> Resul
     let peak = r.optional("peak", &allowed::LIMIT_CURRENT);
     let seconds = r.optional("seconds", &allowed::PEAK_SECONDS);
     let milliohm = r.optional("milliohm", &MILLIOHM);
-    let others = match read_further(typed.get("ratings")) {
+    let others = match words::read_ratings(typed.get("ratings")) {
         Ok(ratings) => ratings,
         Err(says) => {
             r.problem("ratings", says);
@@ -374,16 +317,6 @@ mod tests {
         assert_eq!(problems.get("cutoff"), Some("Must be below the battery's 12 V."));
         assert_eq!(problems.get("name"), Some("Give it a name."));
         assert_eq!(problems.count(), 5);
-    }
-
-    #[test]
-    fn further_ratings_are_typed_as_labels_print_them() {
-        let read = read_further("207 Ah at 10 h; 115 min at 75 A; 1.35 kWh at 20 h").expect("good");
-        assert_eq!(read.len(), 3);
-        assert_eq!(read[2].amp_hours(Volts::of(6.0)), AmpHours::of(225.0));
-        for bad in ["207 Ah", "207 Ah at ten h", "115 min at 75 h", "; x ; ", "-1 Ah at 5 h"] {
-            assert!(read_further(bad).expect_err(bad).contains("is not understood"), "{bad}");
-        }
     }
 
     #[test]

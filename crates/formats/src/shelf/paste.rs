@@ -1,0 +1,514 @@
+//! Label text or a shop's specification table, as it is pasted: the figures in it, with their units.
+//!
+//! Nothing is guessed from a bare number. What was understood is told piece by piece, so that it can be
+//! looked at before it is kept.
+
+use super::CandidateDocument;
+use crate::plan::{CyclesDocument, RatingDocument, RuntimeDocument};
+use lake_hour_core::shelf::SizeClass;
+use lake_hour_core::units::convert::{KG_PER_LB, MM_PER_INCH};
+use regex::{Captures, Regex};
+use std::sync::LazyLock;
+
+/// Longest text looked at. [bytes]
+pub const LONGEST: usize = 64 * 1024;
+/// Most lines, and longest line, looked at.
+const MOST_LINES: usize = 400;
+const LONGEST_LINE: usize = 600;
+
+/// A piece of the text and what it was taken for.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Found {
+    /// As it stands in the text.
+    pub text: String,
+    /// What it was taken for.
+    pub meaning: String,
+}
+
+/// What was understood of a text.
+#[derive(Debug, Clone, Default, PartialEq)]
+pub struct Understood {
+    /// The figures. The chemistry is empty and the volts zero where the text does not say.
+    pub candidate: CandidateDocument,
+    /// Piece by piece.
+    pub found: Vec<Found>,
+    /// Lines with figures in them that were not understood.
+    pub left: Vec<String>,
+}
+
+macro_rules! pattern {
+    ($name:ident, $text:expr) => {
+        static $name: LazyLock<Option<Regex>> = LazyLock::new(|| Regex::new($text).ok());
+    };
+}
+
+/// A figure: 1,280 or 12.8 or 3500.
+const N: &str = r"(\d{1,3}(?:,\d{3})+(?:\.\d+)?|\d+(?:\.\d+)?)";
+
+macro_rules! figure {
+    ($name:ident, $before:literal, $after:literal) => {
+        static $name: LazyLock<Option<Regex>> =
+            LazyLock::new(|| Regex::new(&format!("(?i){}{N}{}", $before, $after)).ok());
+    };
+}
+
+pattern!(SCRIPTS, r"(?is)<script\b.*?(</script>|\z)|<style\b.*?(</style>|\z)|<!--.*?(-->|\z)");
+pattern!(BREAKS, r"(?i)<\s*(br|/p|/tr|/li|/div|/h\d)\b[^>]*>");
+pattern!(CELLS, r"(?i)<\s*/t[dh]\s*>");
+pattern!(TAGS, r"(?s)<[^<>]{0,2000}>");
+pattern!(LFP, r"(?i)\blife\s?po\s?4\b|\blfp\b|lithium[\s-]iron");
+pattern!(NMC, r"(?i)\bnmc\b|nickel[\s-]manganese");
+pattern!(AGM, r"(?i)\bagm\b|absorbed glass|absorbent glass");
+pattern!(GEL, r"(?i)\bgel\b|gelled");
+pattern!(FLOODED, r"(?i)\bflooded\b|wet[\s-]cell|\bvented lead");
+pattern!(LITHIUM, r"(?i)\blithium\b|li-ion");
+pattern!(BUILD, r"(?i)\b(prismatic|cylindrical|spiral|semi[\s-]?solid)\b");
+pattern!(PURPOSE, r"(?i)\b(deep[\s-]cycle|dual[\s-]purpose|starting battery)\b");
+pattern!(
+    GROUP,
+    r"(?i)\b(?:bci|group)(?:\s*size)?(?:\s*group)?\W{0,3}(u1|22nf|24|27|31|34|4d|8d|gc2h?|gc8|gc12)\b|\b(gc2h?|gc8|gc12|u1)\b"
+);
+pattern!(
+    CLEARANCE,
+    r#"(?i)(\d[\d\s./]*?)\s*("|in\b|inch(?:es)?\b|mm\b|cm\b)?\s*\(?[lwhd]?\)?\s*(?:x|×|\*|by)\s*(\d[\d\s./]*?)\s*("|in\b|inch(?:es)?\b|mm\b|cm\b)?\s*\(?[lwhd]?\)?\s*(?:x|×|\*|by)\s*(\d+(?:\s+\d+/\d+|\.\d+|/\d+)?)\s*("|in\b|inch(?:es)?\b|mm\b|cm\b)"#
+);
+figure!(EQUIVALENT, r"(?:lead[\s-]?(?:acid[\s-])?equivalent|pb[\s-]?eq)[^\d\n]{0,24}", r"\s*ah\b");
+figure!(EQUIVALENT_AFTER, "", r"\s*ah\W{0,4}(?:lead[\s-]?(?:acid[\s-])?equivalent|pb[\s-]?eq)");
+figure!(
+    AH_AT,
+    "",
+    r"\s*ah\b(?:\W{0,4}(?:at|@|over)?\W{0,3}(?:c[/]?)?(\d{1,3})\s*-?\s*(?:hours?|hrs?|h)\b)?"
+);
+figure!(KWH, "", r"\s*kwh\b");
+figure!(WH, "", r"\s*wh\b");
+figure!(
+    RESERVE,
+    r"(?:reserve(?: capacity)?|\brc)[^\d\n]{0,30}",
+    r"(?:\s*min(?:utes)?\b)?(?:\s*(?:at|@)\s*25\s*a(?:mps?)?\b)?"
+);
+static RUN: LazyLock<Option<Regex>> = LazyLock::new(|| {
+    Regex::new(&format!(r"(?i){N}\s*min(?:utes)?\s*(?:at|@)\s*{N}\s*a(?:mps?)?\b")).ok()
+});
+figure!(CCA, r"(?:cca|cold[\s-]cranking(?:[\s-]amps?)?)[^\d\n]{0,12}", r"(?:\s*a(?:mps?)?\b)?");
+figure!(CCA_AFTER, "", r"\s*(?:a\s*)?(?:cca\b|cold[\s-]cranking)");
+figure!(
+    MARINE,
+    r"(?:\bmca|\bhca|\bca|marine cranking(?: amps)?)[^\d\n]{0,12}",
+    r"(?:\s*a(?:mps?)?\b)?"
+);
+figure!(AMPS, "", r"\s*a(?:mps?|mperes?)?\b");
+figure!(SECONDS, "", r"\s*s(?:ec(?:onds?)?)?\b");
+figure!(VOLTS, "", r"\s*v(?:olts?|dc)?\b");
+figure!(MILLIOHM, "", r"\s*(?:m\s*(?:Ω|ω|Ω)|milli-?ohms?|mohms?)");
+figure!(POUNDS, "", r"\s*(?:lbs?|pounds?)\b");
+figure!(KILOGRAMS, "", r"\s*(?:kgs?|kilograms?|kilos?)\b");
+figure!(PRICE, r"(?:\$|€|£|usd|price)\s*:?\s*\$?\s*", r"");
+static CYCLES: LazyLock<Option<Regex>> = LazyLock::new(|| {
+    Regex::new(&format!(
+        r"(?i){N}\s*\+?\s*(?:deep\s+)?(?:charge\s+)?cycles(?:\W{{0,6}}(?:at|@|to)?\W{{0,3}}(\d{{1,3}})\s*%)?|cycles?(?:\s+life)?\W{{0,6}}{N}\s*\+?(?:\W{{0,6}}(?:at|@)?\W{{0,3}}(\d{{1,3}})\s*%)?"
+    ))
+    .ok()
+});
+figure!(LIFE, r"(?:design|service|calendar|expected)\s+life[^\d\n]{0,16}", r"\s*\+?\s*years?");
+figure!(YEARS, "", r"[\s-]*years?\b");
+figure!(MONTHS, "", r"[\s-]*months?\b");
+figure!(SELF, r"self[\s-]?discharge[^\d\n]{0,16}", r"\s*%");
+pattern!(INGRESS, r"(?i)\bip\s?(\d{2}k?)\b");
+pattern!(
+    TERMINALS,
+    r"(?i)\b(M(?:5|6|8|10))\b(?:\s*(?:bolts?|studs?|terminals?))?|terminals?\W{1,4}([a-z][\w /-]{1,24})"
+);
+pattern!(NO_HEATER, r"(?i)\b(?:no|without)\s+(?:self-?)?heat|heat(?:er|ing)\W{1,4}no\b");
+pattern!(HEATER, r"(?i)\bself-?\s?heat|\bheater\b|\bheated\b|built-in heat");
+pattern!(
+    MONITOR,
+    r"(?i)\bbluetooth\b|\bbattery monitor\b|\bshunt\b|state[\s-]of[\s-]charge display"
+);
+pattern!(COLD, r"(?i)(?:low[\s-]temp|cold)[^\n]{0,60}?(-?\d+)\s*(?:°|º|deg(?:rees)?)?\s*([fc])\b");
+figure!(
+    SERIES,
+    r"(?:up to|max(?:imum)?\.?(?: of)?|most)\s*",
+    r"\s*(?:units?\s*|batteries\s*)?in series"
+);
+
+/// A figure as it was printed.
+fn value(text: &str) -> Option<f64> {
+    text.replace(',', "").parse().ok()
+}
+
+/// One line while its pieces are taken.
+struct Line<'a> {
+    text: String,
+    into: &'a mut Understood,
+    any: bool,
+}
+
+impl Line<'_> {
+    /// Takes the first piece that matches, so that no later rule sees it. `None` where nothing does.
+    fn take<'p>(&mut self, pattern: &'p LazyLock<Option<Regex>>) -> Option<Vec<Option<String>>> {
+        let pattern: &'p Regex = pattern.as_ref()?;
+        let found: Captures<'_> = pattern.captures(&self.text)?;
+        let whole = found.get(0)?;
+        let groups =
+            (0..found.len()).map(|n| found.get(n).map(|m| m.as_str().trim().to_owned())).collect();
+        let (from, to) = (whole.start(), whole.end());
+        // A mark that is no space, so that what stood apart does not run together.
+        self.text.replace_range(from..to, " \u{1} ");
+        Some(groups)
+    }
+
+    fn number(&mut self, pattern: &'static LazyLock<Option<Regex>>) -> Option<(String, f64)> {
+        let groups = self.take(pattern)?;
+        let piece = groups.first().cloned().flatten()?;
+        Some((piece, value(groups.get(1)?.as_deref()?)?))
+    }
+
+    fn is(&self, pattern: &LazyLock<Option<Regex>>) -> bool {
+        pattern.as_ref().is_some_and(|p| p.is_match(&self.text))
+    }
+
+    fn has(&self, words: &[&str]) -> bool {
+        let lower = self.text.to_lowercase();
+        words.iter().any(|w| lower.contains(w))
+    }
+
+    fn say(&mut self, text: impl Into<String>, meaning: impl Into<String>) {
+        self.any = true;
+        let text = text.into().replace('\u{1}', "").trim().to_owned();
+        self.into.found.push(Found { text, meaning: meaning.into() });
+    }
+
+    fn doc(&mut self) -> &mut CandidateDocument {
+        &mut self.into.candidate
+    }
+}
+
+/// Reads a text. Whatever it is, the answer is what was understood of it.
+pub fn read(text: &str) -> Understood {
+    let mut cut = text.len().min(LONGEST);
+    while !text.is_char_boundary(cut) {
+        cut -= 1;
+    }
+    let mut plain = text[..cut].to_owned();
+    if plain.contains('<') {
+        for (pattern, with) in [(&SCRIPTS, " "), (&BREAKS, "\n"), (&CELLS, ": "), (&TAGS, " ")] {
+            if let Some(pattern) = pattern.as_ref() {
+                plain = pattern.replace_all(&plain, with).into_owned();
+            }
+        }
+        for (mark, sign) in
+            [("&nbsp;", " "), ("&quot;", "\""), ("&deg;", "°"), ("&times;", "x"), ("&amp;", "&")]
+        {
+            plain = plain.replace(mark, sign);
+        }
+    }
+    let mut all = Understood::default();
+    let lines = plain.lines().map(str::trim).filter(|l| !l.is_empty()).take(MOST_LINES);
+    for (n, line) in lines.enumerate() {
+        let line: String = line.replace(['\t', '|'], ": ").chars().take(LONGEST_LINE).collect();
+        let any = one_line(&line, &mut all);
+        if n == 0 && !line.contains(": ") {
+            let name: String = line.chars().filter(|c| !c.is_control()).take(80).collect();
+            all.found.insert(0, Found { text: name.clone(), meaning: "name".to_owned() });
+            all.candidate.battery.name = Some(name);
+        } else if !any && line.bytes().any(|b| b.is_ascii_digit()) {
+            all.left.push(line.chars().take(120).collect());
+        }
+    }
+    all
+}
+
+fn one_line(line: &str, into: &mut Understood) -> bool {
+    let mut l = Line { text: line.to_owned(), into, any: false };
+    named(&mut l);
+    kinds(&mut l);
+    capacity(&mut l);
+    currents(&mut l);
+    promises(&mut l);
+    measures(&mut l);
+    volts(&mut l);
+    l.any
+}
+
+/// "Name: ..." or "Model: ...".
+fn named(l: &mut Line<'_>) {
+    let Some((key, rest)) = l.text.split_once(':') else { return };
+    let (key, rest) = (key.trim().to_lowercase(), rest.trim().to_owned());
+    if matches!(key.as_str(), "name" | "model" | "product" | "battery") && !rest.is_empty() {
+        let name: String = rest.chars().take(80).collect();
+        l.say(name.clone(), "name");
+        l.doc().battery.name = Some(name);
+    }
+}
+
+fn kinds(l: &mut Line<'_>) {
+    if l.doc().battery.chemistry.is_empty() {
+        let known =
+            [(&LFP, "lfp"), (&NMC, "nmc"), (&AGM, "agm"), (&GEL, "gel"), (&FLOODED, "flooded")];
+        for (pattern, key) in known {
+            if let Some(found) = l.take(pattern) {
+                key.clone_into(&mut l.doc().battery.chemistry);
+                l.say(found[0].clone().unwrap_or_default(), format!("chemistry: {key}"));
+                break;
+            }
+        }
+        if l.doc().battery.chemistry.is_empty() && l.is(&LITHIUM) {
+            "lfp".clone_into(&mut l.doc().battery.chemistry);
+            l.say("lithium", "chemistry: taken for lfp, the usual lithium of this trade");
+        }
+    }
+    if let Some(found) = l.take(&BUILD).and_then(|g| g[0].clone()) {
+        let key = found.to_lowercase().replace([' ', '-'], "_").replace("semisolid", "semi_solid");
+        l.doc().build = Some(key);
+        l.say(found, "build");
+    }
+    if let Some(found) = l.take(&PURPOSE).and_then(|g| g[0].clone()) {
+        let key =
+            found.to_lowercase().replace([' ', '-'], "_").replace("starting_battery", "starting");
+        l.doc().purpose = Some(key);
+        l.say(found, "made for");
+    }
+    if let Some(groups) = l.take(&GROUP)
+        && let Some(class) =
+            groups[1].as_deref().or(groups[2].as_deref()).and_then(SizeClass::from_name)
+    {
+        l.doc().size_class = Some(class.name().to_owned());
+        l.say(groups[0].clone().unwrap_or_default(), format!("standard size {}", class.name()));
+    }
+}
+
+fn capacity(l: &mut Line<'_>) {
+    for pattern in [&EQUIVALENT, &EQUIVALENT_AFTER] {
+        if let Some((text, ah)) = l.number(pattern) {
+            l.doc().lead_equivalent_ah = Some(ah);
+            l.say(text, format!("{ah} \u{201c}lead-equivalent\u{201d} Ah: not a capacity"));
+        }
+    }
+    if let Some(groups) = l.take(&RUN)
+        && let (Some(minutes), Some(amps)) =
+            (groups[1].as_deref().and_then(value), groups[2].as_deref().and_then(value))
+    {
+        let text = groups[0].clone().unwrap_or_default();
+        if (amps - 25.0).abs() < 1e-9 {
+            l.doc().battery.reserve_minutes_25a = Some(minutes);
+        } else {
+            let rating = RatingDocument::Runtime(RuntimeDocument { current_a: amps, minutes });
+            l.doc().battery.ratings.push(rating);
+        }
+        l.say(text, format!("{minutes} minutes at {amps} A"));
+    }
+    if let Some((text, minutes)) = l.number(&RESERVE) {
+        l.doc().battery.reserve_minutes_25a = Some(minutes);
+        l.say(text, format!("reserve capacity: {minutes} minutes at 25 A"));
+    }
+    if let Some((text, kwh)) = l.number(&KWH) {
+        l.doc().energy_wh = Some(kwh * 1000.0);
+        l.say(text, format!("{} Wh as printed", kwh * 1000.0));
+    } else if let Some((text, wh)) = l.number(&WH) {
+        l.doc().energy_wh = Some(wh);
+        l.say(text, format!("{wh} Wh as printed"));
+    }
+    while let Some(groups) = l.take(&AH_AT) {
+        let Some(ah) = groups[1].as_deref().and_then(value) else { break };
+        let hours = groups[2].as_deref().and_then(value).filter(|h| *h > 0.0);
+        let battery = &mut l.doc().battery;
+        let meaning = match (battery.capacity_ah, hours) {
+            (None, hours) => {
+                (battery.capacity_ah, battery.capacity_hours) = (Some(ah), hours);
+                format!("capacity {ah} Ah")
+            }
+            (Some(before), Some(hours)) if (before - ah).abs() > 1e-9 => {
+                let other = crate::plan::CapacityDocument { capacity_ah: ah, hours };
+                battery.ratings.push(RatingDocument::Capacity(other));
+                format!("also {ah} Ah")
+            }
+            (Some(before), hours) if (before - ah).abs() < 1e-9 => {
+                battery.capacity_hours = battery.capacity_hours.or(hours);
+                "capacity once more".to_owned()
+            }
+            _ => "another capacity, without its hours: left out".to_owned(),
+        };
+        let over = hours.map(|h| format!(" over {h} h")).unwrap_or_default();
+        l.say(groups[0].clone().unwrap_or_default(), format!("{meaning}{over}"));
+    }
+}
+
+fn currents(l: &mut Line<'_>) {
+    for pattern in [&CCA, &CCA_AFTER] {
+        if let Some((text, amps)) = l.number(pattern) {
+            l.doc().battery.cranking_a = Some(amps);
+            l.say(text, format!("{amps} cold cranking amps: never turned into Ah"));
+        }
+    }
+    if let Some((text, _)) = l.number(&MARINE) {
+        l.say(text, "cranking amps of another test: left out");
+    }
+    let charging = l.has(&["charg"]) && !l.has(&["discharg"]);
+    let peak = l.has(&["peak", "surge", "burst", "pulse"]);
+    let long =
+        l.has(&["continuous", "max discharge", "maximum discharge", "discharge current", "bms"]);
+    if !(peak || long) || charging {
+        return;
+    }
+    if let Some((text, amps)) = l.number(&AMPS) {
+        if peak && !(long && l.is(&AMPS)) {
+            l.doc().battery.peak_current_a = Some(amps);
+            let seconds = l.number(&SECONDS);
+            l.doc().battery.peak_seconds = seconds.as_ref().map(|s| s.1);
+            let during = seconds.map(|s| format!(" for {} s", s.1)).unwrap_or_default();
+            l.say(text, format!("peak current {amps} A{during}"));
+        } else {
+            l.doc().battery.max_continuous_current_a = Some(amps);
+            l.say(text, format!("continuous current {amps} A"));
+            // "100 A continuous, 200 A peak (5 s)" on one line.
+            if peak && let Some((text, amps)) = l.number(&AMPS) {
+                let seconds = l.number(&SECONDS);
+                l.doc().battery.peak_current_a = Some(amps);
+                l.doc().battery.peak_seconds = seconds.map(|s| s.1);
+                l.say(text, format!("peak current {amps} A"));
+            }
+        }
+    }
+}
+
+fn promises(l: &mut Line<'_>) {
+    while let Some(groups) = l.take(&CYCLES) {
+        let pick =
+            |a: usize, b: usize| groups[a].as_deref().or(groups[b].as_deref()).and_then(value);
+        let Some(cycles) = pick(1, 3) else { break };
+        let depth = pick(2, 4).filter(|d| (1.0..=100.0).contains(d)).unwrap_or(80.0) / 100.0;
+        l.doc().battery.cycles.push(CyclesDocument { depth, cycles });
+        l.say(
+            groups[0].clone().unwrap_or_default(),
+            format!("{cycles} cycles at {:.0} % depth", depth * 100.0),
+        );
+    }
+    if let Some((text, years)) = l.number(&LIFE) {
+        l.doc().battery.calendar_years = Some(years);
+        l.say(text, format!("calendar life {years} years"));
+    }
+    if l.has(&["warrant", "guarantee"]) {
+        let first = l.number(&YEARS).or_else(|| l.number(&MONTHS).map(|(t, m)| (t, m / 12.0)));
+        if let Some((text, years)) = first {
+            let second = l.number(&YEARS).map(|s| s.1);
+            let prorated = l.has(&["prorat", "pro-rat"]);
+            l.doc().warranty_full_years = (second.is_some() || !prorated).then_some(years);
+            let total = second.map_or(years, |more| years + more);
+            l.doc().warranty_total_years = Some(total);
+            l.say(text, format!("warranty: {total} years in all"));
+        }
+    }
+    if let Some((text, percent)) = l.number(&SELF) {
+        l.doc().self_discharge_month = Some(percent / 100.0);
+        l.say(text, format!("{percent} % lost in a month"));
+    }
+    if let Some(groups) = l.take(&COLD)
+        && let Some(degrees) = groups[1].as_deref().and_then(|d| d.parse::<f64>().ok())
+    {
+        let fahrenheit = groups[2].as_deref().is_some_and(|u| u.eq_ignore_ascii_case("f"));
+        let celsius = if fahrenheit { (degrees - 32.0) / 1.8 } else { degrees };
+        l.doc().cold_cutoff_c = Some((celsius * 10.0).round() / 10.0);
+        l.say(groups[0].clone().unwrap_or_default(), format!("no charge below {celsius:.0} °C"));
+    }
+    if l.is(&NO_HEATER) {
+        l.doc().heater = Some(false);
+        l.say("no heater", "no heater");
+    } else if let Some(found) = l.take(&HEATER) {
+        l.doc().heater = Some(true);
+        l.say(found[0].clone().unwrap_or_default(), "warms itself");
+    }
+    if let Some(found) = l.take(&MONITOR) {
+        l.doc().monitor = Some(true);
+        l.say(found[0].clone().unwrap_or_default(), "tells its charge");
+    }
+    if let Some(found) = l.take(&INGRESS) {
+        let rating = format!("IP{}", found[1].as_deref().unwrap_or_default().to_uppercase());
+        l.doc().ingress = Some(rating.clone());
+        l.say(found[0].clone().unwrap_or_default(), rating);
+    }
+    if let Some((text, most)) = l.number(&SERIES) {
+        l.doc().max_series = Some(most);
+        l.say(text, format!("at most {most} in series"));
+    }
+}
+
+fn measures(l: &mut Line<'_>) {
+    let pounds = l.number(&POUNDS).map(|(t, v)| (t, v * KG_PER_LB));
+    let kilos = l.number(&KILOGRAMS);
+    if let Some((text, kg)) = kilos.or(pounds) {
+        l.doc().battery.mass_kg = Some((kg * 1000.0).round() / 1000.0);
+        l.say(text, format!("weighs {kg:.1} kg"));
+    }
+    if let Some(g) = l.take(&CLEARANCE) {
+        let unit = g[6].as_deref().or(g[4].as_deref()).or(g[2].as_deref()).unwrap_or("mm");
+        let factor = match unit.to_lowercase().as_str() {
+            "mm" => 1.0,
+            "cm" => 10.0,
+            _ => MM_PER_INCH,
+        };
+        let sides = [1, 3, 5]
+            .map(|n| g[n].as_deref().and_then(side).map(|s| (s * factor * 10.0).round() / 10.0));
+        if let [Some(a), Some(b), Some(height)] = sides {
+            let battery = &mut l.doc().battery;
+            battery.length_mm = Some(a.max(b));
+            battery.width_mm = Some(a.min(b));
+            battery.height_mm = Some(height);
+            let (a, b) = (a.max(b), a.min(b));
+            l.say(
+                g[0].clone().unwrap_or_default(),
+                format!("{a:.0} x {b:.0} x {height:.0} mm, the last taken for the height"),
+            );
+        }
+    }
+    if let Some(found) = l.take(&TERMINALS) {
+        let kind = found[1].clone().or_else(|| found[2].clone()).unwrap_or_default();
+        l.doc().terminals = Some(kind.trim().to_owned());
+        l.say(found[0].clone().unwrap_or_default(), "terminals");
+    }
+    if let Some((text, ohms)) = l.number(&MILLIOHM) {
+        l.doc().battery.resistance_ohm = Some(ohms / 1000.0);
+        l.say(text, format!("internal resistance {ohms} milliohm"));
+    }
+    if let Some((text, price)) = l.number(&PRICE) {
+        l.doc().battery.price = Some(price);
+        l.say(text, format!("price {price}"));
+    }
+}
+
+/// "12.99" or "12 1/16".
+fn side(text: &str) -> Option<f64> {
+    let fraction = |t: &str| {
+        let (above, below) = t.split_once('/')?;
+        let below: f64 = below.trim().parse().ok()?;
+        (below > 0.0).then_some(above.trim().parse::<f64>().ok()? / below)
+    };
+    match text.trim().split_once(' ') {
+        Some((whole, part)) => Some(whole.parse::<f64>().ok()? + fraction(part)?),
+        None if text.contains('/') => fraction(text),
+        None => text.trim().parse().ok(),
+    }
+}
+
+fn volts(l: &mut Line<'_>) {
+    let cutoff = l.has(&["cut-off", "cutoff", "cut off", "low voltage", "end voltage"]);
+    let charging = l.has(&["charg", "absorption", "bulk"]) && !l.has(&["discharg"]);
+    let mut seen = Vec::new();
+    while let Some((text, v)) = l.number(&VOLTS) {
+        seen.push((text, v));
+        if seen.len() > 4 {
+            break;
+        }
+    }
+    let Some((text, v)) = seen.iter().max_by(|a, b| a.1.total_cmp(&b.1)).cloned() else { return };
+    if cutoff {
+        l.doc().battery.low_voltage_cutoff_v = Some(v);
+        l.say(text, format!("opens at {v} V"));
+    } else if charging {
+        l.doc().charge_voltage_v = Some(v);
+        l.say(text, format!("charged at up to {v} V"));
+    } else if l.doc().battery.nominal_voltage_v <= 0.0 {
+        let (text, v) = seen[0].clone();
+        l.doc().battery.nominal_voltage_v = v;
+        l.say(text, format!("nominal voltage {v} V"));
+    }
+}

@@ -1,0 +1,247 @@
+//! Shelves in and out: the round trip, RFC 4180, hostile files, pasted labels.
+
+use super::table::{self, Row, TableError};
+use super::{paste, read, read_candidate, write, write_candidate};
+use lake_hour_core::shelf::{Candidate, Detail, DoubtKind, Purpose, SizeClass};
+use lake_hour_core::source::{Origin, Vouched};
+
+const HEAD: &str = "name,chemistry,nominal_voltage_v,capacity_ah,mass_kg,price";
+
+fn rows_of(text: &[u8]) -> Vec<Row> {
+    table::rows(text).expect("a table").map(|r| r.expect("readable")).collect()
+}
+
+fn good(text: &str) -> Vec<Candidate> {
+    let good = rows_of(text.as_bytes()).into_iter().map(|row| match row {
+        Row::Battery { candidate, .. } => *candidate,
+        Row::Faulty(faults) => panic!("{faults:?}"),
+    });
+    good.collect()
+}
+
+/// The faults of a text's rows as (line, column, sentence).
+fn faults(text: &str) -> Vec<(u64, String, String)> {
+    let all = rows_of(text.as_bytes()).into_iter().flat_map(|row| match row {
+        Row::Faulty(faults) => faults,
+        Row::Battery { .. } => Vec::new(),
+    });
+    all.map(|f| (f.line, f.column, f.says)).collect()
+}
+
+/// A candidate with every field filled in.
+fn full() -> Candidate {
+    let text = r#"{"battery":{"name":"=Marl, \"Point\"","chemistry":"lfp","nominal_voltage_v":12.8,
+        "capacity_ah":100.1,"capacity_hours":5,"reserve_minutes_25a":236,
+        "ratings":[{"current_a":75,"minutes":77},{"capacity_ah":98,"hours":1},{"energy_kwh":1.27,"hours":10}],
+        "cranking_a":300,"mass_kg":11.3398,"length_mm":330,"width_mm":173,"height_mm":215.5,"price":319.99,
+        "max_continuous_current_a":100,"peak_current_a":200,"peak_seconds":3,"low_voltage_cutoff_v":10,
+        "resistance_ohm":0.004,"cycles":[{"depth":0.8,"cycles":3500},{"depth":0.5,"cycles":6000}],
+        "calendar_years":10,
+        "origins":{"capacity":{"by":"measured","on":"2026-05-01"},"price":{"by":"told"}},
+        "corrected":[{"figure":"capacity","label_said":300,"used":100.1}]},
+        "build":"prismatic","purpose":"deep_cycle","size_class":"31","energy_wh":1280,
+        "lead_equivalent_ah":300,"charge_voltage_v":14.6,"cold_cutoff_c":0,"heater":true,"monitor":false,
+        "ingress":"IP65","terminals":"M8","warranty_full_years":5,"warranty_total_years":8,
+        "self_discharge_month":0.02,"max_series":4,"accepted":["peak","warranty"],"hidden":true}"#;
+    read_candidate(text).expect("good")
+}
+
+#[test]
+fn a_round_trip_through_either_format_loses_nothing() {
+    let full = full();
+    assert_eq!(full.size_class, Some(SizeClass::G31));
+    assert_eq!(full.purpose, Some(Purpose::DeepCycle));
+    assert!(full.accepted.contains(&DoubtKind::Peak));
+    let on = Some("2026-05-01".parse().expect("a day"));
+    let measured = Vouched { by: Origin::Measured, on };
+    assert_eq!(full.battery.origins[&Detail::Capacity], measured);
+    assert_eq!(read_candidate(&write_candidate(&full)).expect("again"), full);
+    let mut text = table::header();
+    text.extend(table::row(&full));
+    let text = String::from_utf8(text).expect("text");
+    assert!(text.contains("\"'=Marl, \"\"Point\"\"\""), "{text}");
+    assert_eq!(good(&text), [full.clone()]);
+    // And what is bare stays bare.
+    let bare = good(&format!("{HEAD}\r\nTern,agm,12,105,,\r\n"));
+    let mut text = table::header();
+    text.extend(table::row(&bare[0]));
+    assert_eq!(good(&String::from_utf8(text).expect("text")), bare);
+}
+
+/// The documents of a shelf by a validator that knows nothing of this program.
+#[test]
+fn what_is_written_fits_the_schema() {
+    let schema: serde_json::Value = serde_json::from_str(&crate::schema::shelf()).expect("JSON");
+    let validator = jsonschema::validator_for(&schema).expect("a schema");
+    let mut document = serde_json::json!({
+        "format": "lake-hour/shelf", "version": 1,
+        "batteries": [serde_json::to_value(write(&full())).expect("JSON")],
+    });
+    assert!(validator.is_valid(&document));
+    assert_eq!(read(document.to_string().as_bytes()).expect("good"), [full()]);
+    document["batteries"][0]["colour"] = "red".into();
+    assert!(!validator.is_valid(&document));
+    let says = read(document.to_string().as_bytes()).expect_err("unknown").0[0].to_string();
+    assert!(says.starts_with("batteries[0]") && says.contains("colour"), "{says}");
+}
+
+/// RFC 4180, section 2, rules 1 to 7: line ends, the last one optional, a header, spaces are part of
+/// a field, quotes around commas, quotes and line ends, quotes doubled.
+#[test]
+fn rfc_4180_cases() {
+    let rows = good(&format!("{HEAD}\r\nA,agm,12,105,,\r\nB,agm,12,105,,"));
+    assert_eq!(rows.len(), 2);
+    let rows = good(&format!("{HEAD}\n\"A, \"\"big\"\"\",\"agm\",\"12\",\"105\",,\n"));
+    assert_eq!(rows[0].battery.name, "A, \"big\"");
+    let bad = faults(&format!("{HEAD}\r\n\"two\r\nlines\",agm,12,105,,\r\nB,agm,12,x,,"));
+    assert_eq!(bad[0], (2, "name".into(), "Use letters, digits and signs on one line.".into()));
+    assert_eq!((bad[1].0, bad[1].1.as_str()), (4, "capacity_ah"));
+    let bad = faults(&format!("{HEAD}\nA,agm,12\n"));
+    assert_eq!(bad[0].2, "3 cells where the first line names 6.");
+}
+
+#[test]
+fn every_fault_is_told_by_line_and_column() {
+    let text = format!(
+        "{HEAD}\n,agm,12,105,30,200\nB,brick,12,105,30,200\nC,agm,0,105,30,200\nD,agm,12,,30,200\n\
+         E,agm,12,105,30,2026-05-01\nF,agm,12,105,66 stone,200\nG,agm,12,1e309,30,=1+1\n"
+    );
+    let got = faults(&text);
+    let got: Vec<_> = got.iter().map(|(l, c, s)| (*l, c.as_str(), s.as_str())).collect();
+    for want in [
+        (2, "name", "Give it a name."),
+        (3, "chemistry", "Must be one of flooded, agm, gel, lfp, nmc."),
+        (4, "nominal_voltage_v", "Type a number from 1 to 400 V."),
+        (5, "capacity_ah", "Give capacity_ah, reserve_minutes_25a or a rating."),
+        (6, "price", "This is not a number. Type one from 0 to 1000000."),
+        (7, "mass_kg", "This is not a number. Type one from 0.05 to 2000 kg."),
+        (8, "capacity_ah", "Type a number from 0.1 to 10000 Ah."),
+        (8, "price", "This is not a number. Type one from 0 to 1000000."),
+    ] {
+        assert!(got.contains(&want), "{want:?} in {got:#?}");
+    }
+    assert_eq!(got.len(), 8, "{got:#?}");
+}
+
+#[test]
+fn other_separators_encodings_and_units_are_understood_and_told() {
+    let text = "name;chemistry;nominal_voltage_v;capacity_ah;mass_kg\nTern;lfp;12,8;100;26 lb\n";
+    let mut rows = table::rows(text.as_bytes()).expect("semicolons");
+    assert_eq!(rows.remarks, ["Read as separated by semicolons."]);
+    let Some(Ok(Row::Battery { candidate, turned, line })) = rows.next() else { panic!("a row") };
+    assert!((candidate.battery.mass.expect("given").value() - 11.793).abs() < 0.001);
+    assert_eq!((line, turned[0].says.as_str()), (2, "26 lb is taken as 11.79."));
+    // A byte-order mark, and UTF-16 in both orders.
+    let text = format!("\u{feff}{HEAD}\nÉtang,agm,12,105,30,200\n");
+    let little: Vec<u8> = text.encode_utf16().flat_map(u16::to_le_bytes).collect();
+    let big: Vec<u8> = text.encode_utf16().flat_map(u16::to_be_bytes).collect();
+    for bytes in [text.as_bytes(), &little, &big] {
+        let Row::Battery { candidate, .. } = &rows_of(bytes)[0] else { panic!("a row") };
+        assert_eq!(candidate.battery.name, "Étang");
+    }
+    let mut latin = format!("{HEAD}\n").into_bytes();
+    latin.extend(b"\xc9tang,agm,12,105,30,200\n");
+    let Row::Faulty(bad) = &rows_of(&latin)[0] else { panic!("not text") };
+    assert_eq!(bad[0].says, "This is not readable text.");
+    // A hundred and ninety-seven columns that nobody knows.
+    let more: String = (0..197).map(|n| format!(",x{n}")).collect();
+    let text = format!("name,chemistry,nominal_voltage_v{more}\n");
+    let remarks = table::rows(text.as_bytes()).expect("read").remarks;
+    assert!(remarks[0].ends_with("x6, x7 and 189 more."), "{remarks:?}");
+}
+
+#[test]
+fn files_that_cannot_be_taken_say_why() {
+    let refused = |text: &[u8]| table::rows(text).map(|_| ()).expect_err("refused").to_string();
+    assert!(refused(b"").starts_with("The file is empty"));
+    assert!(refused(b"name,volts\n").contains("chemistry is missing"));
+    assert_eq!(refused(b"name,name,chemistry\n"), "The column name comes twice.");
+    let wide = vec![b','; 300];
+    assert_eq!(refused(&wide), "The first line names 301 columns; at most 256 are read.");
+    // A quote that is never closed: told by its line, before the rest of the file is in memory.
+    let mut open = format!("{HEAD}\nA,agm,12,105,30,200\n\"B,agm,12,105,30,200\n").into_bytes();
+    open.extend(b"C,agm,12,105,30,200\n".repeat(2_000_000));
+    let mut rows = table::rows(open.as_slice()).expect("a table");
+    assert!(matches!(rows.next(), Some(Ok(Row::Battery { .. }))));
+    let Some(Err(TableError::OpenQuote(3))) = rows.next() else { panic!("an open quote") };
+    assert!(rows.next().is_none() && rows.read_bytes() < 2 << 20, "{}", rows.read_bytes());
+    // The same in a short file.
+    let bad = faults(&format!("{HEAD}\n\"A,agm,12,105,30,200\nB,agm,12,105,30,200\n"));
+    assert!(bad[0].2.ends_with("Perhaps a quote is opened and not closed."), "{bad:?}");
+    // JSON nested ten thousand deep.
+    let deep = "[".repeat(10_000);
+    let says = read(deep.as_bytes()).expect_err("deep").0[0].to_string();
+    assert!(says.len() < 200, "{says}");
+    let nested = format!("{{\"batteries\":{deep}");
+    assert!(read(nested.as_bytes()).expect_err("deep").0[0].says.contains("line 1"));
+}
+
+#[test]
+fn a_pasted_label_is_understood_piece_by_piece() {
+    let got = paste::read(
+        "Marl Point 12-100 Deep Cycle LiFePO4 (Group 31)\n\
+         12.8V 100Ah 1280Wh\n\
+         Max continuous discharge current: 100 A, peak 200A (5s)\n\
+         Charging voltage: 14.2 - 14.6V\n\
+         Low voltage cut-off | 10V\n\
+         Weight: 24.3 lbs (11.0 kg)\n\
+         Dimensions: 12.99 x 6.77 x 8.43 in\n\
+         4,000+ cycles @ 80% DoD\n\
+         8 year warranty\n\
+         Low-temp charge protection at 32°F, self-heating, Bluetooth, IP65\n\
+         Terminals: M8\n\
+         Internal resistance <= 4 milliohm; self-discharge 2 % a month\n\
+         Up to 4 in series\n\
+         Price: $319.99\n\
+         Model year 7 of the pond series",
+    );
+    let c = &got.candidate;
+    let b = &c.battery;
+    assert_eq!(b.name.as_deref(), Some("Marl Point 12-100 Deep Cycle LiFePO4 (Group 31)"));
+    assert_eq!((b.chemistry.as_str(), b.nominal_voltage_v), ("lfp", 12.8));
+    assert_eq!((b.capacity_ah, c.energy_wh), (Some(100.0), Some(1280.0)));
+    assert_eq!((b.max_continuous_current_a, b.peak_current_a), (Some(100.0), Some(200.0)));
+    assert_eq!((b.peak_seconds, c.charge_voltage_v), (Some(5.0), Some(14.6)));
+    assert_eq!((b.low_voltage_cutoff_v, b.mass_kg), (Some(10.0), Some(11.0)));
+    assert_eq!((b.length_mm, b.width_mm, b.height_mm), (Some(329.9), Some(172.0), Some(214.1)));
+    assert_eq!((b.cycles[0].cycles, b.cycles[0].depth), (4000.0, 0.8));
+    assert_eq!((c.warranty_total_years, c.cold_cutoff_c), (Some(8.0), Some(0.0)));
+    assert_eq!((c.heater, c.monitor), (Some(true), Some(true)));
+    assert_eq!((c.ingress.as_deref(), c.terminals.as_deref()), (Some("IP65"), Some("M8")));
+    assert_eq!((b.resistance_ohm, c.self_discharge_month), (Some(0.004), Some(0.02)));
+    assert_eq!((c.max_series, b.price), (Some(4.0), Some(319.99)));
+    assert_eq!((c.size_class.as_deref(), c.purpose.as_deref()), (Some("31"), Some("deep_cycle")));
+    assert_eq!(got.left, ["Model year 7 of the pond series"]);
+    assert!(got.found.iter().any(|f| f.text == "100Ah" && f.meaning == "capacity 100 Ah"));
+}
+
+#[test]
+fn a_lead_table_in_html_with_scripts_is_only_text() {
+    let got = paste::read(
+        "<script>alert('1 Ah')</script><table><tr><td>Voltage</td><td>12&nbsp;V</td></tr>\
+         <tr><td>Chemistry</td><td><b>AGM</b></td></tr>\
+         <tr><td>Capacity</td><td>105 Ah @ 20 hr</td></tr><tr><td>C5</td><td>90Ah (5 hour)</td></tr>\
+         <tr><td>Reserve Capacity</td><td>190 min</td></tr><tr><td>CCA</td><td>800</td></tr>\
+         <tr><td>Runtime</td><td>48 min at 75 A</td></tr>\
+         <tr><td>Warranty</td><td>2 years full, 3 years prorated</td></tr>\
+         <tr><td>Lead equivalent</td><td>300 Ah</td></tr></table>",
+    );
+    let (c, b) = (&got.candidate, &got.candidate.battery);
+    assert_eq!((b.chemistry.as_str(), b.nominal_voltage_v), ("agm", 12.0));
+    assert_eq!((b.capacity_ah, b.capacity_hours), (Some(105.0), Some(20.0)));
+    assert_eq!((b.reserve_minutes_25a, b.cranking_a), (Some(190.0), Some(800.0)));
+    assert_eq!(b.ratings.len(), 2, "{:?}", b.ratings);
+    assert_eq!((c.warranty_full_years, c.warranty_total_years), (Some(2.0), Some(5.0)));
+    assert_eq!(c.lead_equivalent_ah, Some(300.0));
+    assert!(!format!("{got:?}").contains("alert"));
+}
+
+#[test]
+fn any_text_is_read_without_harm() {
+    for text in ["", "\u{0}", "Ah Ah Ah", "<script>", "x x x", "9".repeat(100_000).as_str()] {
+        let got = paste::read(text);
+        assert_eq!(got.candidate.battery.capacity_ah, None, "{:.20}", text);
+    }
+    let many = "12 V 100 Ah 5 kg\n".repeat(50_000);
+    assert!(paste::read(&many).found.len() <= 3 * 400 + 1);
+}
