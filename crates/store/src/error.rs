@@ -42,6 +42,9 @@ pub enum StoreError {
     /// What was named is not (or no longer) there.
     #[error("there is no such {0}: it may have been removed")]
     NotFound(&'static str),
+    /// Another battery is called that.
+    #[error("a battery called {0} stands on the shelf already")]
+    Taken(String),
     /// A list is at its limit.
     #[error("there are {most} {what} already, and no more fit")]
     Full {

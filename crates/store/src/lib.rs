@@ -10,12 +10,17 @@ mod error;
 mod history;
 mod open;
 mod rows;
+mod shelf;
 
 pub use board::{Board, Kept, PackId, RigId, RigName, StretchId};
 pub use change::{Change, Direction, Place};
 pub use error::{OpenError, StoreError};
+pub use shelf::{
+    BatteryId, Order, Progress, Report, ShelfChange, ShelfPage, ShelfQuery, Shelved, Told,
+};
 
 use lake_hour_core::plan::Plan;
+use lake_hour_core::shelf::Candidate;
 use rusqlite::{Connection, Transaction, TransactionBehavior};
 use std::path::Path;
 use std::sync::Arc;
@@ -128,17 +133,128 @@ impl Store {
         self.write(move |t| history::redo(t, rig)).await
     }
 
+    /// One page of the shelf. `reckoned` is the figure to sort by where [`Order::Reckoned`] is wanted.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database cannot be read.
+    pub async fn shelf(
+        &self,
+        query: ShelfQuery,
+        reckoned: impl Fn(&Candidate) -> Option<f64> + Send + 'static,
+    ) -> Result<ShelfPage, StoreError> {
+        self.read(move |c| shelf::page(c, &query, reckoned)).await
+    }
+
+    /// One battery of the shelf.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] when there is no such battery.
+    pub async fn battery(&self, id: BatteryId) -> Result<Shelved, StoreError> {
+        self.read(move |c| shelf::battery(c, id)).await
+    }
+
+    /// The battery of this name on the shelf, whatever the case of its letters.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database cannot be read.
+    pub async fn battery_named(&self, name: String) -> Result<Option<BatteryId>, StoreError> {
+        self.read(move |c| Ok(shelf::named(c, &name)?.map(BatteryId))).await
+    }
+
+    /// Hands every battery of the shelf over in order of name, until `take` says no more.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database cannot be read.
+    pub async fn each_battery(
+        &self,
+        take: impl FnMut(&Candidate) -> bool + Send + 'static,
+    ) -> Result<(), StoreError> {
+        self.read(move |c| shelf::each(c, take)).await
+    }
+
+    /// Makes one change to the shelf and remembers how to take it back.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] when what it names is gone, [`StoreError::Taken`] when its name is.
+    pub async fn change_shelf(&self, change: ShelfChange) -> Result<Kept, StoreError> {
+        self.write(move |t| {
+            let (sentence, made) = shelf::change(t, &change)?;
+            Ok(Kept { sentence, made })
+        })
+        .await
+    }
+
+    /// Takes the shelf's newest change back; says which, or `None` when there is none left.
+    ///
+    /// # Errors
+    /// [`StoreError`] when it cannot be written.
+    pub async fn undo_shelf(&self) -> Result<Option<String>, StoreError> {
+        self.write(|t| shelf::undo(t)).await
+    }
+
+    /// Makes the shelf's change that was taken back last once more.
+    ///
+    /// # Errors
+    /// [`StoreError`] when it cannot be written.
+    pub async fn redo_shelf(&self) -> Result<Option<String>, StoreError> {
+        self.write(|t| shelf::redo(t)).await
+    }
+
+    /// Says what a file (CSV or JSON) would do to the shelf.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database cannot be read; what is wrong with the file stands in the report.
+    pub async fn look_at_file(
+        &self,
+        file: std::fs::File,
+        progress: Arc<Progress>,
+    ) -> Result<Report, StoreError> {
+        self.read(move |c| shelf::import(c, None, &file, &progress)).await
+    }
+
+    /// Takes a file (CSV or JSON) onto the shelf as one change, or, if it is broken or called off, not
+    /// at all.
+    ///
+    /// # Errors
+    /// [`StoreError`] when it cannot be written.
+    pub async fn take_file(
+        &self,
+        file: std::fs::File,
+        progress: Arc<Progress>,
+    ) -> Result<Report, StoreError> {
+        self.write_if(
+            move |t| shelf::import(t, Some(t), &file, &progress),
+            |report| {
+                !report.cancelled && report.broken.is_none() && report.added + report.changed > 0
+            },
+        )
+        .await
+    }
+
     /// Runs `job` in a transaction that is committed if it succeeds and rolled back if not.
     async fn write<T: Send + 'static>(
         &self,
         job: impl FnOnce(&Transaction<'_>) -> Result<T, StoreError> + Send + 'static,
+    ) -> Result<T, StoreError> {
+        self.write_if(job, |_| true).await
+    }
+
+    /// As [`write`](Self::write), and rolled back too when `keep` says no to what came out.
+    async fn write_if<T: Send + 'static>(
+        &self,
+        job: impl FnOnce(&Transaction<'_>) -> Result<T, StoreError> + Send + 'static,
+        keep: impl FnOnce(&T) -> bool + Send + 'static,
     ) -> Result<T, StoreError> {
         let done = self.writer.call(move |connection| -> Result<T, StoreError> {
             // A panic would end the writing thread and with it every later change.
             std::panic::catch_unwind(std::panic::AssertUnwindSafe(|| {
                 let t = connection.transaction_with_behavior(TransactionBehavior::Immediate)?;
                 let value = job(&t)?;
-                t.commit()?;
+                if keep(&value) {
+                    t.commit()?
+                } else {
+                    t.rollback()?
+                }
                 Ok(value)
             }))
             .unwrap_or(Err(StoreError::Panicked))

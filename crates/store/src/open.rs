@@ -7,7 +7,10 @@ use std::fs::{File, TryLockError};
 use std::path::{Path, PathBuf};
 
 /// Never edited once released: a change is a new file at the end.
-const STEPS: &[M<'static>] = &[M::up(include_str!("../migrations/0001_board.sql"))];
+const STEPS: &[M<'static>] = &[
+    M::up(include_str!("../migrations/0001_board.sql")),
+    M::up(include_str!("../migrations/0002_shelf.sql")),
+];
 const MIGRATIONS: Migrations<'static> = Migrations::from_slice(STEPS);
 
 /// Takes the lock file beside the database, for as long as the returned file lives.

@@ -70,7 +70,7 @@ impl From<StoreError> for PageError {
     fn from(error: StoreError) -> Self {
         match error {
             StoreError::NotFound(_) => Self::Gone(error.to_string()),
-            StoreError::Full { .. } => Self::Full(error.to_string()),
+            StoreError::Full { .. } | StoreError::Taken(_) => Self::Full(error.to_string()),
             StoreError::Database(_)
             | StoreError::Stored(_)
             | StoreError::Unknown(_)

@@ -117,6 +117,17 @@ impl Battery {
         (self.nominal_voltage / self.chemistry.nominal_cell()).round().max(1.0) as u32
     }
 
+    /// The system voltage one unit is sold for: 12 for a lead unit of 12 V and for LFP of 12.8 V. `None`
+    /// for voltages that belong to no usual system. Common practice, no source. [V]
+    pub fn system_volts(&self) -> Option<u32> {
+        let volts = self.nominal_voltage.value();
+        let near = |system: &u32| (0.95..=1.25).contains(&(volts / f64::from(*system)));
+        Self::SYSTEMS.into_iter().find(near)
+    }
+
+    /// Systems that units are sold for. [V]
+    pub const SYSTEMS: [u32; 9] = [6, 8, 12, 24, 36, 48, 60, 72, 96];
+
     /// The label's headline: its ampere-hours over the longest time it states. [Ah], [h]
     ///
     /// # Errors

@@ -372,6 +372,13 @@ fn unguarded(cell: &str) -> &str {
     }
 }
 
+/// Columns in which two batteries differ.
+pub fn differences(one: &Candidate, other: &Candidate) -> Vec<&'static str> {
+    let (one, other) = (cells(one), cells(other));
+    let pairs = COLUMNS.iter().zip(one.iter().zip(&other));
+    pairs.filter(|(_, (a, b))| a != b).map(|(c, _)| c.name).collect()
+}
+
 /// The first line of a shelf's CSV.
 pub fn header() -> Vec<u8> {
     line(COLUMNS.iter().map(|c| c.name.to_owned()))
@@ -379,9 +386,13 @@ pub fn header() -> Vec<u8> {
 
 /// A battery as a line of CSV, ended by CRLF.
 pub fn row(candidate: &Candidate) -> Vec<u8> {
+    line(cells(candidate).into_iter())
+}
+
+fn cells(candidate: &Candidate) -> Vec<String> {
     let mut doc = write(candidate);
     named_ratings(&mut doc);
-    line(COLUMNS.iter().map(|column| match column.holds {
+    let mut cell = |column: &Column| match column.holds {
         Holds::Number(of, _) | Holds::Measure(of, _, _) => {
             of(&mut doc).map(|v| v.to_string()).unwrap_or_default()
         }
@@ -392,7 +403,8 @@ pub fn row(candidate: &Candidate) -> Vec<u8> {
             None => String::new(),
         },
         Holds::Own(get, _) => guarded(&get(&doc)),
-    }))
+    };
+    COLUMNS.iter().map(&mut cell).collect()
 }
 
 /// A first rating by hours, and a reserve right behind it, get their own columns; their order is kept.

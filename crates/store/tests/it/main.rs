@@ -1,6 +1,8 @@
 //! The store through its public face, on real files.
 #![allow(clippy::unwrap_used)]
 
+mod shelf;
+
 use lake_hour_core::day::{Accessory, Day, Duty, Heading, HourConditions, Stretch, Surface};
 use lake_hour_core::house::HouseRules;
 use lake_hour_core::pack::{Pack, WeakUnit};

@@ -16,13 +16,25 @@ pub struct Rest {
 impl Rest {
     /// Fewest batteries that make a shelf to compare with.
     pub const ENOUGH: usize = 6;
+    const PRICES: (f64, f64) = (0.45, 2.5);
+    const WEIGHTS: (f64, f64) = (0.6, 1.75);
+
+    /// Prices of a watt-hour between which there is no doubt.
+    pub fn prices(&self) -> Option<(f64, f64)> {
+        self.price_per_wh.map(|p| (p * Self::PRICES.0, p * Self::PRICES.1))
+    }
+
+    /// Weights of a watt-hour between which there is no doubt. [kg/Wh]
+    pub fn weights(&self) -> Option<(f64, f64)> {
+        self.kg_per_wh.map(|w| (w * Self::WEIGHTS.0, w * Self::WEIGHTS.1))
+    }
 
     /// A price out of all proportion.
     pub(super) fn price(&self, c: &Candidate) -> Option<Doubt> {
         let usual = self.price_per_wh?;
         let mine = c.battery.price? / c.battery.energy().ok()?.value();
         let times = mine / usual;
-        if (0.45..=2.5).contains(&times) {
+        if self.prices().is_some_and(|(low, high)| (low..=high).contains(&mine)) {
             return None;
         }
         let (how, hint) = if times < 1.0 {
@@ -44,7 +56,7 @@ impl Rest {
         let usual = self.kg_per_wh?;
         let mine = c.battery.mass?.value() / c.battery.energy().ok()?.value();
         let times = mine / usual;
-        if (0.6..=1.75).contains(&times) {
+        if self.weights().is_some_and(|(low, high)| (low..=high).contains(&mine)) {
             return None;
         }
         let sentence = format!(

@@ -1,0 +1,137 @@
+//! The shelf: candidate batteries looked up page by page, changed, filled from files, taken back.
+
+mod history;
+mod import;
+mod query;
+mod row;
+
+pub use import::{Progress, Report, Told};
+pub use query::{Order, ShelfPage, ShelfQuery, Shelved};
+
+pub(crate) use history::{redo, undo};
+pub(crate) use import::run as import;
+pub(crate) use query::page;
+
+use crate::error::StoreError;
+use lake_hour_core::allowed;
+use lake_hour_core::shelf::Candidate;
+use lake_hour_formats::shelf::MOST_BATTERIES;
+use row::BatteryRow;
+use rusqlite::{Connection, OptionalExtension, Transaction};
+
+/// Which battery.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub struct BatteryId(pub i64);
+
+/// One change of the shelf, made and taken back as a whole.
+#[derive(Debug, Clone, PartialEq)]
+pub enum ShelfChange {
+    /// A new battery.
+    Add(Box<Candidate>),
+    /// Other figures.
+    Edit(BatteryId, Box<Candidate>),
+    /// The same once more, under a name of its own.
+    Copy(BatteryId),
+    /// One battery less.
+    Remove(BatteryId),
+}
+
+/// Makes a change; returns what was done, and the id of what is new.
+pub(crate) fn change(
+    t: &Transaction<'_>,
+    change: &ShelfChange,
+) -> Result<(String, Option<i64>), StoreError> {
+    match change {
+        ShelfChange::Add(candidate) => {
+            let (sentence, id) = add(t, candidate, "Added")?;
+            Ok((sentence, Some(id)))
+        }
+        ShelfChange::Copy(BatteryId(id)) => {
+            let mut copy = BatteryRow::find(t, *id)?.candidate()?;
+            copy.battery.name = free_name(t, &copy.battery.name)?;
+            copy.hidden = false;
+            let (sentence, id) = add(t, &copy, "Copied to")?;
+            Ok((sentence, Some(id)))
+        }
+        ShelfChange::Edit(BatteryId(id), candidate) => {
+            let before = BatteryRow::find(t, *id)?;
+            let name = &candidate.battery.name;
+            if named(t, name)?.is_some_and(|other| other != *id) {
+                return Err(StoreError::Taken(name.clone()));
+            }
+            let did = match (before.candidate()?.hidden, candidate.hidden) {
+                (false, true) => "Hid",
+                (true, false) => "Showed again",
+                _ => "Changed",
+            };
+            let sentence = format!("{did} {}", before.name);
+            history::remember(t, &sentence, &[(*id, Some(&before.body))])?;
+            BatteryRow::of(*id, candidate).put(t)?;
+            Ok((sentence, None))
+        }
+        ShelfChange::Remove(BatteryId(id)) => {
+            let before = BatteryRow::find(t, *id)?;
+            let sentence = format!("Removed {}", before.name);
+            history::remember(t, &sentence, &[(*id, Some(&before.body))])?;
+            BatteryRow::remove(t, *id)?;
+            Ok((sentence, None))
+        }
+    }
+}
+
+fn add(t: &Transaction<'_>, candidate: &Candidate, did: &str) -> Result<(String, i64), StoreError> {
+    let name = &candidate.battery.name;
+    if named(t, name)?.is_some() {
+        return Err(StoreError::Taken(name.clone()));
+    }
+    if count(t)? >= MOST_BATTERIES {
+        return Err(StoreError::Full { what: "batteries", most: MOST_BATTERIES });
+    }
+    let id = BatteryRow::of(0, candidate).put(t)?;
+    let sentence = format!("{did} {name}");
+    history::remember(t, &sentence, &[(id, None)])?;
+    Ok((sentence, id))
+}
+
+/// The battery of this name, whatever the case of its letters.
+pub(crate) fn named(c: &Connection, name: &str) -> Result<Option<i64>, StoreError> {
+    let mut find = c.prepare_cached("SELECT id FROM battery WHERE name = ?1 COLLATE NOCASE")?;
+    Ok(find.query_row([name], |r| r.get(0)).optional()?)
+}
+
+/// "Marl Point (2)", or the next number that is free.
+fn free_name(c: &Connection, name: &str) -> Result<String, StoreError> {
+    let most = allowed::NAME_LENGTH - 9;
+    let stem: String = name.chars().take(most).collect();
+    for n in 2..=MOST_BATTERIES {
+        let name = format!("{stem} ({n})");
+        if named(c, &name)?.is_none() {
+            return Ok(name);
+        }
+    }
+    Err(StoreError::Full { what: "batteries", most: MOST_BATTERIES })
+}
+
+fn count(c: &Connection) -> Result<usize, StoreError> {
+    Ok(c.query_row("SELECT count(*) FROM battery", [], |r| r.get::<_, i64>(0))? as usize)
+}
+
+/// One battery.
+pub(crate) fn battery(c: &Connection, id: BatteryId) -> Result<Shelved, StoreError> {
+    Ok(Shelved { id, candidate: BatteryRow::find(c, id.0)?.candidate()? })
+}
+
+/// Hands over every battery in order of name, until told to stop.
+pub(crate) fn each(
+    c: &Connection,
+    mut take: impl FnMut(&Candidate) -> bool,
+) -> Result<(), StoreError> {
+    let mut select = c.prepare("SELECT body FROM battery ORDER BY name COLLATE NOCASE")?;
+    let mut rows = select.query([])?;
+    while let Some(row) = rows.next()? {
+        if !take(&row::read(row.get_ref(0)?.as_str().unwrap_or_default())?) {
+            break;
+        }
+    }
+    Ok(())
+}

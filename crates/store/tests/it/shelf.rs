@@ -1,0 +1,216 @@
+//! The shelf: pages of it, changes, files in, and all of it taken back.
+
+use lake_hour_core::shelf::{Battery, Candidate, Chemistry, DoubtKind, Rating, SizeClass};
+use lake_hour_core::units::{AmpHours, Hours, Kilograms, Volts};
+use lake_hour_formats::shelf::table;
+use lake_hour_store::{
+    BatteryId, Order, Progress, Report, ShelfChange, ShelfPage, ShelfQuery, Store, StoreError,
+};
+use std::io::Write;
+use std::sync::Arc;
+use std::sync::atomic::Ordering;
+
+/// A 12 V lead unit with a price for every Ah.
+fn lead(name: &str, ah: f64, price: f64) -> Candidate {
+    let rating = Rating::Capacity { ah: AmpHours::of(ah), over: Hours::of(20.0) };
+    let mut battery = Battery::new(name, Chemistry::Agm, Volts::of(12.0), rating);
+    battery.mass = Some(Kilograms::of(ah * 0.29));
+    battery.price = Some(price);
+    Candidate::of(battery)
+}
+
+async fn opened() -> (Store, tempfile::TempDir) {
+    let folder = tempfile::tempdir().unwrap();
+    (Store::open(&folder.path().join("shelf.db")).await.unwrap(), folder)
+}
+
+async fn add(store: &Store, candidate: Candidate) -> BatteryId {
+    let kept = store.change_shelf(ShelfChange::Add(Box::new(candidate))).await.unwrap();
+    BatteryId(kept.made.unwrap())
+}
+
+/// Six of them, 50 to 100 Ah at two a piece for an Ah.
+async fn filled() -> (Store, tempfile::TempDir, Vec<BatteryId>) {
+    let (store, folder) = opened().await;
+    let mut ids = Vec::new();
+    for n in 0..6 {
+        let ah = f64::from(50 + 10 * n);
+        let mut unit = lead(&format!("Sedge {n}"), ah, ah * 2.0);
+        unit.size_class = [None, Some(SizeClass::G24), Some(SizeClass::G31)][n as usize % 3];
+        ids.push(add(&store, unit).await);
+    }
+    (store, folder, ids)
+}
+
+async fn look(store: &Store, query: ShelfQuery) -> ShelfPage {
+    let query = ShelfQuery { page_size: query.page_size.max(1).max(4), ..query };
+    store.shelf(query, |c| c.battery.price.map(|p| -p)).await.unwrap()
+}
+
+fn names(page: &ShelfPage) -> Vec<&str> {
+    page.rows.iter().map(|s| s.candidate.battery.name.as_str()).collect()
+}
+
+#[tokio::test]
+async fn a_page_is_searched_filtered_sorted_and_counted() {
+    let (store, _folder, ids) = filled().await;
+    let all = look(&store, ShelfQuery::default()).await;
+    assert_eq!(names(&all), ["Sedge 0", "Sedge 1", "Sedge 2", "Sedge 3"]);
+    assert_eq!((all.matching, all.shown, all.hidden), (6, 6, 0));
+    let second = look(&store, ShelfQuery { page: 1, ..Default::default() }).await;
+    assert_eq!(names(&second), ["Sedge 4", "Sedge 5"]);
+    // A page that is not there is the last one.
+    let far = look(&store, ShelfQuery { page: usize::MAX, ..Default::default() }).await;
+    assert_eq!((far.page, names(&far).len()), (1, 2));
+    let heavy = look(&store, ShelfQuery { order: Order::Capacity, ..Default::default() }).await;
+    assert_eq!(names(&heavy)[0], "Sedge 5");
+    let own = look(&store, ShelfQuery { order: Order::Reckoned, ..Default::default() }).await;
+    assert_eq!(names(&own), ["Sedge 5", "Sedge 4", "Sedge 3", "Sedge 2"]);
+    let grouped = look(&store, ShelfQuery { grouped: true, ..Default::default() }).await;
+    assert_eq!(names(&grouped), ["Sedge 1", "Sedge 4", "Sedge 2", "Sedge 5"]);
+    for (query, count) in [
+        (ShelfQuery { words: "SEDGE 5".into(), ..Default::default() }, 1),
+        (ShelfQuery { words: "agm 24".into(), ..Default::default() }, 2),
+        (ShelfQuery { words: "%".into(), ..Default::default() }, 0),
+        (ShelfQuery { words: "' OR 1=1 --".into(), ..Default::default() }, 0),
+        (ShelfQuery { chemistry: Some(Chemistry::Lfp), ..Default::default() }, 0),
+        (ShelfQuery { system: Some(12), ..Default::default() }, 6),
+        (ShelfQuery { system: Some(0), ..Default::default() }, 0),
+        (ShelfQuery { size_class: Some(SizeClass::G31), ..Default::default() }, 2),
+        (ShelfQuery { heater: true, ..Default::default() }, 0),
+        (ShelfQuery { hidden: true, ..Default::default() }, 0),
+    ] {
+        assert_eq!(look(&store, query.clone()).await.matching, count, "{query:?}");
+    }
+    assert_eq!(store.battery_named("sedge 2".into()).await.unwrap(), Some(ids[2]));
+}
+
+#[tokio::test]
+async fn a_price_out_of_proportion_is_found_among_the_doubtful_until_it_is_accepted() {
+    let (store, _folder, ids) = filled().await;
+    let doubtful = |yes| ShelfQuery { doubtful: Some(yes), ..Default::default() };
+    assert_eq!(look(&store, doubtful(true)).await.matching, 0);
+    let mut cheap = lead("Sedge 0", 50.0, 20.0);
+    let edit = |c: &Candidate| ShelfChange::Edit(ids[0], Box::new(c.clone()));
+    store.change_shelf(edit(&cheap)).await.unwrap();
+    let page = look(&store, doubtful(true)).await;
+    assert_eq!(names(&page), ["Sedge 0"]);
+    let doubts = page.rows[0].candidate.doubts(Some(page.rest(Chemistry::Agm)));
+    assert_eq!(doubts[0].kind, DoubtKind::PriceForShelf);
+    assert_eq!(look(&store, doubtful(false)).await.matching, 5);
+    cheap.accepted.insert(DoubtKind::PriceForShelf);
+    store.change_shelf(edit(&cheap)).await.unwrap();
+    assert_eq!(look(&store, doubtful(true)).await.matching, 0);
+    // Without a price nothing is doubtful about it.
+    cheap.battery.price = None;
+    store.change_shelf(edit(&cheap)).await.unwrap();
+    assert_eq!(look(&store, doubtful(false)).await.matching, 6);
+}
+
+#[tokio::test]
+async fn every_change_is_taken_back_and_made_again() {
+    let (store, _folder, ids) = filled().await;
+    let mut hidden = lead("Sedge 1", 60.0, 120.0);
+    hidden.hidden = true;
+    let before = look(&store, ShelfQuery::default()).await;
+    let kept = store.change_shelf(ShelfChange::Edit(ids[1], Box::new(hidden))).await.unwrap();
+    assert_eq!(kept.sentence, "Hid Sedge 1");
+    let copy = store.change_shelf(ShelfChange::Copy(ids[1])).await.unwrap();
+    assert_eq!(copy.sentence, "Copied to Sedge 1 (2)");
+    store.change_shelf(ShelfChange::Remove(ids[5])).await.unwrap();
+    let after = look(&store, ShelfQuery::default()).await;
+    assert_eq!((after.shown, after.hidden), (5, 1));
+    for said in ["Removed Sedge 5", "Copied to Sedge 1 (2)", "Hid Sedge 1"] {
+        assert_eq!(store.undo_shelf().await.unwrap().as_deref(), Some(said));
+    }
+    assert_eq!(look(&store, ShelfQuery::default()).await.rows, before.rows);
+    for _ in 0..3 {
+        store.redo_shelf().await.unwrap().unwrap();
+    }
+    let again = look(&store, ShelfQuery::default()).await;
+    assert_eq!((again.rows, again.redo), (after.rows, None));
+    // What is gone or taken is told.
+    let gone = store.change_shelf(ShelfChange::Remove(BatteryId(999))).await;
+    assert!(matches!(gone, Err(StoreError::NotFound("battery"))));
+    let twice = ShelfChange::Add(Box::new(lead("SEDGE 2", 50.0, 1.0)));
+    assert!(matches!(store.change_shelf(twice).await, Err(StoreError::Taken(_))));
+}
+
+fn file(text: &[u8]) -> std::fs::File {
+    let mut file = tempfile::tempfile().unwrap();
+    file.write_all(text).unwrap();
+    file
+}
+
+async fn take(store: &Store, text: &[u8]) -> Report {
+    let looked = store.look_at_file(file(text), Arc::default()).await.unwrap();
+    let taken = store.take_file(file(text), Arc::default()).await.unwrap();
+    assert_eq!(looked, taken, "what was announced is what was done");
+    taken
+}
+
+#[tokio::test]
+async fn a_file_is_one_change_that_says_beforehand_what_it_does() {
+    let (store, _folder, _) = filled().await;
+    let mut text = table::header();
+    for n in 0..6 {
+        let ah = f64::from(50 + 10 * n);
+        let mut unit = lead(&format!("Sedge {n}"), ah, ah * 2.0);
+        unit.size_class = [None, Some(SizeClass::G24), Some(SizeClass::G31)][n as usize % 3];
+        if n == 3 {
+            unit.battery.price = Some(1.0);
+        }
+        text.extend(table::row(&unit));
+    }
+    text.extend(table::row(&lead("Reed", 70.0, 140.0)));
+    text.extend(table::row(&lead("REED", 71.0, 140.0)));
+    let before = look(&store, ShelfQuery::default()).await;
+    let report = take(&store, &text).await;
+    assert_eq!((report.added, report.changed, report.same, report.faulty), (1, 1, 5, 1));
+    assert_eq!(report.new, ["Reed"]);
+    assert_eq!(
+        (report.other[0].name.as_str(), &*report.other[0].differs),
+        ("Sedge 3", &["price"][..])
+    );
+    assert_eq!((report.faults[0].line, report.faults[0].column.as_str()), (9, "name"));
+    assert_eq!(report.faults[0].says, "This name stands on line 8 already.");
+    let after = look(&store, ShelfQuery::default()).await;
+    assert_eq!(after.shown, 7);
+    assert_eq!(store.undo_shelf().await.unwrap().unwrap(), "Took a file: 1 added, 1 changed");
+    assert_eq!(look(&store, ShelfQuery::default()).await.rows, before.rows);
+    store.redo_shelf().await.unwrap();
+    assert_eq!(look(&store, ShelfQuery::default()).await.rows, after.rows);
+    let (send, heard) = std::sync::mpsc::channel();
+    let told = move |c: &Candidate| {
+        send.send(c.battery.name.clone()).is_ok() && c.battery.name != "Sedge 0"
+    };
+    store.each_battery(told).await.unwrap();
+    assert_eq!(heard.into_iter().collect::<Vec<_>>(), ["Reed", "Sedge 0"]);
+}
+
+#[tokio::test]
+async fn a_broken_or_cancelled_file_leaves_nothing_behind() {
+    let (store, _folder) = opened().await;
+    let mut text = table::header();
+    for n in 0..50 {
+        text.extend(table::row(&lead(&format!("Reed {n}"), 70.0, 140.0)));
+    }
+    let mut open = text.clone();
+    open.extend(b"\"never closed,");
+    open.extend(b"agm,12\n".repeat(60_000));
+    let report = take(&store, &open).await;
+    assert!(report.broken.unwrap().starts_with("Line 52: a quote"));
+    let called_off = Arc::new(Progress::default());
+    called_off.cancelled.store(true, Ordering::Relaxed);
+    assert!(store.take_file(file(&text), called_off).await.unwrap().cancelled);
+    for bad in [&b"{\"format\":1}"[..], b"", b"a,b\n1,2\n"] {
+        assert!(take(&store, bad).await.broken.is_some());
+    }
+    let page = look(&store, ShelfQuery::default()).await;
+    assert_eq!((page.shown, page.undo), (0, None));
+    assert_eq!(take(&store, &text).await.added, 50);
+    // The same once more changes nothing, and is no change to take back.
+    assert_eq!(take(&store, &text).await.same, 50);
+    assert_eq!(store.undo_shelf().await.unwrap().unwrap(), "Took a file: 50 added, 0 changed");
+    assert_eq!(look(&store, ShelfQuery::default()).await.shown, 0);
+}
