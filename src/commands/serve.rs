@@ -2,18 +2,19 @@
 
 use super::{Failed, print};
 use anyhow::Context;
-use lake_hour_core::plan::Plan;
 use lake_hour_store::Store;
-use lake_hour_web::App;
+use lake_hour_web::{App, Demo};
 use std::net::SocketAddr;
 use std::path::{Path, PathBuf};
 use tokio::net::TcpListener;
 
 /// The Heron Pond example. All of it is invented.
-const DEMO: &[u8] = include_bytes!("../../demo/heron-pond.plan.json");
+const DEMO_PLAN: &[u8] = include_bytes!("../../demo/heron-pond.plan.json");
+const DEMO_SHELF: &[u8] = include_bytes!("../../demo/heron-pond.shelf.json");
 
-fn demo_plan() -> Result<Plan, Failed> {
-    lake_hour_formats::plan::read(DEMO).map_err(Failed::from)
+fn demo_data() -> Result<Demo, Failed> {
+    let plan = lake_hour_formats::plan::read(DEMO_PLAN)?;
+    Ok(Demo { plan, shelf: lake_hour_formats::shelf::read(DEMO_SHELF)? })
 }
 
 pub(crate) fn demo(listen: SocketAddr) -> Result<(), Failed> {
@@ -41,12 +42,12 @@ pub(crate) fn serve(db: Option<PathBuf>, listen: SocketAddr) -> Result<(), Faile
 }
 
 fn run(db: &Path, listen: SocketAddr, with_demo: bool) -> Result<(), Failed> {
-    let plan = demo_plan()?;
+    let demo = demo_data()?;
     let runtime = tokio::runtime::Runtime::new().context("cannot start")?;
     runtime.block_on(async {
         let store = Store::open(db).await.context("cannot start")?;
         if with_demo {
-            store.import(plan.clone()).await.context("cannot fill in the example")?;
+            demo.fill(&store).await.context("cannot fill in the example")?;
         }
         let listener = TcpListener::bind(listen).await.with_context(|| {
             format!(
@@ -58,7 +59,7 @@ fn run(db: &Path, listen: SocketAddr, with_demo: bool) -> Result<(), Failed> {
             tracing::warn!(%address, "reachable from other machines, and there is no password");
         }
         print(&format!("Lake Hour is ready at http://{address}/\n"))?;
-        lake_hour_web::serve(App::new(store, plan), listener, stopped())
+        lake_hour_web::serve(App::new(store, demo), listener, stopped())
             .await
             .context("the server failed")?;
         Ok(())

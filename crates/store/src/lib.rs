@@ -184,6 +184,14 @@ impl Store {
         .await
     }
 
+    /// Puts these on the shelf where it is empty and always was: what was taken off stays off.
+    ///
+    /// # Errors
+    /// [`StoreError`] when it cannot be written.
+    pub async fn stock(&self, batteries: Vec<Candidate>) -> Result<(), StoreError> {
+        self.write(move |t| shelf::stock(t, &batteries)).await
+    }
+
     /// Takes the shelf's newest change back; says which, or `None` when there is none left.
     ///
     /// # Errors

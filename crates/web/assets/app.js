@@ -31,7 +31,9 @@
     const ctx = event.detail?.ctx ?? {};
     const form = ctx.sourceElement?.closest?.("form[data-draft]");
     if (form && ctx.response?.status === 200 && ctx.request?.method !== "GET") {
-      drafts.drop(form);
+      // A pasted text is done with when its battery is on the shelf, not when it has been read.
+      if (form.dataset.draft !== "paste") drafts.drop(form);
+      if (form.dataset.draft === "new-battery") document.querySelectorAll("form[data-draft=paste]").forEach((f) => drafts.drop(f));
       // The row for something new is emptied once it has been taken; a field in use keeps its text
       // through a swap, so it is done here.
       if (form.classList.contains("stretch-new")) {
@@ -200,6 +202,8 @@
       done();
       // The answer is the whole page, as it would be without this script.
       const page = new DOMParser().parseFromString(request.responseText, "text/html").getElementById("page");
+      // Where it led to stands in the address, so that it can be reloaded.
+      if (request.status === 200 && request.responseURL !== form.action) history.replaceState(null, "", request.responseURL);
       if (page) { document.getElementById("page").replaceWith(page); window.htmx.process(page); }
     });
     request.addEventListener("error", done);
@@ -234,6 +238,7 @@
     u: () => press("[data-key=undo]"),
     U: () => press("[data-key=redo]"),
     "?": () => document.getElementById("keys").showModal(),
+    "/": () => document.querySelector("[data-search]")?.focus(),
     Escape: () => press("[data-key=close]"),
   };
 

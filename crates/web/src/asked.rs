@@ -84,6 +84,10 @@ impl Asked {
         draft: Option<Draft>,
         said: Option<String>,
     ) -> Result<Response, PageError> {
+        if self.view.page == Page::Shelf {
+            // The shelf draws itself: most of it belongs to no rig.
+            return Ok(Redirect::to(&self.view.address(self.rig)).into_response());
+        }
         let board = self.board().await?;
         let permit = self.app.evaluations.clone().acquire_owned().await;
         let _permit = permit.map_err(|_| PageError::Broken)?;
@@ -95,7 +99,7 @@ impl Asked {
         let html = tokio::task::spawn_blocking(move || match view.page {
             Page::Rig => RigPage::new(&scene).html(render),
             Page::Day => DayPage::new(&scene).html(render),
-            Page::Board => BoardPage::new(&scene).html(render),
+            Page::Board | Page::Shelf => BoardPage::new(&scene).html(render),
         });
         let html = html.await.map_err(|_| PageError::Broken)??;
         let vary = [(header::VARY, "HX-Request-Type, Cookie")];

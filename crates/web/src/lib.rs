@@ -1,8 +1,9 @@
 //! The pages: server-rendered, one address for each state, swapped in place where scripts run.
 //!
 //! - [`router`] puts everything together; [`serve`] runs it until told to stop
-//! - `rig`, `day`, `board` the pages in the order of the work: pictures, forms, changes
+//! - `rig`, `day`, `shelf`, `board` the pages in the order of the work: pictures, forms, changes
 //! - `asked` a request about a rig and its answer, `view` what the address says, `look` the cookies
+//! - `upload` files that are sent
 //! - `forms` what people type, turned into the core's types or into sentences beside the field
 //! - `guard` who may ask and write: hosts, origins, sizes, headers
 //! - `error` the one place where errors become pages
@@ -19,13 +20,16 @@ mod layout;
 mod look;
 mod render;
 mod rig;
+mod shelf;
 mod start;
+mod upload;
 mod view;
 
 use axum::Router;
 use axum::routing::get;
 use lake_hour_core::plan::Plan;
-use lake_hour_store::Store;
+use lake_hour_core::shelf::Candidate;
+use lake_hour_store::{RigId, Store, StoreError};
 use std::net::SocketAddr;
 use std::sync::Arc;
 use tokio::net::TcpListener;
@@ -35,17 +39,44 @@ use tokio::sync::Semaphore;
 #[derive(Debug, Clone)]
 pub struct App {
     store: Store,
-    /// The demonstration plan that an empty database offers to begin with.
-    demo: Arc<Plan>,
+    /// The demonstration plan that an empty database offers to begin with, and its shelf.
+    demo: Arc<Demo>,
     /// As many evaluations at once as there are cores: more would only wait for each other.
     evaluations: Arc<Semaphore>,
+    /// Files on their way to the shelf.
+    files: shelf::Files,
+}
+
+/// The demonstration: a rig with its day and packs, and a shelf to choose from.
+#[derive(Debug, Clone)]
+pub struct Demo {
+    /// The plan.
+    pub plan: Plan,
+    /// The batteries.
+    pub shelf: Vec<Candidate>,
+}
+
+impl Demo {
+    /// Fills a store with it: the rig always, the shelf where it is empty. Returns the rig.
+    ///
+    /// # Errors
+    /// [`StoreError`] when it cannot be written.
+    pub async fn fill(&self, store: &Store) -> Result<RigId, StoreError> {
+        store.stock(self.shelf.clone()).await?;
+        store.import(self.plan.clone()).await
+    }
 }
 
 impl App {
     /// Pages over a store.
-    pub fn new(store: Store, demo: Plan) -> Self {
+    pub fn new(store: Store, demo: Demo) -> Self {
         let cores = std::thread::available_parallelism().map_or(1, std::num::NonZero::get);
-        Self { store, demo: Arc::new(demo), evaluations: Arc::new(Semaphore::new(cores)) }
+        Self {
+            store,
+            demo: Arc::new(demo),
+            evaluations: Arc::new(Semaphore::new(cores)),
+            files: shelf::Files::default(),
+        }
     }
 }
 
@@ -57,6 +88,7 @@ pub fn router(app: App, host: SocketAddr) -> Router {
         .merge(board::routes())
         .merge(day::routes())
         .merge(rig::routes())
+        .merge(shelf::routes())
         .merge(look::routes())
         .merge(assets::routes())
         .fallback(error::no_such_page)

@@ -35,12 +35,11 @@ async fn start(State(app): State<App>, headers: HeaderMap) -> Result<Response, P
 }
 
 async fn begin(State(app): State<App>, Path(with): Path<String>) -> Result<Redirect, PageError> {
-    let (plan, open) = match with.as_str() {
-        "demo" => ((*app.demo).clone(), "board"),
-        "own" => (own(), "rig"),
+    let (rig, open) = match with.as_str() {
+        "demo" => (app.demo.fill(&app.store).await?, "board"),
+        "own" => (app.store.import(own()).await?, "rig"),
         _ => return Err(PageError::NoSuchPage),
     };
-    let rig = app.store.import(plan).await?;
     Ok(Redirect::to(&format!("/rigs/{}/{open}", rig.0)))
 }
 

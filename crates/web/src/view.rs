@@ -13,6 +13,8 @@ pub(crate) enum Page {
     Rig,
     /// The hours.
     Day,
+    /// The candidates.
+    Shelf,
     /// The decision.
     #[default]
     Board,
@@ -20,12 +22,13 @@ pub(crate) enum Page {
 
 impl Page {
     /// All of them, in the order of the work.
-    pub(crate) const ALL: [Self; 3] = [Self::Rig, Self::Day, Self::Board];
+    pub(crate) const ALL: [Self; 4] = [Self::Rig, Self::Day, Self::Shelf, Self::Board];
 
     pub(crate) const fn key(self) -> &'static str {
         match self {
             Self::Rig => "rig",
             Self::Day => "day",
+            Self::Shelf => "shelf",
             Self::Board => "board",
         }
     }
@@ -34,6 +37,7 @@ impl Page {
         match self {
             Self::Rig => "Rig",
             Self::Day => "Day",
+            Self::Shelf => "Shelf",
             Self::Board => "Board",
         }
     }

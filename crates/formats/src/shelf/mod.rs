@@ -133,6 +133,18 @@ pub fn write_candidate(candidate: &Candidate) -> String {
     serde_json::to_string(&write(candidate)).unwrap_or_default()
 }
 
+/// A candidate as far as a document tells it: what is missing or not allowed is left blank, for a form
+/// to ask for. Zero volts stand for none.
+pub fn as_far(doc: &CandidateDocument) -> Candidate {
+    let mut doc = doc.clone();
+    if doc.battery.chemistry.is_empty() {
+        "lfp".clone_into(&mut doc.battery.chemistry);
+    }
+    let mut candidate = check(&mut Checker::default(), "", &doc);
+    candidate.battery.nominal_voltage = Volts::of(doc.battery.nominal_voltage_v);
+    candidate
+}
+
 fn one_of<T>(
     c: &mut Checker,
     at: String,

@@ -93,6 +93,17 @@ fn add(t: &Transaction<'_>, candidate: &Candidate, did: &str) -> Result<(String,
     Ok((sentence, id))
 }
 
+/// Puts these on a shelf that is empty and was never changed.
+pub(crate) fn stock(t: &Transaction<'_>, batteries: &[Candidate]) -> Result<(), StoreError> {
+    let changes: i64 = t.query_row("SELECT count(*) FROM shelf_change", [], |r| r.get(0))?;
+    if count(t)? == 0 && changes == 0 {
+        for candidate in batteries {
+            BatteryRow::of(0, candidate).put(t)?;
+        }
+    }
+    Ok(())
+}
+
 /// The battery of this name, whatever the case of its letters.
 pub(crate) fn named(c: &Connection, name: &str) -> Result<Option<i64>, StoreError> {
     let mut find = c.prepare_cached("SELECT id FROM battery WHERE name = ?1 COLLATE NOCASE")?;

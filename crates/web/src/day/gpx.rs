@@ -3,6 +3,7 @@
 use crate::asked::Asked;
 use crate::error::PageError;
 use crate::forms::{Problems, Typed};
+use crate::upload;
 use crate::view::{Open, Part};
 use axum::extract::Multipart;
 use axum::http::header;
@@ -10,7 +11,7 @@ use axum::response::{IntoResponse, Response};
 use lake_hour_core::day::{Day, LONGEST};
 use lake_hour_formats::gpx::{self, Way};
 use lake_hour_store::Change;
-use std::io::{BufReader, Seek, SeekFrom, Write};
+use std::io::BufReader;
 
 /// Largest upload taken: a day at one point a second is some 10 MB. [bytes]
 pub(super) const LARGEST: usize = 64 * 1024 * 1024;
@@ -56,32 +57,13 @@ pub(super) async fn import(asked: Asked, form: Multipart) -> Result<Response, Pa
     asked.change(Ok(Change::UseDay(what, Box::new(day), None)), part, Typed::default()).await
 }
 
-/// Takes the upload piece by piece into a file of its own, so that memory stays small, and reads it.
-async fn receive(mut form: Multipart) -> Result<Result<Way, String>, PageError> {
-    let broke = || PageError::BadForm("the file broke off on the way".to_owned());
-    let mut file = tempfile::tempfile().map_err(|_| PageError::Broken)?;
-    let mut size = 0;
-    while let Some(mut field) = form.next_field().await.map_err(|_| broke())? {
-        if field.name() != Some("file") {
-            continue;
-        }
-        while let Some(chunk) = field.chunk().await.map_err(|e| {
-            if e.status() == axum::http::StatusCode::PAYLOAD_TOO_LARGE {
-                PageError::FileTooLarge(LARGEST >> 20)
-            } else {
-                broke()
-            }
-        })? {
-            size += chunk.len();
-            file.write_all(&chunk).map_err(|_| PageError::Broken)?;
-        }
-    }
-    if size == 0 {
+/// Takes the file and reads it.
+async fn receive(form: Multipart) -> Result<Result<Way, String>, PageError> {
+    let Some(upload) = upload::receive(form, LARGEST).await? else {
         return Ok(Err("Choose a GPX file first.".to_owned()));
-    }
+    };
     let read = tokio::task::spawn_blocking(move || {
-        file.seek(SeekFrom::Start(0)).map_err(|e| e.to_string())?;
-        gpx::read(BufReader::new(file), |_| true).map_err(|e| format!("Not taken: {e}."))
+        gpx::read(BufReader::new(upload.file), |_| true).map_err(|e| format!("Not taken: {e}."))
     });
     read.await.map_err(|_| PageError::Broken)
 }

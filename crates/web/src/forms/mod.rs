@@ -1,5 +1,7 @@
 //! What people type: read into the core's types, or kept as typed with a sentence beside the field.
 
+pub(crate) mod battery;
+pub(crate) mod candidate;
 pub(crate) mod day_frame;
 pub(crate) mod list;
 pub(crate) mod pack;

@@ -1,0 +1,141 @@
+//! Do they go in: the units of a pack over the rig's bays, from above and from the side, to one scale.
+
+use crate::figures;
+use lake_hour_core::pack::stow::{ABOVE, AIR, Spot, Stowed, Way, stow};
+use lake_hour_core::pack::Pack;
+use lake_hour_core::rig::{Bay, Rig};
+use lake_hour_core::shelf::Chemistry;
+use lake_hour_core::units::system::{Measure, System};
+
+/// A unit in a view of its bay. [mm]
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Box2 {
+    pub(super) x: f64,
+    pub(super) y: f64,
+    pub(super) width: f64,
+    pub(super) height: f64,
+    /// Middles of its terminals, where they are seen.
+    pub(super) terminals: Option<[(f64, f64); 2]>,
+}
+
+/// A bay with what goes in it.
+#[derive(Debug, Clone)]
+pub(super) struct BayView {
+    pub(super) name: String,
+    pub(super) inside: String,
+    pub(super) long: f64,
+    pub(super) wide: f64,
+    pub(super) high: f64,
+    /// The same on the screen: length, width, height. [px]
+    pub(super) px: [f64; 3],
+    pub(super) from_above: Vec<Box2>,
+    pub(super) from_the_side: Vec<Box2>,
+    pub(super) says: String,
+    pub(super) sentence: String,
+}
+
+impl BayView {
+    /// Height of the room kept free above the units. [mm]
+    pub(super) const fn above(&self) -> f64 {
+        ABOVE
+    }
+
+    /// Room kept free around the units. [mm]
+    pub(super) const fn air(&self) -> f64 {
+        AIR
+    }
+}
+
+/// A pack and its place aboard.
+#[derive(Debug, Clone)]
+pub(super) struct FitView {
+    pub(super) name: String,
+    pub(super) build: String,
+    pub(super) goes: bool,
+    pub(super) sentence: String,
+    pub(super) bays: Vec<BayView>,
+}
+
+/// The longest bay on the screen. [px]
+const LONGEST: f64 = 300.0;
+
+impl FitView {
+    /// `None` when the rig has no bays.
+    pub(super) fn of(rig: &Rig, pack: &Pack, units: System) -> Option<Self> {
+        let longest = rig.bays.iter().map(|b| b.length.value()).reduce(f64::max)?;
+        let scale = LONGEST / longest.max(1.0);
+        let build = match (pack.series, pack.parallel) {
+            (1, 1) => "one".to_owned(),
+            (s, 1) => format!("{s} in series"),
+            (1, p) => format!("{p} in parallel"),
+            (s, p) => format!("{s} in series, {p} in parallel"),
+        };
+        let name = pack.name.clone();
+        let Some(stowage) = stow(rig, pack) else {
+            let sentence = "Its dimensions are not known: type them, or choose a standard size.";
+            return Some(Self { name, build, goes: false, sentence: sentence.into(), bays: Vec::new() });
+        };
+        let (wanted, placed) = (pack.units(), stowage.placed());
+        let goes = placed >= wanted;
+        let upright = if pack.battery.chemistry == Chemistry::Flooded {
+            " Flooded: upright, and never in a closed-off bay."
+        } else {
+            ""
+        };
+        let sentence = if goes {
+            let only = if wanted == 1 { "It goes in".to_owned() } else { format!("All {wanted} go in") };
+            format!("{only}: {}.{upright}", stowage.held_by().join(" and "))
+        } else {
+            format!("{placed} of {wanted} go in.{upright}")
+        };
+        let bays = stowage.bays.iter().filter_map(|(name, stowed)| {
+            let bay = rig.bays.iter().find(|b| b.name == *name)?;
+            Some(bay_view(bay, stowed, scale, units))
+        });
+        Some(Self { name, build, goes, sentence, bays: bays.collect() })
+    }
+}
+
+fn bay_view(bay: &Bay, stowed: &Stowed, scale: f64, units: System) -> BayView {
+    let (long, wide, high) = (bay.length.value(), bay.width.value(), bay.height.value());
+    let seen = |spot: &Spot, flat: [f64; 4], from_above: bool| {
+        let [x, y, width, height] = flat;
+        let upright = matches!(spot.way, Way::Along | Way::Across);
+        let ends = if width >= height {
+            [(x + width * 0.12, y + height / 2.0), (x + width * 0.88, y + height / 2.0)]
+        } else {
+            [(x + width / 2.0, y + height * 0.12), (x + width / 2.0, y + height * 0.88)]
+        };
+        Box2 { x, y, width, height, terminals: (upright && from_above).then_some(ends) }
+    };
+    let above = |s: &Spot| seen(s, [s.along, s.across, s.extent[0], s.extent[1]], true);
+    let side = |s: &Spot| seen(s, [s.along, high - s.extent[2], s.extent[0], s.extent[2]], false);
+    let mut ways: Vec<&str> = stowed.spots.iter().map(|s| s.way.words()).collect();
+    ways.dedup();
+    let placed = stowed.spots.len();
+    let room = match stowed.most {
+        0 => String::new(),
+        most if most as usize > placed => format!("; room for {most}"),
+        _ => "; no room for more".to_owned(),
+    };
+    let mut says = match placed {
+        0 => "None go in".to_owned(),
+        n => format!("{n}, {}{room}", ways.join(" and ")),
+    };
+    if let Some(refusal) = &stowed.refusal {
+        says = format!("{says}: {refusal}");
+    }
+    let of = |mm: f64| figures::measure(units, Measure::Side, mm, 1);
+    BayView {
+        name: bay.name.clone(),
+        inside: format!("{} x {} x {} clear", of(long), of(wide), of(high)),
+        long,
+        wide,
+        high,
+        px: [long * scale, wide * scale, high * scale],
+        from_above: stowed.spots.iter().map(above).collect(),
+        from_the_side: stowed.spots.iter().map(side).collect(),
+        sentence: format!("{}: {says}", bay.name),
+        says,
+    }
+}

@@ -1,0 +1,334 @@
+//! A battery as a row of the shelf: its outline, its figures with who vouches for them, its doubts.
+
+use super::view::{Open, ShelfView};
+use crate::figures;
+use lake_hour_core::life::per_usable_kwh;
+use lake_hour_core::plan::Plan;
+use lake_hour_core::shelf::{
+    Candidate, Chemistry, Detail, Doubt, Purpose, Rest, Size, SizeClass, kinds,
+};
+use lake_hour_core::source::Origin;
+use lake_hour_core::units::system::{Measure, System};
+use lake_hour_core::units::{AmpHours, Amps, Celsius, Kilograms, Volts, WattHours};
+use lake_hour_store::{RigId, Shelved};
+
+/// A figure and the small mark of who vouches for it.
+#[derive(Debug, Clone)]
+pub(super) struct Fig {
+    pub(super) words: String,
+    pub(super) mark: &'static str,
+    /// The mark in words, with the day.
+    pub(super) says: String,
+}
+
+/// The mark behind a figure; the label's own has none.
+const fn mark(by: Origin) -> &'static str {
+    match by {
+        Origin::Label => "",
+        Origin::Measured => "m",
+        Origin::SetByYou => "y",
+        Origin::Told => "t",
+        Origin::Typical => "~",
+    }
+}
+
+/// The outline from the front, standing on its base line, to the scale of all rows. [px]
+#[derive(Debug, Clone)]
+pub(super) struct Outline {
+    pub(super) known: bool,
+    pub(super) left: f64,
+    pub(super) top: f64,
+    pub(super) width: f64,
+    pub(super) height: f64,
+    /// Tops and heights of the three tints of water.
+    pub(super) tints: [(f64, f64); 3],
+    pub(super) bed: (f64, f64),
+    /// Left edges of its terminals.
+    pub(super) terminals: [f64; 2],
+    pub(super) sentence: String,
+}
+
+/// Width and height of the picture, and how large a millimetre is in it. [px]
+pub(super) const PICTURE: (f64, f64) = (122.0, 66.0);
+const PX_PER_MM: f64 = 0.2;
+
+impl Outline {
+    fn of(c: &Candidate, floor: f64, units: System) -> Self {
+        let size = c.battery.size;
+        let (length, height) =
+            size.map_or((250.0, 180.0), |s| (s.length.value(), s.height.value()));
+        let base = PICTURE.1 - 2.0;
+        let width = (length * PX_PER_MM).clamp(8.0, PICTURE.0 - 4.0);
+        let height = (height * PX_PER_MM).clamp(6.0, base - 6.0);
+        let (left, top) = ((PICTURE.0 - width) / 2.0, base - height);
+        let bed = height * floor;
+        let third = (height - bed) / 3.0;
+        let tint = |n: f64| (top + n * third, third);
+        let usable = figures::percent(1.0 - floor);
+        let measures = size.map_or("size not told".to_owned(), |s| sides(&s, units));
+        Self {
+            known: size.is_some(),
+            left,
+            top,
+            width,
+            height,
+            tints: [tint(0.0), tint(1.0), tint(2.0)],
+            bed: (base - bed, bed),
+            terminals: [left + width * 0.14, left + width * 0.86 - 7.0],
+            sentence: format!("{measures}; {usable} of its charge may be used"),
+        }
+    }
+}
+
+/// "13 x 6.8 x 8.5 in".
+pub(super) fn sides(size: &Size, units: System) -> String {
+    let side = |s: lake_hour_core::units::Millimetres| {
+        let figure = units.figure(Measure::Side, s.value());
+        let decimals = usize::from(figure < 50.0);
+        figures::trimmed(format!("{figure:.decimals$}"))
+    };
+    let unit = units.unit(Measure::Side).name;
+    format!("{} x {} x {} {unit}", side(size.length), side(size.width), side(size.height))
+}
+
+/// A doubt beside its row.
+#[derive(Debug, Clone)]
+pub(super) struct DoubtView {
+    pub(super) key: &'static str,
+    pub(super) sure: &'static str,
+    pub(super) sure_key: &'static str,
+    pub(super) sentence: String,
+    /// "reckon with 66 Ah".
+    pub(super) instead: Option<String>,
+}
+
+impl DoubtView {
+    /// Its disc: full, half or open, as sure as the doubt is.
+    pub(super) fn disc(&self) -> &'static str {
+        match self.sure_key {
+            "cannot-be" => "disc-full",
+            "hardly" => "disc-half",
+            _ => "",
+        }
+    }
+
+    pub(super) fn of(doubt: Doubt) -> Self {
+        Self {
+            key: doubt.kind.key(),
+            sure: doubt.sure.words(),
+            sure_key: doubt.sure.key(),
+            instead: doubt.instead.map(|s| s.words()),
+            sentence: doubt.sentence,
+        }
+    }
+}
+
+/// A row of the shelf.
+#[derive(Debug, Clone)]
+pub(super) struct RowView {
+    pub(super) id: i64,
+    pub(super) name: String,
+    pub(super) kind: String,
+    pub(super) class: Option<&'static str>,
+    /// The standard size that begins here, when they stand together.
+    pub(super) begins: Option<String>,
+    pub(super) outline: Outline,
+    pub(super) volts: Option<Fig>,
+    pub(super) ah: Option<Fig>,
+    pub(super) wh: Option<String>,
+    pub(super) mass: Option<Fig>,
+    pub(super) sides: Option<Fig>,
+    pub(super) price: Option<Fig>,
+    /// Price of an Ah, a Wh, a usable kWh.
+    pub(super) per: [(&'static str, Option<String>); 3],
+    pub(super) amps: Option<Fig>,
+    pub(super) peak: Option<Fig>,
+    pub(super) promises: Vec<Fig>,
+    pub(super) doubts: Vec<DoubtView>,
+    pub(super) more_doubts: usize,
+    pub(super) corrected: Vec<String>,
+    pub(super) on_board: bool,
+    pub(super) hidden: bool,
+    pub(super) opened: bool,
+    pub(super) href: String,
+    pub(super) edit: String,
+}
+
+/// Doubts told in a row; the others when it is opened.
+const DOUBTS_IN_ROW: usize = 2;
+
+/// What a row is drawn from, beside its battery.
+#[derive(Clone, Copy)]
+pub(super) struct About<'a> {
+    pub(super) plan: &'a Plan,
+    pub(super) units: System,
+    pub(super) view: &'a ShelfView,
+    pub(super) rig: RigId,
+}
+
+/// Price of a usable kWh over the life the unit has under the plan's rules.
+pub(super) fn per_usable(plan: &Plan, c: &Candidate) -> Option<f64> {
+    let rules = &plan.rules;
+    let floor = rules.floor(c.battery.chemistry);
+    let per_year = plan.day.outings_per_year;
+    per_usable_kwh(&c.battery, floor, per_year, rules.keeping, rules.horizon_years)
+}
+
+/// "LFP, prismatic cells; deep-cycle".
+pub(super) fn kind(c: &Candidate) -> String {
+    let mut words = match c.build {
+        Some(_) => kinds::chemistry(c.battery.chemistry, c.build).name.to_owned(),
+        None => c.battery.chemistry.name().to_owned(),
+    };
+    if let Some(purpose) = c.purpose {
+        words = format!("{words}; {}", Purpose::name(purpose));
+    }
+    words
+}
+
+impl RowView {
+    pub(super) fn new(shelved: &Shelved, about: About<'_>, rest: &Rest) -> Self {
+        let About { plan, units, view, rig } = about;
+        let c = &shelved.candidate;
+        let b = &c.battery;
+        let fig = |detail| figure(c, detail, units, &plan.currency);
+        let id = shelved.id.0;
+        let mut doubts: Vec<DoubtView> =
+            c.doubts(Some(rest)).into_iter().map(DoubtView::of).collect();
+        let more_doubts = doubts.len().saturating_sub(DOUBTS_IN_ROW);
+        doubts.truncate(DOUBTS_IN_ROW);
+        let money = |v: Option<f64>| v.map(|v| figures::money(v, &plan.currency));
+        let ah = b.headline().ok().map(|(ah, _)| ah.value());
+        let wh = b.energy().ok().map(WattHours::value);
+        let per = |of: Option<f64>| Some(b.price? / of.filter(|v| *v > 0.0)?);
+        let promised = [
+            Detail::Cycles,
+            Detail::Warranty,
+            Detail::ColdCutoff,
+            Detail::Heater,
+            Detail::Monitor,
+            Detail::Ingress,
+            Detail::Terminals,
+        ];
+        let opened = view.open == Open::Battery(id) || view.open == Open::Edit(id);
+        let open = if opened { Open::Nothing } else { Open::Battery(id) };
+        Self {
+            id,
+            name: b.name.clone(),
+            kind: kind(c),
+            class: c.size_class.map(SizeClass::name),
+            begins: None,
+            outline: Outline::of(c, plan.rules.floor(b.chemistry), units),
+            volts: fig(Detail::Volts),
+            ah: fig(Detail::Capacity),
+            wh: wh.map(|wh| format!("{} Wh", figures::amount(wh))),
+            mass: fig(Detail::Mass),
+            sides: fig(Detail::Size),
+            price: fig(Detail::Price),
+            per: [
+                ("an Ah", money(per(ah))),
+                ("a Wh", money(per(wh))),
+                ("a usable kWh", money(per_usable(plan, c))),
+            ],
+            amps: fig(Detail::Continuous),
+            peak: fig(Detail::Peak),
+            promises: promised.into_iter().filter_map(fig).filter(|f| !f.words.is_empty()).collect(),
+            doubts,
+            more_doubts,
+            corrected: b.corrected.iter().map(ToString::to_string).collect(),
+            on_board: plan.packs.iter().any(|p| p.battery.name == b.name),
+            hidden: c.hidden,
+            opened,
+            href: view.opening(open).address(rig),
+            edit: view.opening(Open::Edit(id)).address(rig),
+        }
+    }
+}
+
+/// A figure of the label in words, with its mark; `None` where the label does not say.
+pub(super) fn figure(c: &Candidate, detail: Detail, units: System, currency: &str) -> Option<Fig> {
+    let words = value(c, detail, units, currency)?;
+    let vouched = c.battery.origins.get(&detail);
+    let by = c.battery.origin(detail);
+    let on = vouched.and_then(|v| v.on).map(|day| format!(", {day}")).unwrap_or_default();
+    let says = format!("{}{on}", by.words());
+    Some(Fig { words, mark: mark(by), says })
+}
+
+fn value(c: &Candidate, detail: Detail, units: System, currency: &str) -> Option<String> {
+    let b = &c.battery;
+    let volts = |v: Volts| format!("{} V", figures::typed(v.value()));
+    let ah = b.headline().ok().map(|(ah, _)| ah);
+    // The C figure: amps for each ampere-hour.
+    let amps = |a: Amps| match ah.filter(|ah| ah.value() > 0.0) {
+        Some(ah) => {
+            let c = a.value() / ah.value();
+            format!("{} A ({} C)", figures::amount(a.value()), figures::trimmed(format!("{c:.1}")))
+        }
+        None => format!("{} A", figures::amount(a.value())),
+    };
+    let yes = |flag: Option<bool>, with: &str, without: &str| {
+        flag.map(|on| if on { with } else { without }.to_owned())
+    };
+    match detail {
+        Detail::Volts => Some(volts(b.nominal_voltage)),
+        Detail::Capacity => {
+            let (ah, over) = b.headline().ok()?;
+            let unusual = over.value() != Chemistry::usual_rating_hours(b.chemistry);
+            let over = if unusual { format!(" at {} h", figures::typed((over.value() * 10.0).round() / 10.0)) } else { String::new() };
+            Some(format!("{} Ah{over}", figures::amount(ah.value())))
+        }
+        Detail::Energy => c.energy.map(|wh| format!("{} Wh", figures::amount(wh.value()))),
+        Detail::Reserve => b.ratings.iter().find_map(|r| match r {
+            lake_hour_core::shelf::Rating::Runtime { at, lasted } if (at.value() - 25.0).abs() < 1e-9 => {
+                Some(format!("{:.0} min at 25 A", lasted.minutes()))
+            }
+            _ => None,
+        }),
+        Detail::Ratings => {
+            let all = lake_hour_formats::words::ratings(&b.ratings);
+            (b.ratings.len() > 1).then_some(all)
+        }
+        Detail::LeadEquivalent => {
+            c.lead_equivalent.map(AmpHours::value).map(|ah| format!("{} Ah", figures::amount(ah)))
+        }
+        Detail::Cranking => b.cranking.map(|a| format!("{} A", figures::amount(a.value()))),
+        Detail::Continuous => b.max_continuous.map(amps),
+        Detail::Peak => b.peak.map(|p| format!("{}, {:.0} s", amps(p.current), p.seconds)),
+        Detail::Cutoff => b.low_voltage_cutoff.map(volts),
+        Detail::ChargeVoltage => c.charge_voltage.map(volts),
+        Detail::Resistance => {
+            b.resistance.map(|r| format!("{} milliohm", figures::typed(r.value() * 1000.0)))
+        }
+        Detail::Mass => b.mass.map(|m: Kilograms| figures::mass(m, units)),
+        Detail::Size => b.size.as_ref().map(|s| sides(s, units)),
+        Detail::Price => b.price.map(|p| figures::money(p, currency)),
+        Detail::Cycles => {
+            let most = b.cycles.iter().max_by(|a, b| a.cycles.total_cmp(&b.cycles))?;
+            let depth = figures::percent(most.depth);
+            Some(format!("{} cycles to {depth}", figures::amount(most.cycles)))
+        }
+        Detail::Years => b.calendar_years.map(|y| format!("{} years", figures::typed(y))),
+        Detail::SelfDischarge => {
+            c.self_discharge.map(|s| format!("{} % a month", figures::typed(s * 100.0)))
+        }
+        Detail::ColdCutoff => c.cold_cutoff.map(|t: Celsius| {
+            format!("no charge under {}", figures::measure(units, Measure::Temperature, t.value(), 0))
+        }),
+        Detail::Heater => yes(c.heater, "heater", "no heater"),
+        Detail::Monitor => yes(c.monitor, "tells its charge", "no monitor"),
+        Detail::Ingress => c.ingress.clone(),
+        Detail::Terminals => c.terminals.clone(),
+        Detail::Warranty => match (c.warranty_full, c.warranty_total) {
+            (Some(full), Some(total)) if total > full => Some(format!(
+                "warranty {} years full, prorated to {}",
+                figures::typed(full),
+                figures::typed(total)
+            )),
+            (Some(years), _) => Some(format!("warranty {} years full", figures::typed(years))),
+            (None, Some(years)) => Some(format!("warranty {} years", figures::typed(years))),
+            (None, None) => None,
+        },
+        Detail::MaxSeries => c.max_series.map(|n| format!("{n} in series")),
+    }
+}
