@@ -101,6 +101,9 @@ struct ProblemPage {
 pub(crate) async fn draw_problem(render: Render, request: Request, next: Next) -> Response {
     let look = Look::of(request.headers());
     let response = next.run(request).await;
+    if response.extensions().get::<Drawn>().is_some() {
+        return response;
+    }
     let Some(problem) = response.extensions().get::<Arc<PageError>>().cloned() else {
         return if response.status() == StatusCode::PAYLOAD_TOO_LARGE {
             draw(&PageError::TooLarge, render, look)
@@ -113,6 +116,10 @@ pub(crate) async fn draw_problem(render: Render, request: Request, next: Next) -
     }
     draw(&problem, render, look)
 }
+
+/// On an answer whose problem is drawn already: an outer layer leaves it as it is.
+#[derive(Clone, Copy)]
+struct Drawn;
 
 fn draw(problem: &PageError, render: Render, look: Look) -> Response {
     let page = ProblemPage {
@@ -128,6 +135,7 @@ fn draw(problem: &PageError, render: Render, look: Look) -> Response {
         Ok(html) => (problem.status(), Html(html)).into_response(),
         Err(_) => (problem.status(), problem.to_string()).into_response(),
     };
+    response.extensions_mut().insert(Drawn);
     if render == Render::Fragment {
         // The page that is open, and all that was typed on it, stays.
         let headers = response.headers_mut();

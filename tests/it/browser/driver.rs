@@ -149,8 +149,17 @@ impl Browser {
 
     /// Waits until a script expression is true.
     pub(crate) async fn until(&self, expression: &str) {
+        self.within(300, expression).await;
+    }
+
+    /// The same for work that is long.
+    pub(crate) async fn until_long(&self, expression: &str) {
+        self.within(4000, expression).await;
+    }
+
+    async fn within(&self, looks: usize, expression: &str) {
         let script = format!("return Boolean({expression})");
-        for _ in 0..300 {
+        for _ in 0..looks {
             if self.web.execute(&script, vec![]).await.unwrap().json().as_bool() == Some(true) {
                 return;
             }

@@ -2,4 +2,5 @@
 
 mod driver;
 mod rig_and_day;
+mod shelf;
 mod stories;

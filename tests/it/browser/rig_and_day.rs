@@ -30,7 +30,7 @@ fn a_newcomer_with_a_boat_gets_a_believable_day_without_an_amp() {
         b.click("[data-block]:first-of-type").await;
         let implied = b.text(".implied").await;
         assert!(implied.contains("mph") && implied.contains("Wh/mi"), "{implied}");
-        b.click("[data-tab='3']").await;
+        b.click("[data-tab='4']").await;
         b.click("[data-key=new]").await;
         for (field, text) in
             [("name", "Fennel 27"), ("volts", "12"), ("reserve", "160"), ("price", "149")]
@@ -75,7 +75,7 @@ fn a_newcomer_with_a_cart_gets_miles_and_watt_hours_a_mile() {
         b.until("document.querySelector('#notice').textContent.includes('Changed the stretch')")
             .await;
         assert_ne!(b.text(".facts").await, facts, "uphill takes more");
-        b.click("[data-tab='3']").await;
+        b.click("[data-tab='4']").await;
         b.click("[data-key=new]").await;
         for (field, text) in
             [("name", "Eight Fennel GC"), ("volts", "6"), ("ah", "225"), ("series", "8")]

@@ -181,7 +181,8 @@ pub(super) const COLUMNS: &[Column] = &[
         "accepted",
         |d| d.accepted.join("; "),
         |d, cell| {
-            d.accepted = cell.split(';').map(|k| k.trim().to_owned()).collect();
+            let keys = cell.split(';').map(|k| k.trim().to_owned());
+            d.accepted = keys.filter(|k| !k.is_empty()).collect();
             Ok(())
         },
     ),
@@ -189,7 +190,7 @@ pub(super) const COLUMNS: &[Column] = &[
         "hidden",
         |d| if d.hidden { "yes" } else { "" }.to_owned(),
         |d, cell| {
-            d.hidden = read_flag(cell)?;
+            d.hidden = !cell.is_empty() && read_flag(cell)?;
             Ok(())
         },
     ),

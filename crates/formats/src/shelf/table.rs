@@ -225,6 +225,40 @@ impl<R: Read> Rows<R> {
         self.given.get()
     }
 
+    /// A battery of the file over the one of its name on the shelf: of what the file has no column for,
+    /// nothing is lost.
+    ///
+    /// # Errors
+    /// What the two do not make a battery with.
+    pub fn over(
+        &self,
+        line: u64,
+        before: &Candidate,
+        row: Candidate,
+    ) -> Result<Candidate, Vec<CellFault>> {
+        let has = |column: &Column| self.columns.iter().flatten().any(|c| c.name == column.name);
+        if COLUMNS.iter().all(has) {
+            return Ok(row);
+        }
+        let (mut doc, mut new) = (write(before), write(&row));
+        named_ratings(&mut doc);
+        named_ratings(&mut new);
+        for column in self.columns.iter().flatten() {
+            match column.holds {
+                Holds::Number(of, _) | Holds::Measure(of, _, _) => *of(&mut doc) = *of(&mut new),
+                Holds::Text(of) => *of(&mut doc) = of(&mut new).take(),
+                Holds::Flag(of) => *of(&mut doc) = *of(&mut new),
+                Holds::Own(get, set) => {
+                    let cell = get(&new);
+                    set(&mut doc, &cell)
+                        .map_err(|says| vec![self.fault(line, column.name, says)])?;
+                }
+            }
+        }
+        let (candidate, faults) = settle(line, &doc, &[]);
+        if faults.is_empty() { Ok(candidate) } else { Err(faults) }
+    }
+
     /// The line on which the row just read began: where it ended, less the line ends inside it.
     fn line(&self) -> u64 {
         let unfinished = matches!(self.last.get(), Last::EndAfter(byte) if byte != b'\n');
@@ -282,30 +316,38 @@ impl<R: Read> Rows<R> {
         if doc.battery.name.is_none() {
             faults.push(self.fault(line, "name", "Give it a name."));
         }
-        let mut checker = Checker::default();
-        let candidate = check(&mut checker, "", &doc);
-        if let Err(bad) = checker.finish(()) {
-            // A cell that was refused already is not told twice.
-            let told: Vec<String> = faults.iter().map(|f| f.column.clone()).collect();
-            for fault in bad.0 {
-                let column = fault.at.trim_start_matches("battery.").split(['.', '[']).next();
-                let column = column.unwrap_or_default().replace("battery", "capacity_ah");
-                if !told.contains(&column) && (told.is_empty() || !column.contains("voltage")) {
-                    let mut says = fault.says;
-                    if let Some(first) = says.get(..1) {
-                        let stop = if says.ends_with('.') { "" } else { "." };
-                        says = first.to_uppercase() + &says[1..] + stop;
-                    }
-                    faults.push(CellFault { line, column, says });
-                }
-            }
-        }
+        let (candidate, more) = settle(line, &doc, &faults);
+        faults.extend(more);
         if faults.is_empty() {
             Row::Battery { line, candidate: Box::new(candidate), turned }
         } else {
             Row::Faulty(faults)
         }
     }
+}
+
+/// A document as a battery, and what more is wrong with it than is told already.
+fn settle(line: u64, doc: &CandidateDocument, told: &[CellFault]) -> (Candidate, Vec<CellFault>) {
+    let mut checker = Checker::default();
+    let candidate = check(&mut checker, "", doc);
+    let mut more = Vec::new();
+    if let Err(bad) = checker.finish(()) {
+        for fault in bad.0 {
+            let column = fault.at.trim_start_matches("battery.").split(['.', '[']).next();
+            let column = column.unwrap_or_default().replace("battery", "capacity_ah");
+            // A cell that was refused already is not told twice.
+            let again = told.iter().any(|f| f.column == column);
+            if !again && (told.is_empty() || !column.contains("voltage")) {
+                let mut says = fault.says;
+                if let Some(first) = says.get(..1) {
+                    let stop = if says.ends_with('.') { "" } else { "." };
+                    says = first.to_uppercase() + &says[1..] + stop;
+                }
+                more.push(CellFault { line, column, says });
+            }
+        }
+    }
+    (candidate, more)
 }
 
 impl<R: Read> Iterator for Rows<R> {

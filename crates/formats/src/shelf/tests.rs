@@ -124,6 +124,27 @@ fn every_fault_is_told_by_line_and_column() {
 }
 
 #[test]
+fn what_a_file_has_no_column_for_stays_as_it_is() {
+    let full = full();
+    let text = "name,chemistry,nominal_voltage_v,price,hidden,accepted\n\"'=Marl, \"\"Point\"\"\",lfp,12.8,299,,\n";
+    let mut rows = table::rows(text.as_bytes()).expect("a table");
+    // Alone the row is no battery: it has no capacity.
+    let Some(Ok(Row::Faulty(_))) = rows.next() else { panic!("no capacity") };
+    let text = text.replace("price,", "price,capacity_ah,").replace("299,", "299,90,");
+    let mut rows = table::rows(text.as_bytes()).expect("a table");
+    let Some(Ok(Row::Battery { line, candidate, .. })) = rows.next() else { panic!("a row") };
+    let over = rows.over(line, &full, *candidate.clone()).expect("good");
+    let differs = table::differences(&full, &over);
+    assert_eq!(differs, ["capacity_ah", "price", "accepted", "hidden"]);
+    assert_eq!((over.battery.price, over.battery.size), (Some(299.0), full.battery.size));
+    // A cut-off the new voltage does not bear is told.
+    let mut six = *candidate;
+    six.battery.nominal_voltage = lake_hour_core::units::Volts::of(6.4);
+    let faults = rows.over(line, &full, six).expect_err("10 V of 6.4 V");
+    assert_eq!(faults[0].column, "low_voltage_cutoff_v");
+}
+
+#[test]
 fn other_separators_encodings_and_units_are_understood_and_told() {
     let text = "name;chemistry;nominal_voltage_v;capacity_ah;mass_kg\nTern;lfp;12,8;100;26 lb\n";
     let mut rows = table::rows(text.as_bytes()).expect("semicolons");

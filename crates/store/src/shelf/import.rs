@@ -90,8 +90,12 @@ struct Into<'a> {
 }
 
 impl Into<'_> {
-    /// Takes one row. False to stop.
-    fn take(&mut self, row: Row) -> Result<bool, StoreError> {
+    /// Takes one row; `over` lays it over the battery of its name. False to stop.
+    fn take(
+        &mut self,
+        row: Row,
+        over: impl FnOnce(u64, &Candidate, Candidate) -> Result<Candidate, Vec<CellFault>>,
+    ) -> Result<bool, StoreError> {
         if self.progress.cancelled.load(Ordering::Relaxed) {
             self.report.cancelled = true;
             return Ok(false);
@@ -113,7 +117,7 @@ impl Into<'_> {
             self.report.fault(vec![CellFault { line, column: "name".to_owned(), says }]);
             return Ok(true);
         }
-        self.one(&candidate)?;
+        self.one(line, *candidate, over)?;
         if self.before + self.report.added > MOST_BATTERIES {
             self.report.broken =
                 Some(format!("More than {MOST_BATTERIES} batteries do not fit on the shelf."));
@@ -122,7 +126,12 @@ impl Into<'_> {
         Ok(true)
     }
 
-    fn one(&mut self, candidate: &Candidate) -> Result<(), StoreError> {
+    fn one(
+        &mut self,
+        line: u64,
+        candidate: Candidate,
+        over: impl FnOnce(u64, &Candidate, Candidate) -> Result<Candidate, Vec<CellFault>>,
+    ) -> Result<(), StoreError> {
         let name = &candidate.battery.name;
         let known = if self.before > 0 { named(self.c, name)? } else { None };
         let Some(id) = known else {
@@ -131,23 +140,31 @@ impl Into<'_> {
                 self.report.new.push(name.clone());
             }
             if let Some((t, _)) = self.writes {
-                BatteryRow::of(0, candidate).put(t)?;
+                BatteryRow::of(0, &candidate).put(t)?;
             }
             return Ok(());
         };
         let before = BatteryRow::find(self.c, id)?;
-        if before.body == shelf::write_candidate(candidate) {
+        let known = before.candidate()?;
+        let candidate = match over(line, &known, candidate) {
+            Ok(candidate) => candidate,
+            Err(faults) => {
+                self.report.fault(faults);
+                return Ok(());
+            }
+        };
+        if known == candidate {
             self.report.same += 1;
             return Ok(());
         }
         self.report.changed += 1;
         if self.report.other.len() < MOST_TOLD {
-            let differs = table::differences(&before.candidate()?, candidate);
+            let differs = table::differences(&known, &candidate);
             self.report.other.push(Told { name: before.name.clone(), differs });
         }
         if let Some((t, change)) = self.writes {
             history::note(t, change, id, Some(&before.body))?;
-            BatteryRow::of(id, candidate).put(t)?;
+            BatteryRow::of(id, &candidate).put(t)?;
         }
         Ok(())
     }
@@ -165,7 +182,7 @@ impl Into<'_> {
             self.progress.read.store(rows.read_bytes(), Ordering::Relaxed);
             match row {
                 Ok(row) => {
-                    if !self.take(row)? {
+                    if !self.take(row, |line, before, row| rows.over(line, before, row))? {
                         break;
                     }
                 }
@@ -195,7 +212,7 @@ impl Into<'_> {
         };
         for (candidate, n) in all.into_iter().zip(1..) {
             let row = Row::Battery { line: n, candidate: Box::new(candidate), turned: Vec::new() };
-            if !self.take(row)? {
+            if !self.take(row, |_, _, row| Ok(row))? {
                 break;
             }
         }

@@ -63,10 +63,22 @@ const KIND: &[Offered] = &[
 ];
 
 const ENERGY: &[Offered] = &[
-    (Spec::figure("volts", "Nominal voltage", "V", "12, 12.8, 6 ..."), For::All, Some(Detail::Volts)),
+    (
+        Spec::figure("volts", "Nominal voltage", "V", "12, 12.8, 6 ..."),
+        For::All,
+        Some(Detail::Volts),
+    ),
     (Spec::figure("ah", "Capacity", "Ah", ""), For::All, Some(Detail::Capacity)),
-    (Spec::figure("over", "rated over", "h", "20 h if it does not say"), For::Lead, Some(Detail::Capacity)),
-    (Spec::figure("reserve", "Reserve", "min", "minutes at 25 A"), For::Lead, Some(Detail::Reserve)),
+    (
+        Spec::figure("over", "rated over", "h", "20 h if it does not say"),
+        For::Lead,
+        Some(Detail::Capacity),
+    ),
+    (
+        Spec::figure("reserve", "Reserve", "min", "minutes at 25 A"),
+        For::Lead,
+        Some(Detail::Reserve),
+    ),
     (Spec::figure("energy", "Energy as printed", "Wh", ""), For::Lithium, Some(Detail::Energy)),
     (
         Spec::figure("equivalent", "\u{201c}Lead-equivalent\u{201d}", "Ah", "never reckoned with"),
@@ -74,7 +86,10 @@ const ENERGY: &[Offered] = &[
         Some(Detail::LeadEquivalent),
     ),
     (
-        Spec { words: true, ..Spec::figure("ratings", "Further ratings", "", "90 Ah at 5 h; 48 min at 75 A") },
+        Spec {
+            words: true,
+            ..Spec::figure("ratings", "Further ratings", "", "90 Ah at 5 h; 48 min at 75 A")
+        },
         For::Lead,
         Some(Detail::Ratings),
     ),
@@ -86,9 +101,17 @@ const ENERGY: &[Offered] = &[
 ];
 
 const LIMITS: &[Offered] = &[
-    (Spec::figure("continuous", "Carries for long", "A", ""), For::Lithium, Some(Detail::Continuous)),
+    (
+        Spec::figure("continuous", "Carries for long", "A", ""),
+        For::Lithium,
+        Some(Detail::Continuous),
+    ),
     (Spec::figure("peak", "Carries for moments", "A", ""), For::Lithium, Some(Detail::Peak)),
-    (Spec::figure("seconds", "for up to", "s", "5 s if it does not say"), For::Lithium, Some(Detail::Peak)),
+    (
+        Spec::figure("seconds", "for up to", "s", "5 s if it does not say"),
+        For::Lithium,
+        Some(Detail::Peak),
+    ),
     (Spec::figure("cutoff", "Cuts off at", "V", ""), For::Lithium, Some(Detail::Cutoff)),
     (Spec::figure("charge", "Charged up to", "V", ""), For::All, Some(Detail::ChargeVoltage)),
     (
@@ -98,23 +121,43 @@ const LIMITS: &[Offered] = &[
     ),
     (Spec::choice("heater", "Heater", FLAGS), For::Lithium, Some(Detail::Heater)),
     (Spec::choice("monitor", "Tells its charge", FLAGS), For::Lithium, Some(Detail::Monitor)),
-    (Spec::figure("milliohm", "Resistance", "milliohm", ""), For::Lithium, Some(Detail::Resistance)),
-    (Spec::figure("rest", "Loses at rest", "%", "in a month"), For::All, Some(Detail::SelfDischarge)),
+    (
+        Spec::figure("milliohm", "Resistance", "milliohm", ""),
+        For::Lithium,
+        Some(Detail::Resistance),
+    ),
+    (
+        Spec::figure("rest", "Loses at rest", "%", "in a month"),
+        For::All,
+        Some(Detail::SelfDischarge),
+    ),
     (Spec::figure("most_series", "Most in series", "", ""), For::Lithium, Some(Detail::MaxSeries)),
 ];
 
 const FLAGS: &[(&str, &str)] = &[("", "not said"), ("yes", "yes"), ("no", "no")];
 
 const BODY: &[Offered] = &[
-    (Spec::measure("mass", "Weight", Measure::Mass, "or type its unit"), For::All, Some(Detail::Mass)),
+    (
+        Spec::measure("mass", "Weight", Measure::Mass, "or type its unit"),
+        For::All,
+        Some(Detail::Mass),
+    ),
     (Spec::measure("length", "Length", Measure::Side, ""), For::All, Some(Detail::Size)),
     (Spec::measure("width", "Width", Measure::Side, ""), For::All, Some(Detail::Size)),
-    (Spec::measure("height", "Height", Measure::Side, "with terminals"), For::All, Some(Detail::Size)),
+    (
+        Spec::measure("height", "Height", Measure::Side, "with terminals"),
+        For::All,
+        Some(Detail::Size),
+    ),
     (Spec::words("ingress", "Ingress rating"), For::Lithium, Some(Detail::Ingress)),
     (Spec::words("terminals", "Terminals"), For::All, Some(Detail::Terminals)),
     (Spec::figure("price", "Price", "", ""), For::All, Some(Detail::Price)),
     (Spec::figure("cycles", "Cycles promised", "", ""), For::All, Some(Detail::Cycles)),
-    (Spec::figure("depth", "at a depth of", "%", "80 % if it does not say"), For::All, Some(Detail::Cycles)),
+    (
+        Spec::figure("depth", "at a depth of", "%", "80 % if it does not say"),
+        For::All,
+        Some(Detail::Cycles),
+    ),
     (Spec::figure("years", "Calendar life", "years", ""), For::Lithium, Some(Detail::Years)),
     (Spec::figure("full", "Full warranty", "years", ""), For::All, Some(Detail::Warranty)),
     (Spec::figure("total", "prorated up to", "years", ""), For::All, Some(Detail::Warranty)),
@@ -203,11 +246,18 @@ pub(crate) fn read(
     let mut r = Reader::of(sent, units);
     let unit = battery::read(&mut r, before.map(|c| &c.battery));
     let or_none = |text: &str| text.is_empty();
-    let build = r.choice("build", |k| if or_none(k) { Some(None) } else { Build::from_key(k).map(Some) });
+    let build =
+        r.choice("build", |k| if or_none(k) { Some(None) } else { Build::from_key(k).map(Some) });
     let purpose =
-        r.choice("purpose", |k| if or_none(k) { Some(None) } else { Purpose::from_key(k).map(Some) });
+        r.choice(
+            "purpose",
+            |k| if or_none(k) { Some(None) } else { Purpose::from_key(k).map(Some) },
+        );
     let class =
-        r.choice("class", |k| if or_none(k) { Some(None) } else { SizeClass::from_name(k).map(Some) });
+        r.choice(
+            "class",
+            |k| if or_none(k) { Some(None) } else { SizeClass::from_name(k).map(Some) },
+        );
     let energy = r.optional("energy", &allowed::LABEL_ENERGY);
     let equivalent = r.optional("equivalent", &allowed::CAPACITY);
     let charge = r.optional("charge", &allowed::VOLTAGE);
@@ -226,13 +276,15 @@ pub(crate) fn read(
     let terminals = r.name_or("terminals", "");
     let full = r.optional("full", &allowed::WARRANTY);
     let total = r.optional("total", &allowed::WARRANTY);
-    let by = r.choice("origin", |k| if or_none(k) { Some(Origin::Label) } else { Origin::from_key(k) });
+    let by =
+        r.choice("origin", |k| if or_none(k) { Some(Origin::Label) } else { Origin::from_key(k) });
     let on = read_day(&mut r, "on");
     let candidate = (|| {
         let words = |text: String| (!text.is_empty()).then_some(text);
         let mut c = before.cloned().unwrap_or_else(|| {
             let rating = lake_hour_core::shelf::Rating::reserve(1.0);
-            let battery = lake_hour_core::shelf::Battery::new("", Chemistry::Lfp, Volts::ZERO, rating);
+            let battery =
+                lake_hour_core::shelf::Battery::new("", Chemistry::Lfp, Volts::ZERO, rating);
             Candidate::of(battery)
         });
         c.battery = unit?;
@@ -343,13 +395,19 @@ mod tests {
         assert_eq!(c.battery.origin(Detail::Size), Origin::Typical);
         assert_eq!(c.battery.origin(Detail::Mass), Origin::Typical);
         let day = "2026-05-31".parse().expect("a day");
-        assert_eq!(c.battery.origins[&Detail::Capacity], Vouched { by: Origin::Label, on: Some(day) });
+        assert_eq!(
+            c.battery.origins[&Detail::Capacity],
+            Vouched { by: Origin::Label, on: Some(day) }
+        );
         // Untouched, nothing changes; a figure typed over is vouched for anew.
         let again = typed(&c, System::Us).with("on", "2026-06-01").with("origin", "measured");
         assert_eq!(read(&again, System::Us, Some(&c)).expect("good"), c);
         let weighed = read(&again.with("mass", "26 lb"), System::Us, Some(&c)).expect("good");
         assert_eq!(weighed.battery.origin(Detail::Mass), Origin::Measured);
-        assert_eq!(weighed.battery.origins[&Detail::Capacity], c.battery.origins[&Detail::Capacity]);
+        assert_eq!(
+            weighed.battery.origins[&Detail::Capacity],
+            c.battery.origins[&Detail::Capacity]
+        );
     }
 
     #[test]
@@ -361,14 +419,17 @@ mod tests {
             groups("x", form).iter().flat_map(|g| g.fields.iter().map(|f| f.spec.name)).collect()
         };
         let lead = names(Chemistry::Agm);
-        assert!(lead.contains(&"cranking") && lead.contains(&"energy") && !lead.contains(&"heater"));
+        assert!(
+            lead.contains(&"cranking") && lead.contains(&"energy") && !lead.contains(&"heater")
+        );
         let lithium = names(Chemistry::Lfp);
         assert!(lithium.contains(&"heater") && !lithium.contains(&"cranking"));
     }
 
     #[test]
     fn each_bad_field_is_told() {
-        let bad = sent().with("on", "last week").with("class", "99").with("rest", "-1").with("cold", "x");
+        let bad =
+            sent().with("on", "last week").with("class", "99").with("rest", "-1").with("cold", "x");
         let problems = read(&bad, System::Us, None).expect_err("bad");
         assert_eq!(problems.get("on"), Some("Write the day as 2026-05-31."));
         assert_eq!(problems.get("class"), Some("Choose one of those offered."));

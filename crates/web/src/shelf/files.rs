@@ -136,7 +136,8 @@ pub(super) async fn send(
     let Some(upload) = upload::receive(form, LARGEST).await? else {
         let problems = Problems::one("file", "Choose a CSV or JSON file first.");
         let view = view.opening(Open::Files);
-        return super::draw(&asked, view, Sheet { problems: Some(problems), ..Sheet::default() }).await;
+        return super::draw(&asked, view, Sheet { problems: Some(problems), ..Sheet::default() })
+            .await;
     };
     let held = asked.app.files.hold(upload);
     let file = held.begin()?;
@@ -174,8 +175,12 @@ pub(super) async fn act(
             asked.app.files.drop(id);
             let said = Some("Called off: nothing of the file is on the shelf".to_owned());
             let view = view.opening(Open::Files);
-            return super::draw(&asked, view, Sheet { said: said.map(Shown::Plain), ..Sheet::default() })
-                .await;
+            return super::draw(
+                &asked,
+                view,
+                Sheet { said: said.map(Shown::Plain), ..Sheet::default() },
+            )
+            .await;
         }
         _ => return Err(PageError::NoSuchPage),
     }
@@ -222,7 +227,8 @@ fn write(
             .each_battery(move |candidate| {
                 let mut piece = into.lock().unwrap_or_else(PoisonError::into_inner);
                 piece.extend(one(candidate, std::mem::take(&mut first)));
-                piece.len() < PIECE || to.blocking_send(Ok(std::mem::take(&mut *piece).into())).is_ok()
+                piece.len() < PIECE
+                    || to.blocking_send(Ok(std::mem::take(&mut *piece).into())).is_ok()
             })
             .await;
         let mut rest = std::mem::take(&mut *piece.lock().unwrap_or_else(PoisonError::into_inner));

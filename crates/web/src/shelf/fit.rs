@@ -1,8 +1,8 @@
 //! Do they go in: the units of a pack over the rig's bays, from above and from the side, to one scale.
 
 use crate::figures;
-use lake_hour_core::pack::stow::{ABOVE, AIR, Spot, Stowed, Way, stow};
 use lake_hour_core::pack::Pack;
+use lake_hour_core::pack::stow::{ABOVE, AIR, Spot, Stowed, Way, stow};
 use lake_hour_core::rig::{Bay, Rig};
 use lake_hour_core::shelf::Chemistry;
 use lake_hour_core::units::system::{Measure, System};
@@ -57,7 +57,7 @@ pub(super) struct FitView {
 }
 
 /// The longest bay on the screen. [px]
-const LONGEST: f64 = 300.0;
+const LONGEST: f64 = 272.0;
 
 impl FitView {
     /// `None` when the rig has no bays.
@@ -73,7 +73,13 @@ impl FitView {
         let name = pack.name.clone();
         let Some(stowage) = stow(rig, pack) else {
             let sentence = "Its dimensions are not known: type them, or choose a standard size.";
-            return Some(Self { name, build, goes: false, sentence: sentence.into(), bays: Vec::new() });
+            return Some(Self {
+                name,
+                build,
+                goes: false,
+                sentence: sentence.into(),
+                bays: Vec::new(),
+            });
         };
         let (wanted, placed) = (pack.units(), stowage.placed());
         let goes = placed >= wanted;
@@ -83,7 +89,8 @@ impl FitView {
             ""
         };
         let sentence = if goes {
-            let only = if wanted == 1 { "It goes in".to_owned() } else { format!("All {wanted} go in") };
+            let only =
+                if wanted == 1 { "It goes in".to_owned() } else { format!("All {wanted} go in") };
             format!("{only}: {}.{upright}", stowage.held_by().join(" and "))
         } else {
             format!("{placed} of {wanted} go in.{upright}")

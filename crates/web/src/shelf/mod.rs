@@ -77,7 +77,8 @@ fn go(asked: &Asked, view: &ShelfView) -> Response {
 async fn draw(asked: &Asked, view: ShelfView, sheet: Sheet) -> Result<Response, PageError> {
     let board = asked.board().await?;
     let plan = board.plan.clone();
-    let shelf = asked.app.store.shelf(view.query.clone(), move |c| row::per_usable(&plan, c)).await?;
+    let shelf =
+        asked.app.store.shelf(view.query.clone(), move |c| row::per_usable(&plan, c)).await?;
     let open = match view.open {
         Open::Battery(id) | Open::Edit(id) => asked.app.store.battery(BatteryId(id)).await.ok(),
         _ => None,
@@ -181,7 +182,9 @@ async fn edit(
     let before = asked.app.store.battery(BatteryId(id)).await?.candidate;
     let read = forms::read(&typed, asked.look.units, Some(&before));
     match not_taken(&asked, read, Some(id)).await? {
-        Ok(candidate) => keep(&asked, view.opening(Open::Battery(id)), id, &before, candidate).await,
+        Ok(candidate) => {
+            keep(&asked, view.opening(Open::Battery(id)), id, &before, candidate).await
+        }
         Err(problems) => refuse(&asked, view.opening(Open::Edit(id)), typed, problems).await,
     }
 }
@@ -234,8 +237,9 @@ async fn understand(
 ) -> Result<Response, PageError> {
     let understood = paste::read(typed.get("text"));
     let view = view.opening(Open::Paste);
-    if understood.found.is_empty() {
-        let says = "No figure with its unit was found in it: copy the label's text or the table's rows.";
+    if understood.found.iter().all(|f| f.meaning == "name") {
+        let says =
+            "No figure with its unit was found in it: copy the label's text or the table's rows.";
         return refuse(&asked, view, typed, Problems::one("text", says)).await;
     }
     let sheet = Sheet { typed: Some(typed), understood: Some(understood), ..Sheet::default() };

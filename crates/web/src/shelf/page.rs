@@ -164,7 +164,8 @@ impl ShelfPage {
         if view.query.grouped {
             let mut before = None;
             for row in &mut rows {
-                let class = row.class.map_or("No standard size".to_owned(), |c| format!("Group {c}"));
+                let class =
+                    row.class.map_or("No standard size".to_owned(), |c| format!("Group {c}"));
                 if before.as_ref() != Some(&class) {
                     row.begins = Some(class.clone());
                 }
@@ -197,8 +198,17 @@ impl ShelfPage {
             }
             Open::Paste => {
                 let understood = sheet.understood.as_ref().map(|u| {
-                    let typed = forms::typed(&lake_hour_formats::shelf::as_far(&u.candidate), look.units);
-                    if u.candidate.battery.nominal_voltage_v > 0.0 { typed } else { typed.with("volts", "") }
+                    let typed =
+                        forms::typed(&lake_hour_formats::shelf::as_far(&u.candidate), look.units);
+                    // What the text does not say is left for the eye to see.
+                    let b = &u.candidate.battery;
+                    let blank = [
+                        ("volts", b.nominal_voltage_v > 0.0),
+                        ("over", b.capacity_hours.is_some()),
+                        ("seconds", b.peak_seconds.is_some()),
+                    ];
+                    let blank = blank.into_iter().filter(|(_, said)| !said);
+                    blank.fold(typed, |typed, (name, _)| typed.with(name, ""))
                 });
                 // A form that was refused after it had been pasted.
                 let refused = sheet.typed.clone().filter(|t| !t.get("chemistry").is_empty());
@@ -213,8 +223,8 @@ impl ShelfPage {
             _ => None,
         };
         let text = sheet.typed.as_ref().map(|t| t.get("text").to_owned()).unwrap_or_default();
-        let paste = (view.open == Open::Paste)
-            .then(|| (text, problems.get("text").map(str::to_owned)));
+        let paste =
+            (view.open == Open::Paste).then(|| (text, problems.get("text").map(str::to_owned)));
         let fits = (view.open == Open::Fit).then(|| {
             plan.packs.iter().filter_map(|p| FitView::of(&plan.rig, p, look.units)).collect()
         });
@@ -355,20 +365,22 @@ fn facets(view: &ShelfView) -> Vec<Facet> {
     let q = &view.query;
     let choice = |key: &str, words: &str, on: bool| (key.to_owned(), words.to_owned(), on);
     let any = |words: &str, on: bool| choice("", words, on);
-    let chemistries = Chemistry::ALL
-        .iter()
-        .map(|c| choice(c.key(), c.name(), q.chemistry == Some(*c)));
+    let chemistries =
+        Chemistry::ALL.iter().map(|c| choice(c.key(), c.name(), q.chemistry == Some(*c)));
     let volts = Battery::SYSTEMS.iter().map(|v| {
         let key = v.to_string();
         let words = format!("{v} V");
         (key, words, q.system == Some(*v))
     });
-    let classes = SizeClass::ALL.iter().map(|s| choice(s.name(), s.name(), q.size_class == Some(*s)));
+    let classes =
+        SizeClass::ALL.iter().map(|s| choice(s.name(), s.name(), q.size_class == Some(*s)));
     vec![
         Facet {
             name: "chem",
             label: "Chemistry",
-            choices: std::iter::once(any("any", q.chemistry.is_none())).chain(chemistries).collect(),
+            choices: std::iter::once(any("any", q.chemistry.is_none()))
+                .chain(chemistries)
+                .collect(),
         },
         Facet {
             name: "volts",

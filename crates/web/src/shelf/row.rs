@@ -98,7 +98,7 @@ pub(super) struct DoubtView {
     pub(super) sure: &'static str,
     pub(super) sure_key: &'static str,
     pub(super) sentence: String,
-    /// "reckon with 66 Ah".
+    /// "Reckon with 66 Ah".
     pub(super) instead: Option<String>,
 }
 
@@ -139,8 +139,9 @@ pub(super) struct RowView {
     pub(super) mass: Option<Fig>,
     pub(super) sides: Option<Fig>,
     pub(super) price: Option<Fig>,
-    /// Price of an Ah, a Wh, a usable kWh.
-    pub(super) per: [(&'static str, Option<String>); 3],
+    pub(super) per_ah: Option<String>,
+    pub(super) per_wh: Option<String>,
+    pub(super) per_usable: Option<String>,
     pub(super) amps: Option<Fig>,
     pub(super) peak: Option<Fig>,
     pub(super) promises: Vec<Fig>,
@@ -155,7 +156,7 @@ pub(super) struct RowView {
 }
 
 /// Doubts told in a row; the others when it is opened.
-const DOUBTS_IN_ROW: usize = 2;
+const DOUBTS_IN_ROW: usize = 1;
 
 /// What a row is drawn from, beside its battery.
 #[derive(Clone, Copy)]
@@ -184,6 +185,15 @@ pub(super) fn kind(c: &Candidate) -> String {
         words = format!("{words}; {}", Purpose::name(purpose));
     }
     words
+}
+
+/// What a battery is said not to have takes no room in its row; it is told when it is opened.
+fn lacks(c: &Candidate, detail: Detail) -> bool {
+    match detail {
+        Detail::Heater => c.heater == Some(false),
+        Detail::Monitor => c.monitor == Some(false),
+        _ => false,
+    }
 }
 
 impl RowView {
@@ -225,14 +235,12 @@ impl RowView {
             mass: fig(Detail::Mass),
             sides: fig(Detail::Size),
             price: fig(Detail::Price),
-            per: [
-                ("an Ah", money(per(ah))),
-                ("a Wh", money(per(wh))),
-                ("a usable kWh", money(per_usable(plan, c))),
-            ],
+            per_ah: money(per(ah)),
+            per_wh: money(per(wh)),
+            per_usable: money(per_usable(plan, c)),
             amps: fig(Detail::Continuous),
             peak: fig(Detail::Peak),
-            promises: promised.into_iter().filter_map(fig).filter(|f| !f.words.is_empty()).collect(),
+            promises: promised.into_iter().filter(|d| !lacks(c, *d)).filter_map(fig).collect(),
             doubts,
             more_doubts,
             corrected: b.corrected.iter().map(ToString::to_string).collect(),
@@ -275,12 +283,18 @@ fn value(c: &Candidate, detail: Detail, units: System, currency: &str) -> Option
         Detail::Capacity => {
             let (ah, over) = b.headline().ok()?;
             let unusual = over.value() != Chemistry::usual_rating_hours(b.chemistry);
-            let over = if unusual { format!(" at {} h", figures::typed((over.value() * 10.0).round() / 10.0)) } else { String::new() };
+            let over = if unusual {
+                format!(" at {} h", figures::typed((over.value() * 10.0).round() / 10.0))
+            } else {
+                String::new()
+            };
             Some(format!("{} Ah{over}", figures::amount(ah.value())))
         }
         Detail::Energy => c.energy.map(|wh| format!("{} Wh", figures::amount(wh.value()))),
         Detail::Reserve => b.ratings.iter().find_map(|r| match r {
-            lake_hour_core::shelf::Rating::Runtime { at, lasted } if (at.value() - 25.0).abs() < 1e-9 => {
+            lake_hour_core::shelf::Rating::Runtime { at, lasted }
+                if (at.value() - 25.0).abs() < 1e-9 =>
+            {
                 Some(format!("{:.0} min at 25 A", lasted.minutes()))
             }
             _ => None,
@@ -308,12 +322,15 @@ fn value(c: &Candidate, detail: Detail, units: System, currency: &str) -> Option
             let depth = figures::percent(most.depth);
             Some(format!("{} cycles to {depth}", figures::amount(most.cycles)))
         }
-        Detail::Years => b.calendar_years.map(|y| format!("{} years", figures::typed(y))),
+        Detail::Years => b.calendar_years.map(years),
         Detail::SelfDischarge => {
             c.self_discharge.map(|s| format!("{} % a month", figures::typed(s * 100.0)))
         }
         Detail::ColdCutoff => c.cold_cutoff.map(|t: Celsius| {
-            format!("no charge under {}", figures::measure(units, Measure::Temperature, t.value(), 0))
+            format!(
+                "no charge under {}",
+                figures::measure(units, Measure::Temperature, t.value(), 0)
+            )
         }),
         Detail::Heater => yes(c.heater, "heater", "no heater"),
         Detail::Monitor => yes(c.monitor, "tells its charge", "no monitor"),
@@ -321,14 +338,19 @@ fn value(c: &Candidate, detail: Detail, units: System, currency: &str) -> Option
         Detail::Terminals => c.terminals.clone(),
         Detail::Warranty => match (c.warranty_full, c.warranty_total) {
             (Some(full), Some(total)) if total > full => Some(format!(
-                "warranty {} years full, prorated to {}",
-                figures::typed(full),
+                "warranty {} full, prorated to {}",
+                years(full),
                 figures::typed(total)
             )),
-            (Some(years), _) => Some(format!("warranty {} years full", figures::typed(years))),
-            (None, Some(years)) => Some(format!("warranty {} years", figures::typed(years))),
-            (None, None) => None,
+            (Some(full), _) => Some(format!("warranty {} full", years(full))),
+            (None, total) => total.map(|total| format!("warranty {}", years(total))),
         },
         Detail::MaxSeries => c.max_series.map(|n| format!("{n} in series")),
     }
+}
+
+/// "3 years", "1 year".
+fn years(years: f64) -> String {
+    let one = (years - 1.0).abs() < 1e-9;
+    format!("{} year{}", figures::typed(years), if one { "" } else { "s" })
 }

@@ -163,9 +163,12 @@ impl ShelfView {
         put("volts", &q.system.map(|v| v.to_string()).unwrap_or_default());
         put("class", q.size_class.map_or("", SizeClass::name));
         put("label", q.doubtful.map_or("", |yes| if yes { "doubtful" } else { "plausible" }));
-        for (name, on) in
-            [("heater", q.heater), ("monitor", q.monitor), ("hidden", q.hidden), ("group", q.grouped)]
-        {
+        for (name, on) in [
+            ("heater", q.heater),
+            ("monitor", q.monitor),
+            ("hidden", q.hidden),
+            ("group", q.grouped),
+        ] {
             put(name, if on { "yes" } else { "" });
         }
         let by = ORDERS.iter().find(|(order, ..)| *order == q.order && q.order != Order::Name);

@@ -4,11 +4,13 @@ use axum::Router;
 use axum::body::Body;
 use axum::http::{Request, StatusCode, header};
 use lake_hour_store::Store;
-use lake_hour_web::{App, router};
+use lake_hour_web::{App, Demo, router};
 use scraper::{Html, Selector};
 use tower::ServiceExt;
 
 pub(crate) const HOST: &str = "127.0.0.1:8640";
+
+pub(crate) const DEMO_SHELF: &[u8] = include_bytes!("../../../../demo/heron-pond.shelf.json");
 
 pub(crate) struct TestApp {
     pub(crate) router: Router,
@@ -33,9 +35,11 @@ impl TestApp {
     pub(crate) async fn empty() -> Self {
         let folder = tempfile::tempdir().unwrap();
         let store = Store::open(&folder.path().join("test.db")).await.unwrap();
-        let demo = include_bytes!("../../../../demo/heron-pond.plan.json");
-        let plan = lake_hour_formats::plan::read(demo).unwrap();
-        Self { router: router(App::new(store, plan), HOST.parse().unwrap()), _folder: folder }
+        let plan = include_bytes!("../../../../demo/heron-pond.plan.json");
+        let plan = lake_hour_formats::plan::read(plan).unwrap();
+        let shelf = lake_hour_formats::shelf::read(DEMO_SHELF).unwrap();
+        let app = App::new(store, Demo { plan, shelf });
+        Self { router: router(app, HOST.parse().unwrap()), _folder: folder }
     }
 
     pub(crate) async fn send(&self, request: Request<Body>) -> Answer {
@@ -60,6 +64,20 @@ impl TestApp {
     pub(crate) async fn swap(&self, path: &str, form: &str) -> Answer {
         let request = post(path, form).header("HX-Request-Type", "partial");
         self.send(request.body(Body::from(form.to_owned())).unwrap()).await
+    }
+}
+
+impl TestApp {
+    /// A file sent by a form.
+    pub(crate) async fn upload(&self, path: &str, name: &str, file: &[u8]) -> Answer {
+        let head = format!(
+            "--b\r\nContent-Disposition: form-data; name=\"file\"; filename=\"{name}\"\r\n\r\n"
+        );
+        let body = [head.as_bytes(), file, b"\r\n--b--\r\n"].concat();
+        let mut request = post(path, "").body(Body::from(body)).unwrap();
+        let kind = "multipart/form-data; boundary=b".parse().unwrap();
+        request.headers_mut().insert(header::CONTENT_TYPE, kind);
+        self.send(request).await
     }
 }
 

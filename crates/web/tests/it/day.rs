@@ -1,6 +1,6 @@
 //! The Day: its picture, its stretches, its weather, its devices, tracks and what-ifs.
 
-use crate::app::{Answer, HOST, TestApp, post};
+use crate::app::{Answer, HOST, TestApp};
 use axum::body::Body;
 use axum::http::{StatusCode, header};
 
@@ -123,13 +123,7 @@ async fn a_day_to_begin_from_needs_no_amps() {
 }
 
 async fn upload(app: &TestApp, file: &str) -> Answer {
-    let body = format!(
-        "--b\r\nContent-Disposition: form-data; name=\"file\"; filename=\"a.gpx\"\r\n\r\n{file}\r\n--b--\r\n"
-    );
-    let mut request = post("/rigs/1/gpx?page=day", "").body(Body::from(body)).unwrap();
-    let kind = "multipart/form-data; boundary=b".parse().unwrap();
-    request.headers_mut().insert(header::CONTENT_TYPE, kind);
-    app.send(request).await
+    app.upload("/rigs/1/gpx?page=day", "a.gpx", file.as_bytes()).await
 }
 
 #[tokio::test]

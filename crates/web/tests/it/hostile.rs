@@ -44,6 +44,14 @@ const FORMS: &[(&str, &str, &str)] = &[
         "name_0=C&supply_0=mains&volts_0=12&amps_0=5&profiles_0=",
         "hours_0",
     ),
+    (
+        "/rigs/1/shelf?open=new-lfp-",
+        "name=X&chemistry=lfp&volts=12.8&ah=100&origin=label",
+        "energy",
+    ),
+    ("/rigs/1/shelf/1?open=edit-1", "name=X&chemistry=lfp&volts=12.8&ah=100&origin=told", "cold"),
+    ("/rigs/1/shelf/1/origins?open=battery-1", "by_volts=label", "on_volts"),
+    ("/rigs/1/shelf/paste?open=paste", "", "text"),
 ];
 
 /// What people and machines type where a figure is wanted.
@@ -74,10 +82,15 @@ fn wicked() -> Vec<String> {
     all
 }
 
+/// All that is kept of rig 1 and of the shelf.
+async fn kept(app: &TestApp) -> String {
+    app.get("/rigs/1/plan.json").await.body + &app.get("/rigs/1/shelf.json").await.body
+}
+
 #[tokio::test]
 async fn every_form_answers_whatever_is_typed_and_keeps_it_beside_what_is_allowed() {
     let app = TestApp::with_demo().await;
-    let plan = app.get("/rigs/1/plan.json").await.body;
+    let kept = kept(&app).await;
     for (address, good, field) in FORMS {
         for typed in wicked() {
             let encoded: String = if typed.starts_with('%') {
@@ -96,7 +109,7 @@ async fn every_form_answers_whatever_is_typed_and_keeps_it_beside_what_is_allowe
             assert!(answer.text("#notice").starts_with("Not saved yet"), "{shown}");
         }
     }
-    assert!(app.get("/rigs/1/plan.json").await.body == plan, "nothing was changed by any of it");
+    assert!(self::kept(&app).await == kept, "nothing was changed by any of it");
 }
 
 /// Each form sent as it is shown changes nothing: what a page shows is what it would keep, in every set
@@ -106,7 +119,7 @@ async fn a_form_sent_as_shown_changes_nothing() {
     use scraper::{Html, Selector};
     for units in ["us", "nautical", "metric"] {
         let app = TestApp::with_demo().await;
-        let plan = app.get("/rigs/1/plan.json").await.body;
+        let before = kept(&app).await;
         for page in [
             "/rigs/1/rig",
             "/rigs/1/day?open=stretch-1",
@@ -114,6 +127,9 @@ async fn a_form_sent_as_shown_changes_nothing() {
             "/rigs/1/board?open=rules",
             "/rigs/1/board?open=pack-4",
             "/rigs/1/board?open=day",
+            "/rigs/1/shelf?open=edit-3",
+            "/rigs/1/shelf?open=edit-26",
+            "/rigs/1/shelf?open=battery-5",
         ] {
             let request = axum::http::Request::get(page)
                 .header("host", crate::app::HOST)
@@ -165,8 +181,7 @@ async fn a_form_sent_as_shown_changes_nothing() {
                     "{units} {action}: {body} {:?}",
                     answer.texts(".problem")
                 );
-                let now = app.get("/rigs/1/plan.json").await.body;
-                assert!(now == plan, "{units}: {action} with {body}");
+                assert!(kept(&app).await == before, "{units}: {action} with {body}");
             }
         }
     }

@@ -7,3 +7,4 @@ mod day;
 mod hostile;
 mod refused;
 mod rig;
+mod shelf;

@@ -34,7 +34,7 @@ pub(super) fn energy_sum(c: &Candidate) -> Option<Doubt> {
     let (ah, _) = c.battery.headline().ok()?;
     let volts = c.battery.nominal_voltage;
     let sum = (volts * ah).value();
-    let off = (sum - printed) / printed;
+    let off = (printed - sum) / sum;
     if off.abs() <= 0.03 {
         return None;
     }
@@ -45,11 +45,11 @@ pub(super) fn energy_sum(c: &Candidate) -> Option<Doubt> {
         tidy(sum),
         tidy(printed),
         tidy(off.abs() * 100.0),
-        if off > 0.0 { "less" } else { "more" }
+        if off < 0.0 { "less" } else { "more" }
     );
     let sure = if off.abs() > 0.12 { Sureness::CannotBe } else { Sureness::Ask };
     let doubt = Doubt::new(DoubtKind::EnergySum, sure, sentence);
-    Some(if off > 0.0 {
+    Some(if off < 0.0 {
         doubt.instead(Suggestion::of(Detail::Capacity, printed / volts.value()))
     } else {
         doubt.instead(Suggestion::of(Detail::Energy, sum))

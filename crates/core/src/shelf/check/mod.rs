@@ -169,11 +169,11 @@ impl Suggestion {
         Self { scales_ratings: true, ..self }
     }
 
-    /// "reckon with 66 Ah".
+    /// "Reckon with 66 Ah".
     pub fn words(&self) -> String {
         let unit = self.detail.unit();
         let what = if unit.is_empty() { self.detail.words() } else { unit };
-        format!("reckon with {} {what}", self.value)
+        format!("Reckon with {} {what}", self.value)
     }
 }
 

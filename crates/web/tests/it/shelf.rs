@@ -1,0 +1,305 @@
+//! The Shelf: labels typed, pasted, brought as files; doubted, mended, picked.
+
+use crate::app::{DEMO_SHELF, TestApp};
+use axum::http::StatusCode;
+use lake_hour_core::shelf::{Candidate, DoubtKind, Rest};
+use lake_hour_formats::shelf;
+use std::collections::BTreeSet;
+
+/// What each battery of the example is doubted for, next to the whole example.
+fn doubts() -> Vec<(String, Vec<DoubtKind>)> {
+    let all = shelf::read(DEMO_SHELF).unwrap();
+    let middle = |lead: bool, of: &dyn Fn(&Candidate) -> Option<f64>| {
+        let family = all.iter().filter(|c| c.battery.chemistry.is_lead() == lead);
+        let mut figures: Vec<f64> = family.filter_map(of).collect();
+        figures.sort_by(f64::total_cmp);
+        figures.get(figures.len() / 2).copied()
+    };
+    let rest = |lead| Rest {
+        price_per_wh: middle(lead, &|c| Some(c.battery.price? / c.battery.energy().ok()?.value())),
+        kg_per_wh: middle(lead, &|c| {
+            Some(c.battery.mass?.value() / c.battery.energy().ok()?.value())
+        }),
+    };
+    let of = |c: &Candidate| {
+        let doubts = c.doubts(Some(&rest(c.battery.chemistry.is_lead())));
+        (c.battery.name.clone(), doubts.into_iter().map(|d| d.kind).collect())
+    };
+    all.iter().map(of).collect()
+}
+
+/// The example holds honest labels and every kind of lie: invented data, made for this.
+#[tokio::test]
+async fn honest_labels_are_plausible_and_each_lie_is_told() {
+    let all = doubts();
+    assert_eq!(all.len(), 42);
+    let of = |name: &str| &all.iter().find(|(n, _)| n == name).unwrap().1;
+    for (name, lie) in [
+        ("Big Splash 12-100", DoubtKind::EnergySum),
+        ("Featherlight 12-200", DoubtKind::EnergyForWeight),
+        ("Thunder AGM 140", DoubtKind::EnergyForSize),
+        ("Thunder AGM 140", DoubtKind::ReserveMinutes),
+        ("Thunder AGM 140", DoubtKind::RatesDisagree),
+        ("Lead Beater 300", DoubtKind::LeadEquivalent),
+        ("Cattail cranker", DoubtKind::CrankingOnly),
+        ("Rocket start 1000", DoubtKind::CrankingForCapacity),
+        ("Strongarm 12-30", DoubtKind::Continuous),
+        ("Strongarm 12-30", DoubtKind::Peak),
+        ("Round Twelve", DoubtKind::NominalVoltage),
+        ("Round Twelve", DoubtKind::ChargeVoltage),
+        ("Everlast 15K", DoubtKind::CyclesInYears),
+        ("Everlast 15K", DoubtKind::CyclesForChemistry),
+        ("Snow Goose 12-100", DoubtKind::SelfDischarge),
+        ("Snow Goose 12-100", DoubtKind::ColdCharge),
+        ("Forever 12-60", DoubtKind::Warranty),
+        ("Tight Fit 24", DoubtKind::SizeForClass),
+        ("Bargain Bay 12-100", DoubtKind::PriceForShelf),
+        ("Bargain Bay 12-100", DoubtKind::WeightForShelf),
+    ] {
+        assert!(of(name).contains(&lie), "{name}: {:?}", of(name));
+    }
+    let told: BTreeSet<DoubtKind> = all.iter().flat_map(|(_, d)| d).copied().collect();
+    assert_eq!(told.len(), DoubtKind::ALL.len());
+    // The page finds the same ones, and the others are plausible.
+    let app = TestApp::with_demo().await;
+    let liars: BTreeSet<String> =
+        all.iter().filter(|(_, d)| !d.is_empty()).map(|(n, _)| n.clone()).collect();
+    let page = app.get("/rigs/1/shelf?label=doubtful").await;
+    assert_eq!(page.texts(".shelf-name h3").into_iter().collect::<BTreeSet<_>>(), liars);
+    let page = app.get("/rigs/1/shelf?label=plausible").await;
+    assert_eq!(page.texts(".plausible").len(), 42 - liars.len());
+}
+
+#[tokio::test]
+async fn the_shelf_is_searched_sorted_grouped_and_paged() {
+    let app = TestApp::with_demo().await;
+    let page = app.get("/rigs/1/shelf").await;
+    assert_eq!(page.text(".facts"), "42 batteries; this rig runs on 24 V");
+    assert_eq!(page.texts(".shelf-name h3").len(), 30);
+    assert_eq!(page.text(".pager span"), "1 to 30 of 42");
+    let page = app.get("/rigs/1/shelf?p=2").await;
+    assert_eq!(
+        (page.texts(".shelf-name h3").len(), page.text(".pager a").as_str()),
+        (12, "Earlier")
+    );
+    let page = app.get("/rigs/1/shelf?chem=lfp&volts=36&by=weight").await;
+    assert_eq!(page.texts(".shelf-name h3"), ["Kingfisher 36-60", "Weir 36-100"]);
+    let page = app.get("/rigs/1/shelf?group=yes&volts=6").await;
+    assert_eq!(page.texts(".shelf-class"), ["Group GC2", "Group GC2H"]);
+    // By the price of a usable kWh over the life it has at this rig's day: lead and lithium in one row.
+    let page = app.get("/rigs/1/shelf?label=plausible&by=usable").await;
+    let figures: Vec<f64> = page
+        .texts(".shelf-figs span")
+        .iter()
+        .filter_map(|t| t.strip_prefix('$')?.strip_suffix(" a usable kWh")?.parse().ok())
+        .collect();
+    assert!(figures.len() > 20 && figures.is_sorted(), "{figures:?}");
+    let page = app.get("/rigs/1/shelf?q=no+such").await;
+    assert!(page.text(".empty").starts_with("No battery is like that."));
+    assert_eq!(app.get("/rigs/7/shelf").await.status, StatusCode::NOT_FOUND);
+    let page = TestApp::empty().await;
+    assert_eq!(page.post("/start/own", "").await.status, StatusCode::SEE_OTHER);
+    assert!(page.get("/rigs/1/shelf").await.text(".empty").starts_with("An empty shelf."));
+}
+
+const COOT: &str = "name=Coot+12-100&chemistry=lfp&volts=12.8&ah=100&energy=1280&mass=11+kg&\
+                    continuous=100&price=300&cycles=3500&origin=told&on=2026-05-31";
+
+#[tokio::test]
+async fn a_label_is_typed_edited_copied_hidden_removed_and_all_of_it_taken_back() {
+    let app = TestApp::with_demo().await;
+    let kinds = app.get("/rigs/1/shelf?open=kinds").await;
+    assert_eq!(kinds.texts("#panel-kinds .kinds li").len(), 12);
+    assert!(kinds.text(".kinds").contains("never below 0 °C"));
+    let page = app.swap("/rigs/1/shelf?open=new-lfp-", COOT).await;
+    assert_eq!(page.text("#notice p"), "Added Coot 12-100. Undo");
+    assert_eq!(page.header("HX-Replace-Url"), "/rigs/1/shelf?open=battery-43");
+    assert!(page.text(".opened-check").contains("Nothing on this label contradicts itself"));
+    assert_eq!(page.attribute("#by-capacity option[selected]", "value").unwrap(), "told");
+    assert_eq!(page.attribute("#on-capacity", "value").unwrap(), "2026-05-31");
+    let again = app.swap("/rigs/1/shelf?open=new-lfp-", COOT).await;
+    assert_eq!(again.text(".problem"), "Another battery on the shelf has this name.");
+    let wrong = COOT.replace("energy=1280", "energy=1800");
+    let page = app.swap("/rigs/1/shelf/43?open=edit-43", &wrong).await;
+    assert!(page.text(".opened-check .doubt").starts_with("Cannot be: 12.8 V x 100 Ah is 1280 Wh"));
+    let page = app.swap("/rigs/1/shelf/43/copy", "").await;
+    assert_eq!(page.attribute("#edit-name", "value").unwrap(), "Coot 12-100 (2)");
+    app.swap("/rigs/1/shelf/44/hide", "").await;
+    let page = app.get("/rigs/1/shelf?hidden=yes").await;
+    assert_eq!(page.texts(".shelf-name h3"), ["Coot 12-100 (2)"]);
+    app.swap("/rigs/1/shelf/44/show", "").await;
+    let page = app.swap("/rigs/1/shelf/44/remove", "").await;
+    assert_eq!(page.text("#notice p"), "Removed Coot 12-100 (2). Undo");
+    assert_eq!(app.swap("/rigs/1/shelf/44/hide", "").await.status, StatusCode::NOT_FOUND);
+    for _ in 0..6 {
+        app.swap("/rigs/1/shelf/undo", "").await;
+    }
+    assert_eq!(
+        app.get("/rigs/1/shelf").await.text(".facts"),
+        "42 batteries; this rig runs on 24 V"
+    );
+    let page = app.swap("/rigs/1/shelf/redo", "").await;
+    assert_eq!(page.text("#notice p"), "Made again: Added Coot 12-100. Undo");
+}
+
+#[tokio::test]
+async fn a_doubt_is_accepted_or_mended_and_the_board_says_what_was_changed() {
+    let app = TestApp::with_demo().await;
+    let page = app.get("/rigs/1/shelf?q=featherlight").await;
+    let id = page.attribute("article", "id").unwrap();
+    let id = id.strip_prefix("battery-").unwrap();
+    let act = |act: &str| format!("/rigs/1/shelf/{id}/{act}?q=featherlight");
+    let page = app.swap(&act("replace"), "doubt=energy_for_weight").await;
+    assert_eq!(
+        page.text(".shelf-check .corrected"),
+        "capacity: the label says 200 Ah, reckoned with 93.8 Ah"
+    );
+    assert!(
+        page.text(".shelf-figs b").contains("94 Ah y (you set it)"),
+        "{}",
+        page.text(".shelf-figs b")
+    );
+    // What is picked takes it along: two in series for 24 V, and the lane says so.
+    let page = app.swap(&act("pick"), "").await;
+    assert_eq!(
+        page.text("#notice p"),
+        "Added the pack Featherlight 12-200: 2 in series for 24 V, on the Board. Undo Look at the Board"
+    );
+    let board = app.get("/rigs/1/board").await;
+    assert_eq!(board.texts(".lane h3")[0], "Featherlight 12-200");
+    assert!(board.text(".lane .notes").contains("the label says 200 Ah, reckoned with 93.8 Ah"));
+    app.swap("/rigs/1/shelf/unpick", "").await;
+    assert_ne!(app.get("/rigs/1/board").await.texts(".lane h3")[0], "Featherlight 12-200");
+    let page = app.swap(&act("restore"), "figure=capacity").await;
+    assert!(page.texts(".shelf-check .corrected").is_empty());
+    let page = app.swap(&act("accept"), "doubt=energy_for_weight").await;
+    assert!(page.text(".doubt-accepted p").starts_with("Accepted: 2560 Wh in 16.5 lb"));
+    let page = app.swap(&act("doubt"), "doubt=energy_for_weight").await;
+    assert!(page.texts(".doubt-accepted").is_empty());
+    for (what, form) in
+        [("replace", "doubt=warranty"), ("accept", "doubt=x"), ("restore", "figure=")]
+    {
+        assert_eq!(app.swap(&act(what), form).await.status, StatusCode::BAD_REQUEST, "{what}");
+    }
+    assert_eq!(app.swap(&act("eat"), "").await.status, StatusCode::NOT_FOUND);
+}
+
+#[tokio::test]
+async fn a_pasted_text_is_shown_as_understood_before_anything_is_kept() {
+    let app = TestApp::with_demo().await;
+    let text = "text=Moorhen+12-50%0A12.8+V+50+Ah+LiFePO4%0A%3Cscript%3Ealert(1)%3C/script%3E%0A6.1+kg%0ASeries+7";
+    let page = app.swap("/rigs/1/shelf/paste?open=paste", text).await;
+    assert_eq!(page.status, StatusCode::OK);
+    let found = page.texts(".understood ul:first-of-type li");
+    assert!(found.contains(&"50 Ah capacity 50 Ah".to_owned()), "{found:?}");
+    assert_eq!(page.texts(".understood .left li"), ["Series 7"]);
+    assert!(!page.body.contains("<script>alert"));
+    assert_eq!(page.attribute("#new-ah", "value").unwrap(), "50");
+    assert_eq!(page.attribute("#new-over", "value"), None, "the text did not say");
+    let shelf = app.get("/rigs/1/shelf").await;
+    assert_eq!(shelf.text(".facts"), "42 batteries; this rig runs on 24 V");
+}
+
+/// The file is looked at, then taken; the address that the answers lead to.
+async fn sent(app: &TestApp, file: &[u8]) -> String {
+    let answer = app.upload("/rigs/1/shelf/file?open=files", "pond.csv", file).await;
+    assert_eq!(answer.status, StatusCode::SEE_OTHER);
+    answer.header("location").to_owned()
+}
+
+async fn settled(app: &TestApp, address: &str) -> crate::app::Answer {
+    for _ in 0..400 {
+        let page = app.get(address).await;
+        if page.texts(".file-state progress").is_empty() {
+            return page;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(25)).await;
+    }
+    panic!("it never ends");
+}
+
+#[tokio::test]
+async fn a_file_is_shown_then_taken_then_taken_back() {
+    let app = TestApp::with_demo().await;
+    let csv = app.get("/rigs/1/shelf.csv").await;
+    assert_eq!(csv.header("content-type"), "text/csv; charset=utf-8");
+    let json = app.get("/rigs/1/shelf.json").await.body;
+    assert_eq!(shelf::read(json.as_bytes()).unwrap().len(), 42);
+    // What was written changes nothing when it is read again, in either format.
+    for file in [csv.body.as_bytes(), json.as_bytes()] {
+        let page = settled(&app, &sent(&app, file).await).await;
+        assert_eq!(page.texts(".file-state dd"), ["0", "0", "42", "0"]);
+        assert!(page.texts("#take-file").is_empty());
+    }
+    let file = "name;chemistry;nominal_voltage_v;capacity_ah;mass_kg\n'=cmd|'/c calc'!A1;lfp;12,8;100;26 lb\n\
+                Old Mill 8 V;flooded;8;170;28.6\nMoorhen;brick;12;1;1\n";
+    let address = sent(&app, file.as_bytes()).await;
+    let page = settled(&app, &address).await;
+    assert_eq!(page.texts(".file-state dd"), ["1", "1", "0", "1"]);
+    assert_eq!(
+        page.text(".faults tbody tr"),
+        "4 chemistry Must be one of flooded, agm, gel, lfp, nmc."
+    );
+    assert!(page.text(".file-state").contains("line 2, mass_kg: 26 lb is taken as 11.79."));
+    let state = page.text(".file-state");
+    assert!(state.contains("Old Mill 8 V : capacity_ah Added"), "{state}");
+    let id = address.rsplit('-').next().unwrap();
+    app.swap(&format!("/rigs/1/shelf/files/{id}/take"), "").await;
+    let page = settled(&app, &address).await;
+    assert!(page.text(".file-sum").starts_with("Taken from pond.csv"));
+    let csv = app.get("/rigs/1/shelf.csv").await.body;
+    assert!(csv.contains("'=cmd|'/c calc'!A1,lfp"), "no formula goes out");
+    let page = app.swap("/rigs/1/shelf/undo", "").await;
+    assert_eq!(page.text("#notice p"), "Taken back: Took a file: 1 added, 1 changed.");
+    assert_eq!(app.get("/rigs/1/shelf.json").await.body, json);
+}
+
+#[tokio::test]
+async fn files_that_cannot_be_taken_are_refused_in_words() {
+    let app = TestApp::with_demo().await;
+    let none = app.upload("/rigs/1/shelf/file?open=files", "", b"").await;
+    assert_eq!(none.text(".problem"), "Choose a CSV or JSON file first.");
+    let huge = vec![b'x'; 129 << 20];
+    let refused = app.upload("/rigs/1/shelf/file", "huge.csv", &huge).await;
+    assert_eq!(refused.status, StatusCode::PAYLOAD_TOO_LARGE);
+    let says = refused.text("#notice");
+    assert!(says.contains("larger than 128 MB"), "{says}");
+    for (file, why) in [
+        (&b"volts,amps\n12,3\n"[..], "name is missing"),
+        (b"{\"format\":\"lake-hour/shelf\",\"version\":9,\"batteries\":[]}", "reads version 1"),
+        (b"{\"batteries\":[[[[", "line 1"),
+    ] {
+        let page = settled(&app, &sent(&app, file).await).await;
+        assert!(page.text(".problem").contains(why), "{}", page.text(".problem"));
+    }
+    // Only some files are held; one that is gone says so, and cannot be taken.
+    let first = "/rigs/1/shelf?open=file-1";
+    assert!(app.get(first).await.text("#panel-files").contains("no longer held"));
+    let gone = app.swap("/rigs/1/shelf/files/1/take", "").await;
+    assert_eq!(gone.status, StatusCode::NOT_FOUND);
+    let address = sent(&app, b"name,chemistry,nominal_voltage_v,capacity_ah\nX,agm,12,100\n").await;
+    let id = address.rsplit('-').next().unwrap();
+    let page = app.swap(&format!("/rigs/1/shelf/files/{id}/cancel"), "").await;
+    assert_eq!(page.text("#notice p"), "Called off: nothing of the file is on the shelf.");
+    assert_eq!(
+        app.get("/rigs/1/shelf").await.text(".facts"),
+        "42 batteries; this rig runs on 24 V"
+    );
+}
+
+#[tokio::test]
+async fn the_boards_packs_are_shown_in_their_bays_with_refusals_to_the_millimetre() {
+    let app = TestApp::with_demo().await;
+    let page = app.get("/rigs/1/shelf?open=fit").await;
+    let fits = page.texts(".fit figcaption");
+    assert_eq!(fits.len(), 11);
+    assert!(fits[0].starts_with("Tern 24-120 one It goes in: Bow box."), "{fits:?}");
+    let says = page.texts(".fit-words").join("\n");
+    assert!(says.contains("mm short") && says.contains("never go in a closed-off bay"), "{says}");
+    assert!(says.contains("upright, lengthwise"), "{says}");
+    // To one scale: a bay is drawn as long as it is.
+    let drawn = |name: &str| page.attribute(".fit-view", name).unwrap().parse::<f64>().unwrap();
+    assert!((drawn("width") / drawn("height") - 560.0 / 380.0).abs() < 1e-9);
+    let cranker = app.get("/rigs/1/shelf?q=cattail&open=battery-29").await;
+    assert!(cranker.text(".opened-check").contains("neither Ah nor reserve minutes"));
+}

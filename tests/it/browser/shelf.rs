@@ -1,0 +1,164 @@
+//! Stories of the Shelf.
+
+use super::driver::in_a_browser;
+use crate::program::Program;
+use std::fmt::Write as _;
+use thirtyfour::prelude::*;
+
+/// A label typed by keyboard: its kind first, then what it says; a doubt is seen, mended, and the lane
+/// on the Board says what was changed.
+#[test]
+fn a_label_is_typed_doubted_mended_and_picked() {
+    in_a_browser(async |b| {
+        let app = Program::demo();
+        b.web.goto(&format!("{}rigs/1/board", app.address)).await.unwrap();
+        b.keys("3").await;
+        b.until("document.querySelector('.facts')?.textContent.startsWith('42 batteries')").await;
+        b.is_accessible("the shelf").await;
+        b.keys("n").await;
+        b.find("#panel-kinds").await;
+        b.is_accessible("the kinds").await;
+        b.click("#panel-kinds .kinds a").await;
+        b.until("document.querySelector('#panel-new h2').textContent === 'LFP, prismatic cells'")
+            .await;
+        assert_eq!(b.value("document.querySelectorAll('#new-cranking').length").await, 0);
+        for (field, text) in [
+            ("name", "Grebe 12-100"),
+            ("volts", "12.8"),
+            ("ah", "100"),
+            ("energy", "1800"),
+            ("continuous", "100"),
+            ("mass", "25 lb"),
+            ("price", "299"),
+        ] {
+            b.fill(&format!("#new-{field}"), text).await;
+        }
+        b.choose("#new-class", "31").await;
+        // A reload loses nothing of it.
+        b.web.refresh().await.unwrap();
+        b.until("document.querySelector('#new-energy').value === '1800'").await;
+        b.fill("#new-energy", "x").await;
+        b.click("#panel-new .button-main").await;
+        b.until("document.querySelector('#new-energy-problem')").await;
+        b.fill("#new-energy", "1800").await;
+        b.click("#panel-new .button-main").await;
+        b.until("document.querySelector('.opened-check .doubt')").await;
+        let doubt = b.text(".opened-check .doubt").await;
+        assert!(doubt.starts_with("Cannot be: 12.8 V x 100 Ah is 1280 Wh"), "{doubt}");
+        b.is_accessible("an opened battery").await;
+        b.click("#replace-energy_sum").await;
+        b.until("document.querySelector('.opened .corrected')").await;
+        // The picture of its place aboard, and the pick.
+        assert!(b.text(".opened .fit-says").await.starts_with("All 2 go in: Bow box"));
+        b.click(".opened .button-main").await;
+        b.until("document.querySelector('#notice').textContent.includes('2 in series for 24 V')")
+            .await;
+        b.keys("4").await;
+        b.until("document.querySelector('.lane h3')?.textContent.includes('Grebe 12-100')").await;
+        let notes = b.text(".lane .notes").await;
+        assert!(notes.contains("the label says 1800 Wh, reckoned with 1280 Wh"), "{notes}");
+    });
+}
+
+/// At the ramp: a shop's text pasted on the phone, looked through, kept and picked with a thumb.
+#[test]
+fn a_label_is_pasted_on_a_phone() {
+    in_a_browser(async |b| {
+        let app = Program::demo();
+        b.size(390, 844, true).await;
+        b.web.goto(&format!("{}rigs/1/shelf", app.address)).await.unwrap();
+        b.click("#open-paste").await;
+        b.fill(
+            "#paste-text",
+            "Smew 24-60 LiFePO4\n25.6V 60Ah 1536Wh\nContinuous discharge: 60 A\nWeight 29 lbs\n$489\nLot 7",
+        )
+        .await;
+        b.click("#panel-paste .button").await;
+        b.until("document.querySelector('.understood')").await;
+        b.is_accessible("a pasted text understood").await;
+        let understood = b.text(".understood").await;
+        assert!(understood.contains("60 Ah") && understood.contains("Lot 7"), "{understood}");
+        let wide = b.value("document.documentElement.scrollWidth").await;
+        assert_eq!(wide, 390, "nothing hangs over the edge");
+        b.click("#panel-new .button-main").await;
+        b.until("document.querySelector('.opened .plausible')").await;
+        b.click(".opened .button-main").await;
+        b.until("document.querySelector('#notice').textContent.includes('1 in series for 24 V')")
+            .await;
+        assert_eq!(b.value("document.documentElement.scrollWidth").await, 390);
+        b.click("#notice .link-button").await;
+        b.until("document.querySelector('#notice').textContent.includes('Taken back')").await;
+        b.click("#open-fit").await;
+        b.until("document.querySelectorAll('.fit').length === 11").await;
+        let says = b
+            .value("[...document.querySelectorAll('.fit-words')].map(w => w.textContent).join()")
+            .await;
+        assert!(says.as_str().unwrap().contains("mm short"), "{says}");
+        assert_eq!(b.value("document.documentElement.scrollWidth").await, 390);
+    });
+}
+
+/// Searched and walked by keyboard alone; filters act at once and stand in the address.
+#[test]
+fn the_shelf_is_searched_and_walked_by_keyboard() {
+    in_a_browser(async |b| {
+        let app = Program::demo();
+        b.web.goto(&format!("{}rigs/1/shelf", app.address)).await.unwrap();
+        b.keys("/").await;
+        b.keys("quarry").await;
+        b.until("document.querySelectorAll('article').length === 2").await;
+        b.until("location.search === '?q=quarry'").await;
+        assert_eq!(b.value("document.activeElement.id").await, "shelf-search");
+        b.keys(Key::Tab + "").await;
+        b.keys("j").await;
+        b.keys("j").await;
+        b.keys(Key::Enter + "").await;
+        b.until("document.querySelector('.opened')?.getAttribute('aria-label') === 'Quarry AGM 31, opened'").await;
+        b.choose("#by-mass", "measured").await;
+        b.until("document.querySelector('.shelf-figs sup')?.textContent.includes('measured')")
+            .await;
+        b.choose("#facet-label", "doubtful").await;
+        b.until("document.querySelector('.shelf .empty')").await;
+        b.web.goto(&format!("{}rigs/1/shelf?label=doubtful", app.address)).await.unwrap();
+        b.choose("#facet-by", "usable").await;
+        b.until("location.search === '?label=doubtful&by=usable'").await;
+    });
+}
+
+/// A hundred thousand batteries: called off on the way, then looked at, taken, and taken back as one.
+#[test]
+fn a_file_of_a_hundred_thousand_batteries_is_taken_with_progress() {
+    const ROWS: usize = 100_000;
+    in_a_browser(async |b| {
+        let app = Program::demo();
+        let folder = tempfile::tempdir().unwrap();
+        let mut text = "name,chemistry,nominal_voltage_v,capacity_ah,mass_kg,price\n".to_owned();
+        for n in 0..ROWS {
+            let ah = 50 + n % 150;
+            let _ = writeln!(text, "Widgeon {n},lfp,12.8,{ah},{}.5,{}", ah / 9, ah * 3);
+        }
+        let file = folder.path().join("widgeons.csv");
+        std::fs::write(&file, text).unwrap();
+        b.web.goto(&format!("{}rigs/1/shelf?open=files", app.address)).await.unwrap();
+        b.find("#shelf-file").await.send_keys(file.to_str().unwrap()).await.unwrap();
+        b.click("#form-shelf-file .button").await;
+        b.until("document.querySelector('.file-state progress')").await;
+        b.until("Number(document.querySelector('.file-state progress')?.value) > 0").await;
+        b.click("#cancel-file").await;
+        b.until("document.querySelector('#notice').textContent.includes('Called off')").await;
+        b.find("#shelf-file").await.send_keys(file.to_str().unwrap()).await.unwrap();
+        b.click("#form-shelf-file .button").await;
+        b.until_long("document.querySelector('.file-state dd')?.textContent === '100000'").await;
+        b.click("#take-file").await;
+        b.until("document.querySelector('.file-state progress')").await;
+        b.until_long("document.querySelector('.file-sum')?.textContent.startsWith('Taken from')")
+            .await;
+        b.click("#panel-files [data-key=close]").await;
+        b.until("document.querySelector('.facts').textContent.startsWith('100042 batteries')")
+            .await;
+        assert_eq!(b.value("document.querySelectorAll('article').length").await, 30);
+        b.keys("u").await;
+        b.until_long("document.querySelector('.facts').textContent.startsWith('42 batteries')")
+            .await;
+    });
+}
