@@ -22,10 +22,12 @@
     fillAll() { document.querySelectorAll("form[data-draft]").forEach((form) => this.fill(form)); },
   };
 
-  document.addEventListener("input", (event) => {
-    const form = event.target.closest("form[data-draft]");
-    if (form) drafts.keep(form);
-  });
+  for (const kind of ["input", "change"]) {
+    document.addEventListener(kind, (event) => {
+      const form = event.target.closest("form[data-draft]");
+      if (form) drafts.keep(form);
+    });
+  }
 
   const done = (event) => {
     const ctx = event.detail?.ctx ?? {};
@@ -246,6 +248,7 @@
     if (event.ctrlKey || event.metaKey || event.altKey || document.querySelector("dialog[open]")) return;
     const typing = event.target.closest?.("input, select, textarea");
     if (typing && event.key !== "Escape") return;
+    if (typing) typing.blur();
     if (nudge(event)) { event.preventDefault(); return; }
     if (/^[1-7]$/.test(event.key)) { press(`[data-tab="${event.key}"]`); return; }
     const act = Object.hasOwn(keys, event.key) ? keys[event.key] : null;

@@ -1,5 +1,6 @@
 //! One browser, and the few things people do in it.
 
+use futures_util::FutureExt;
 use std::io::{BufRead, BufReader};
 use std::path::Path;
 use std::process::{Child, Command, Stdio};
@@ -61,9 +62,16 @@ where
     let runtime = tokio::runtime::Builder::new_current_thread().enable_all().build().unwrap();
     runtime.block_on(async {
         let browser = std::sync::Arc::new(Browser::open().await);
-        story(browser.clone()).await;
-        browser.console_is_clean().await;
+        let told = async {
+            story(browser.clone()).await;
+            browser.console_is_clean().await;
+        };
+        // A story that fails must close its browser all the same: left open, it would never end.
+        let told = std::panic::AssertUnwindSafe(told).catch_unwind().await;
         browser.web.clone().quit().await.unwrap();
+        if let Err(panic) = told {
+            std::panic::resume_unwind(panic);
+        }
     });
 }
 
@@ -126,7 +134,14 @@ impl Browser {
     }
 
     pub(crate) async fn click(&self, css: &str) {
-        self.find(css).await.click().await.unwrap();
+        // A page that redraws itself may do so between finding and clicking.
+        for _ in 0..5 {
+            match self.find(css).await.click().await {
+                Err(e) if e.to_string().contains("stale element") => {}
+                done => return done.unwrap(),
+            }
+        }
+        panic!("{css}: redrawn again and again")
     }
 
     /// Empties a field and types into it, then leaves it, which saves.
@@ -144,7 +159,14 @@ impl Browser {
     }
 
     pub(crate) async fn keys(&self, keys: impl Into<TypingData>) {
-        self.web.active_element().await.unwrap().send_keys(keys).await.unwrap();
+        let keys: TypingData = keys.into();
+        for _ in 0..5 {
+            match self.web.active_element().await.unwrap().send_keys(keys.clone()).await {
+                Err(e) if e.to_string().contains("stale element") => {}
+                done => return done.unwrap(),
+            }
+        }
+        panic!("what has the focus is redrawn again and again")
     }
 
     /// Waits until a script expression is true.

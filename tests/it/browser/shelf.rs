@@ -11,15 +11,15 @@ use thirtyfour::prelude::*;
 fn a_label_is_typed_doubted_mended_and_picked() {
     in_a_browser(async |b| {
         let app = Program::demo();
-        b.web.goto(&format!("{}rigs/1/board", app.address)).await.unwrap();
+        b.web.goto(&format!("{}/rigs/1/board", app.address)).await.unwrap();
         b.keys("3").await;
-        b.until("document.querySelector('.facts')?.textContent.startsWith('42 batteries')").await;
+        b.until("document.querySelector('.facts')?.textContent?.startsWith('42 batteries')").await;
         b.is_accessible("the shelf").await;
         b.keys("n").await;
         b.find("#panel-kinds").await;
         b.is_accessible("the kinds").await;
         b.click("#panel-kinds .kinds a").await;
-        b.until("document.querySelector('#panel-new h2').textContent === 'LFP, prismatic cells'")
+        b.until("document.querySelector('#panel-new h2')?.textContent === 'LFP, prismatic cells'")
             .await;
         assert_eq!(b.value("document.querySelectorAll('#new-cranking').length").await, 0);
         for (field, text) in [
@@ -36,10 +36,12 @@ fn a_label_is_typed_doubted_mended_and_picked() {
         b.choose("#new-class", "31").await;
         // A reload loses nothing of it.
         b.web.refresh().await.unwrap();
-        b.until("document.querySelector('#new-energy').value === '1800'").await;
+        b.until("document.querySelector('#new-energy')?.value === '1800'").await;
+        assert_eq!(b.value("document.querySelector('#new-class').value").await, "31");
         b.fill("#new-energy", "x").await;
         b.click("#panel-new .button-main").await;
         b.until("document.querySelector('#new-energy-problem')").await;
+        assert_eq!(b.value("document.querySelector('#new-class').value").await, "31");
         b.fill("#new-energy", "1800").await;
         b.click("#panel-new .button-main").await;
         b.until("document.querySelector('.opened-check .doubt')").await;
@@ -49,12 +51,13 @@ fn a_label_is_typed_doubted_mended_and_picked() {
         b.click("#replace-energy_sum").await;
         b.until("document.querySelector('.opened .corrected')").await;
         // The picture of its place aboard, and the pick.
-        assert!(b.text(".opened .fit-says").await.starts_with("All 2 go in: Bow box"));
+        let fit = b.text(".opened .fit-says").await;
+        assert!(fit.starts_with("All 2 go in: Bow box"), "{fit}");
         b.click(".opened .button-main").await;
-        b.until("document.querySelector('#notice').textContent.includes('2 in series for 24 V')")
+        b.until("document.querySelector('#notice')?.textContent?.includes('2 in series for 24 V')")
             .await;
         b.keys("4").await;
-        b.until("document.querySelector('.lane h3')?.textContent.includes('Grebe 12-100')").await;
+        b.until("document.querySelector('.lane h3')?.textContent?.includes('Grebe 12-100')").await;
         let notes = b.text(".lane .notes").await;
         assert!(notes.contains("the label says 1800 Wh, reckoned with 1280 Wh"), "{notes}");
     });
@@ -66,7 +69,7 @@ fn a_label_is_pasted_on_a_phone() {
     in_a_browser(async |b| {
         let app = Program::demo();
         b.size(390, 844, true).await;
-        b.web.goto(&format!("{}rigs/1/shelf", app.address)).await.unwrap();
+        b.web.goto(&format!("{}/rigs/1/shelf", app.address)).await.unwrap();
         b.click("#open-paste").await;
         b.fill(
             "#paste-text",
@@ -83,11 +86,11 @@ fn a_label_is_pasted_on_a_phone() {
         b.click("#panel-new .button-main").await;
         b.until("document.querySelector('.opened .plausible')").await;
         b.click(".opened .button-main").await;
-        b.until("document.querySelector('#notice').textContent.includes('1 in series for 24 V')")
+        b.until("document.querySelector('#notice')?.textContent?.includes('1 in series for 24 V')")
             .await;
         assert_eq!(b.value("document.documentElement.scrollWidth").await, 390);
         b.click("#notice .link-button").await;
-        b.until("document.querySelector('#notice').textContent.includes('Taken back')").await;
+        b.until("document.querySelector('#notice')?.textContent?.includes('Taken back')").await;
         b.click("#open-fit").await;
         b.until("document.querySelectorAll('.fit').length === 11").await;
         let says = b
@@ -103,23 +106,23 @@ fn a_label_is_pasted_on_a_phone() {
 fn the_shelf_is_searched_and_walked_by_keyboard() {
     in_a_browser(async |b| {
         let app = Program::demo();
-        b.web.goto(&format!("{}rigs/1/shelf", app.address)).await.unwrap();
+        b.web.goto(&format!("{}/rigs/1/shelf", app.address)).await.unwrap();
         b.keys("/").await;
         b.keys("quarry").await;
         b.until("document.querySelectorAll('article').length === 2").await;
         b.until("location.search === '?q=quarry'").await;
         assert_eq!(b.value("document.activeElement.id").await, "shelf-search");
-        b.keys(Key::Tab + "").await;
+        b.keys(Key::Escape + "").await;
         b.keys("j").await;
         b.keys("j").await;
         b.keys(Key::Enter + "").await;
         b.until("document.querySelector('.opened')?.getAttribute('aria-label') === 'Quarry AGM 31, opened'").await;
         b.choose("#by-mass", "measured").await;
-        b.until("document.querySelector('.shelf-figs sup')?.textContent.includes('measured')")
+        b.until("document.querySelector('.shelf-figs sup')?.textContent?.includes('measured')")
             .await;
         b.choose("#facet-label", "doubtful").await;
         b.until("document.querySelector('.shelf .empty')").await;
-        b.web.goto(&format!("{}rigs/1/shelf?label=doubtful", app.address)).await.unwrap();
+        b.web.goto(&format!("{}/rigs/1/shelf?label=doubtful", app.address)).await.unwrap();
         b.choose("#facet-by", "usable").await;
         b.until("location.search === '?label=doubtful&by=usable'").await;
     });
@@ -139,26 +142,32 @@ fn a_file_of_a_hundred_thousand_batteries_is_taken_with_progress() {
         }
         let file = folder.path().join("widgeons.csv");
         std::fs::write(&file, text).unwrap();
-        b.web.goto(&format!("{}rigs/1/shelf?open=files", app.address)).await.unwrap();
+        b.web.goto(&format!("{}/rigs/1/shelf?open=files", app.address)).await.unwrap();
         b.find("#shelf-file").await.send_keys(file.to_str().unwrap()).await.unwrap();
         b.click("#form-shelf-file .button").await;
-        b.until("document.querySelector('.file-state progress')").await;
+        b.until_long("document.querySelector('.file-state dd')?.textContent === '100000'").await;
+        b.click("#take-file").await;
         b.until("Number(document.querySelector('.file-state progress')?.value) > 0").await;
         b.click("#cancel-file").await;
-        b.until("document.querySelector('#notice').textContent.includes('Called off')").await;
+        b.until_long("document.querySelector('.file-state')?.textContent?.includes('Called off')")
+            .await;
+        b.click(".file-state .button").await;
+        b.until("location.search === '?open=files' && document.querySelector('#shelf-file')").await;
+        b.until_long("document.querySelector('.facts')?.textContent?.startsWith('42 batteries')")
+            .await;
         b.find("#shelf-file").await.send_keys(file.to_str().unwrap()).await.unwrap();
         b.click("#form-shelf-file .button").await;
         b.until_long("document.querySelector('.file-state dd')?.textContent === '100000'").await;
         b.click("#take-file").await;
         b.until("document.querySelector('.file-state progress')").await;
-        b.until_long("document.querySelector('.file-sum')?.textContent.startsWith('Taken from')")
+        b.until_long("document.querySelector('.file-sum')?.textContent?.startsWith('Taken from')")
             .await;
         b.click("#panel-files [data-key=close]").await;
-        b.until("document.querySelector('.facts').textContent.startsWith('100042 batteries')")
+        b.until("document.querySelector('.facts')?.textContent?.startsWith('100042 batteries')")
             .await;
         assert_eq!(b.value("document.querySelectorAll('article').length").await, 30);
         b.keys("u").await;
-        b.until_long("document.querySelector('.facts').textContent.startsWith('42 batteries')")
+        b.until_long("document.querySelector('.facts')?.textContent?.startsWith('42 batteries')")
             .await;
     });
 }

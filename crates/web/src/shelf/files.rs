@@ -1,7 +1,7 @@
 //! Shelves as files: sent, looked at, taken or called off; and written out.
 
+use super::Sheet;
 use super::view::{Open, ShelfView};
-use super::{Sheet, Shown};
 use crate::App;
 use crate::asked::Asked;
 use crate::error::PageError;
@@ -38,6 +38,8 @@ pub(super) enum Stage {
     Taking,
     /// What it did.
     Taken(Report),
+    /// Called off before it was taken.
+    Off,
     /// The database could not.
     Failed,
 }
@@ -106,10 +108,6 @@ impl Files {
         }
         held
     }
-
-    fn drop(&self, id: u64) {
-        self.held.lock().unwrap_or_else(PoisonError::into_inner).retain(|h| h.id != id);
-    }
 }
 
 /// Waits a little for work that may be long; it goes on by itself.
@@ -172,15 +170,9 @@ pub(super) async fn act(
         "take" => {}
         "cancel" => {
             held.progress.cancelled.store(true, Ordering::Relaxed);
-            asked.app.files.drop(id);
-            let said = Some("Called off: nothing of the file is on the shelf".to_owned());
-            let view = view.opening(Open::Files);
-            return super::draw(
-                &asked,
-                view,
-                Sheet { said: said.map(Shown::Plain), ..Sheet::default() },
-            )
-            .await;
+            if matches!(held.stage(), Stage::Looked(_)) {
+                held.set(Stage::Off);
+            }
         }
         _ => return Err(PageError::NoSuchPage),
     }

@@ -87,6 +87,8 @@ pub(super) struct FileView {
     running: bool,
     taken: bool,
     failed: bool,
+    /// Nothing of it was kept, as was asked.
+    off: bool,
     report: Option<Report>,
 }
 
@@ -470,19 +472,22 @@ fn opened(
 fn file_view(held: &Held) -> FileView {
     let stage = held.stage();
     let running = matches!(stage, Stage::Looking | Stage::Taking);
-    let (taken, failed) = (matches!(stage, Stage::Taken(_)), matches!(stage, Stage::Failed));
+    let failed = matches!(stage, Stage::Failed);
+    let (taken, called_off) = (matches!(stage, Stage::Taken(_)), matches!(stage, Stage::Off));
     let report = match stage {
         Stage::Looked(report) | Stage::Taken(report) => Some(report),
-        Stage::Looking | Stage::Taking | Stage::Failed => None,
+        Stage::Looking | Stage::Taking | Stage::Off | Stage::Failed => None,
     };
+    let off = called_off || report.as_ref().is_some_and(|r| r.cancelled);
     FileView {
         id: held.id,
         name: held.name.clone(),
         percent: held.percent(),
         rows: held.rows(),
         running,
-        taken,
+        taken: taken && !off,
         failed,
-        report,
+        off,
+        report: report.filter(|_| !off),
     }
 }
