@@ -159,14 +159,7 @@ impl Browser {
     }
 
     pub(crate) async fn keys(&self, keys: impl Into<TypingData>) {
-        let keys: TypingData = keys.into();
-        for _ in 0..5 {
-            match self.web.active_element().await.unwrap().send_keys(keys.clone()).await {
-                Err(e) if e.to_string().contains("stale element") => {}
-                done => return done.unwrap(),
-            }
-        }
-        panic!("what has the focus is redrawn again and again")
+        self.web.active_element().await.unwrap().send_keys(keys).await.unwrap();
     }
 
     /// Waits until a script expression is true.

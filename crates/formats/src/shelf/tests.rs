@@ -266,3 +266,12 @@ fn any_text_is_read_without_harm() {
     let many = "12 V 100 Ah 5 kg\n".repeat(50_000);
     assert!(paste::read(&many).found.len() <= 3 * 400 + 1);
 }
+
+#[test]
+fn every_column_is_documented() {
+    let doc = include_str!("../../../../docs/formats/shelf.csv.md");
+    let header = String::from_utf8(table::header()).expect("text");
+    for column in header.trim_end().split(',') {
+        assert!(doc.contains(&format!("`{column}`")), "{column}");
+    }
+}
