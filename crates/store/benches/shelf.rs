@@ -127,5 +127,8 @@ fn main() {
         })
     };
     let (few, many) = (page(50), page(5_000));
-    println!("a page of 50 in {few:.2} ms, of 5,000 in {many:.2} ms: {:.2} (goal: at most 2)", many / few);
+    println!(
+        "a page of 50 in {few:.2} ms, of 5,000 in {many:.2} ms: {:.2} (goal: at most 2)",
+        many / few
+    );
 }

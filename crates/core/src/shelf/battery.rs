@@ -120,9 +120,9 @@ impl Battery {
     /// The system voltage one unit is sold for: 12 for a lead unit of 12 V and for LFP of 12.8 V. `None`
     /// for voltages that belong to no usual system. Common practice, no source. [V]
     pub fn system_volts(&self) -> Option<u32> {
-        let volts = self.nominal_voltage.value();
-        let near = |system: &u32| (0.95..=1.25).contains(&(volts / f64::from(*system)));
-        Self::SYSTEMS.into_iter().find(near)
+        let times = |system: &u32| self.nominal_voltage.value() / f64::from(*system);
+        let near = Self::SYSTEMS.into_iter().filter(|s| (0.95..=1.25).contains(&times(s)));
+        near.min_by(|a, b| times(a).ln().abs().total_cmp(&times(b).ln().abs()))
     }
 
     /// Systems that units are sold for. [V]

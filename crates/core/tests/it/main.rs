@@ -1,6 +1,7 @@
 //! The core against laws, published figures, fine steps and porous-electrode simulations.
 #![allow(clippy::unwrap_used, clippy::print_stdout, clippy::float_cmp)]
 
+mod doubts;
 mod fine_step;
 mod label;
 mod laws;
@@ -8,3 +9,4 @@ mod outing;
 mod published;
 mod reference;
 mod shelf;
+mod stow;

@@ -1,0 +1,137 @@
+//! Laws of setting batteries out in a bay, on any sizes.
+
+use lake_hour_core::pack::stow::{self, ABOVE, AIR, Refusal};
+use lake_hour_core::rig::{Bay, Whereabouts};
+use lake_hour_core::shelf::{Battery, Chemistry, Rating, Size};
+use lake_hour_core::units::{AmpHours, Hours, Kilograms, Millimetres, Volts};
+use proptest::prelude::*;
+
+fn bay([length, width, height]: [f64; 3], upright_only: bool) -> Bay {
+    let mm = Millimetres::of;
+    Bay {
+        name: "Bow box".to_owned(),
+        whereabouts: Whereabouts::Bow,
+        length: mm(length),
+        width: mm(width),
+        height: mm(height),
+        mass_limit: None,
+        sealed: false,
+        upright_only,
+        position: 0.2,
+    }
+}
+
+fn unit([length, width, height]: [f64; 3]) -> Battery {
+    let mm = Millimetres::of;
+    let rating = Rating::Capacity { ah: AmpHours::of(100.0), over: Hours::of(20.0) };
+    let mut battery = Battery::new("Sedge", Chemistry::Agm, Volts::of(12.0), rating);
+    battery.size = Some(Size { length: mm(length), width: mm(width), height: mm(height) });
+    battery
+}
+
+fn sides(low: f64, high: f64) -> impl Strategy<Value = [f64; 3]> {
+    [low..high, low..high, low..high]
+}
+
+/// Adds to a bay's length, width or height.
+fn longer(room: [f64; 3], way: &str, by: f64) -> [f64; 3] {
+    let mut room = room;
+    room[["long", "wide", "high"].iter().position(|w| *w == way).expect("a way")] += by;
+    room
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(256))]
+
+    /// Every unit stands inside the bay with its clearances, and no two are closer than the air.
+    #[test]
+    fn units_stand_inside_and_apart(
+        room in sides(120.0, 900.0), side in sides(60.0, 400.0), upright in any::<bool>(), wanted in 1_u32..20,
+    ) {
+        let bay = bay(room, upright);
+        let stowed = stow::in_bay(&unit(side), &bay, wanted).expect("sizes are known");
+        prop_assert_eq!(stowed.spots.len() as u32, stowed.most.min(wanted));
+        prop_assert_eq!(stowed.refusal.is_some(), stowed.most < wanted);
+        let slack = 1e-6;
+        for (n, a) in stowed.spots.iter().enumerate() {
+            prop_assert!(a.along >= AIR - slack && a.across >= AIR - slack);
+            prop_assert!(a.along + a.extent[0] + AIR <= room[0] + slack);
+            prop_assert!(a.across + a.extent[1] + AIR <= room[1] + slack);
+            prop_assert!(a.extent[2] + ABOVE <= room[2] + slack);
+            // The same battery, whichever way round.
+            let (mut own, mut of) = (a.extent, side);
+            own.sort_by(f64::total_cmp);
+            of.sort_by(f64::total_cmp);
+            prop_assert_eq!(own, of);
+            if upright {
+                prop_assert!((a.extent[2] - side[2]).abs() < slack);
+            }
+            for b in &stowed.spots[n + 1..] {
+                let apart = |at: f64, wide: f64, other: f64, w: f64| {
+                    at + wide + AIR <= other + slack || other + w + AIR <= at + slack
+                };
+                prop_assert!(
+                    apart(a.along, a.extent[0], b.along, b.extent[0])
+                        || apart(a.across, a.extent[1], b.across, b.extent[1])
+                );
+            }
+        }
+    }
+
+    /// A roomier bay takes as many at least.
+    #[test]
+    fn more_room_takes_no_fewer(room in sides(120.0, 900.0), side in sides(60.0, 400.0), more in sides(0.0, 300.0)) {
+        let of = |room| stow::in_bay(&unit(side), &bay(room, true), 64).expect("known").most;
+        let roomier = [room[0] + more[0], room[1] + more[1], room[2] + more[2]];
+        prop_assert!(of(roomier) >= of(room));
+    }
+
+    /// The millimetres of a refusal are the ones that are missing: with them there is room, or what is
+    /// missing next is told in its turn; with half a millimetre less there is none.
+    #[test]
+    fn a_refusal_tells_the_millimetres_that_are_missing(room in sides(150.0, 500.0), side in sides(160.0, 400.0)) {
+        let mut room = room;
+        let mut told = Vec::new();
+        for _ in 0..12 {
+            let stowed = stow::in_bay(&unit(side), &bay(room, true), 1).expect("known");
+            let Some(Refusal::Short { way, needs, has, .. }) = stowed.refusal else { break };
+            prop_assert!(needs > has);
+            let less = longer(room, way, needs - has - 0.5);
+            prop_assert_eq!(stow::in_bay(&unit(side), &bay(less, true), 1).expect("known").most, 0);
+            room = longer(room, way, needs - has);
+            told.push(way);
+        }
+        prop_assert_eq!(stow::in_bay(&unit(side), &bay(room, true), 1).expect("known").most >= 1, true, "{:?}", told);
+    }
+}
+
+#[test]
+fn a_bay_that_bears_less_than_it_holds_says_so() {
+    let mut bay = bay([700.0, 400.0, 300.0], true);
+    bay.mass_limit = Some(Kilograms::of(65.0));
+    let mut heavy = unit([330.0, 173.0, 240.0]);
+    heavy.mass = Some(Kilograms::of(31.8));
+    let stowed = stow::in_bay(&heavy, &bay, 4).unwrap();
+    assert_eq!(stowed.most, 2);
+    let says = stowed.refusal.unwrap().to_string();
+    assert_eq!(says, "3 weigh 210 lb (95 kg), the bay carries 143 lb (65 kg)");
+    bay.mass_limit = None;
+    assert_eq!(stow::in_bay(&heavy, &bay, 4).unwrap().most, 4);
+}
+
+#[test]
+fn a_flooded_battery_stays_out_of_a_closed_off_bay_and_stands_upright() {
+    let mut battery = unit([260.0, 173.0, 225.0]);
+    battery.chemistry = Chemistry::Flooded;
+    let mut closed = bay([700.0, 400.0, 300.0], false);
+    closed.sealed = true;
+    let stowed = stow::in_bay(&battery, &closed, 1).unwrap();
+    assert_eq!((stowed.most, stowed.refusal), (0, Some(Refusal::Gasses)));
+    // 225 mm and 20 above do not go under 240 mm; lying down a sealed one would.
+    let low = bay([700.0, 400.0, 240.0], false);
+    assert_eq!(stow::in_bay(&battery, &low, 1).unwrap().most, 0);
+    battery.chemistry = Chemistry::Agm;
+    assert!(stow::in_bay(&battery, &low, 1).unwrap().most > 0);
+    battery.size = None;
+    assert_eq!(stow::in_bay(&battery, &low, 1), None);
+}
