@@ -40,6 +40,16 @@ pub(crate) struct Checker {
     unreported: usize,
 }
 
+/// A field of a document by the place it stands in. Made into text only when there is something to tell.
+#[derive(Clone, Copy)]
+pub(crate) struct At<'a>(pub(crate) &'a str, pub(crate) &'a str);
+
+impl From<At<'_>> for String {
+    fn from(At(place, field): At<'_>) -> Self {
+        if place.is_empty() { field.to_owned() } else { format!("{place}.{field}") }
+    }
+}
+
 impl Checker {
     pub(crate) fn fault(&mut self, at: impl Into<String>, says: impl std::fmt::Display) {
         if self.faults.len() < MOST_REPORTED {

@@ -35,6 +35,7 @@ pub struct Store {
     writer: tokio_rusqlite::Connection,
     readers: Arc<[tokio_rusqlite::Connection]>,
     next_reader: Arc<AtomicUsize>,
+    shelf: Arc<shelf::Known>,
     /// Held for as long as the store is in use, so that no second program writes.
     _lock: Arc<std::fs::File>,
 }
@@ -59,6 +60,7 @@ impl Store {
             writer: tokio_rusqlite::Connection::from(writer),
             readers: readers.into(),
             next_reader: Arc::default(),
+            shelf: Arc::default(),
             _lock: Arc::new(lock),
         })
     }
@@ -142,7 +144,8 @@ impl Store {
         query: ShelfQuery,
         reckoned: impl Fn(&Candidate) -> Option<f64> + Send + 'static,
     ) -> Result<ShelfPage, StoreError> {
-        self.read(move |c| shelf::page(c, &query, reckoned)).await
+        let known = self.shelf.clone();
+        self.read(move |c| shelf::page(c, &known, &query, reckoned)).await
     }
 
     /// One battery of the shelf.
@@ -177,7 +180,7 @@ impl Store {
     /// # Errors
     /// [`StoreError::NotFound`] when what it names is gone, [`StoreError::Taken`] when its name is.
     pub async fn change_shelf(&self, change: ShelfChange) -> Result<Kept, StoreError> {
-        self.write(move |t| {
+        self.write_shelf(move |t| {
             let (sentence, made) = shelf::change(t, &change)?;
             Ok(Kept { sentence, made })
         })
@@ -189,7 +192,7 @@ impl Store {
     /// # Errors
     /// [`StoreError`] when it cannot be written.
     pub async fn stock(&self, batteries: Vec<Candidate>) -> Result<(), StoreError> {
-        self.write(move |t| shelf::stock(t, &batteries)).await
+        self.write_shelf(move |t| shelf::stock(t, &batteries)).await
     }
 
     /// Takes the shelf's newest change back; says which, or `None` when there is none left.
@@ -197,7 +200,7 @@ impl Store {
     /// # Errors
     /// [`StoreError`] when it cannot be written.
     pub async fn undo_shelf(&self) -> Result<Option<String>, StoreError> {
-        self.write(|t| shelf::undo(t)).await
+        self.write_shelf(|t| shelf::undo(t)).await
     }
 
     /// Makes the shelf's change that was taken back last once more.
@@ -205,7 +208,7 @@ impl Store {
     /// # Errors
     /// [`StoreError`] when it cannot be written.
     pub async fn redo_shelf(&self) -> Result<Option<String>, StoreError> {
-        self.write(|t| shelf::redo(t)).await
+        self.write_shelf(|t| shelf::redo(t)).await
     }
 
     /// Says what a file (CSV or JSON) would do to the shelf.
@@ -230,13 +233,18 @@ impl Store {
         file: std::fs::File,
         progress: Arc<Progress>,
     ) -> Result<Report, StoreError> {
-        self.write_if(
-            move |t| shelf::import(t, Some(t), &file, &progress),
-            |report| {
-                !report.cancelled && report.broken.is_none() && report.added + report.changed > 0
-            },
-        )
-        .await
+        let done = self
+            .write_if(
+                move |t| shelf::import(t, Some(t), &file, &progress),
+                |report| {
+                    !report.cancelled
+                        && report.broken.is_none()
+                        && report.added + report.changed > 0
+                },
+            )
+            .await;
+        self.shelf.forget();
+        done
     }
 
     /// Runs `job` in a transaction that is committed if it succeeds and rolled back if not.
@@ -245,6 +253,16 @@ impl Store {
         job: impl FnOnce(&Transaction<'_>) -> Result<T, StoreError> + Send + 'static,
     ) -> Result<T, StoreError> {
         self.write_if(job, |_| true).await
+    }
+
+    /// As [`write`](Self::write), when the job changes the shelf.
+    async fn write_shelf<T: Send + 'static>(
+        &self,
+        job: impl FnOnce(&Transaction<'_>) -> Result<T, StoreError> + Send + 'static,
+    ) -> Result<T, StoreError> {
+        let done = self.write(job).await;
+        self.shelf.forget();
+        done
     }
 
     /// As [`write`](Self::write), and rolled back too when `keep` says no to what came out.

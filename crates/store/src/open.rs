@@ -35,6 +35,7 @@ pub(crate) fn lock(path: &Path) -> Result<File, OpenError> {
 /// The one connection that writes, its file brought to this version.
 pub(crate) fn writer(path: &Path) -> Result<Connection, OpenError> {
     let mut connection = Connection::open(path).map_err(|e| refused(path, e))?;
+    // A file of a hundred thousand batteries is one transaction: 32 MB of cache hold its indexes.
     // FULL: what a page reports as saved survives a lost power line, not only a killed process.
     connection
         .execute_batch(
@@ -42,6 +43,7 @@ pub(crate) fn writer(path: &Path) -> Result<Connection, OpenError> {
              PRAGMA synchronous = FULL;
              PRAGMA foreign_keys = ON;
              PRAGMA busy_timeout = 5000;
+             PRAGMA cache_size = -32768;
              PRAGMA trusted_schema = OFF;",
         )
         .map_err(|e| refused(path, e))?;

@@ -1,6 +1,6 @@
 //! Packs and their batteries: the document, its check, its writing.
 
-use crate::fault::Checker;
+use crate::fault::{At, Checker};
 use lake_hour_core::allowed;
 use lake_hour_core::pack::{Pack, WeakUnit};
 use lake_hour_core::shelf::{
@@ -239,9 +239,8 @@ pub(super) fn check(c: &mut Checker, at: &str, doc: &PackDocument) -> Pack {
 }
 
 pub(crate) fn battery(c: &mut Checker, at: &str, doc: &BatteryDocument) -> Battery {
-    let field = |name: &str| format!("{at}.{name}");
     let chemistry = Chemistry::from_key(&doc.chemistry).unwrap_or_else(|| {
-        c.fault(field("chemistry"), "must be one of flooded, agm, gel, lfp, nmc");
+        c.fault(At(at, "chemistry"), "must be one of flooded, agm, gel, lfp, nmc");
         Chemistry::Agm
     });
     let ratings = ratings(c, at, doc, chemistry);
@@ -249,7 +248,7 @@ pub(crate) fn battery(c: &mut Checker, at: &str, doc: &BatteryDocument) -> Batte
         c.fault(at, "give capacity_ah, reserve_minutes_25a or a rating");
     }
     let mut optional =
-        |name: &str, value, allowed: &allowed::Allowed| c.optional(field(name), value, allowed);
+        |name: &str, value, allowed: &allowed::Allowed| c.optional(At(at, name), value, allowed);
     let sides = [
         optional("length_mm", doc.length_mm, &allowed::BATTERY_SIDE),
         optional("width_mm", doc.width_mm, &allowed::BATTERY_SIDE),
@@ -294,21 +293,21 @@ pub(crate) fn battery(c: &mut Checker, at: &str, doc: &BatteryDocument) -> Batte
     };
     let (origins, corrected) = (origins(c, at, &doc.origins), corrected(c, at, &doc.corrected));
     let nominal =
-        c.number(field("nominal_voltage_v"), doc.nominal_voltage_v, &allowed::UNIT_VOLTAGE);
+        c.number(At(at, "nominal_voltage_v"), doc.nominal_voltage_v, &allowed::UNIT_VOLTAGE);
     if let Some(v) = doc.low_voltage_cutoff_v
         && v >= nominal
     {
-        c.fault(field("low_voltage_cutoff_v"), format!("must be below the nominal {nominal} V"));
+        c.fault(At(at, "low_voltage_cutoff_v"), format!("must be below the nominal {nominal} V"));
     }
-    c.at_most(&field("cycles"), doc.cycles.len(), allowed::MOST_POINTS);
+    c.at_most(&String::from(At(at, "cycles")), doc.cycles.len(), allowed::MOST_POINTS);
     let cycles =
         doc.cycles.iter().take(allowed::MOST_POINTS).enumerate().map(|(n, p)| CyclePoint {
-            depth: c.number(field(&format!("cycles[{n}].depth")), p.depth, &allowed::DEPTH),
-            cycles: c.number(field(&format!("cycles[{n}].cycles")), p.cycles, &allowed::CYCLES),
+            depth: c.number(At(at, &format!("cycles[{n}].depth")), p.depth, &allowed::DEPTH),
+            cycles: c.number(At(at, &format!("cycles[{n}].cycles")), p.cycles, &allowed::CYCLES),
         });
     let cycles = cycles.collect();
     let name = match &doc.name {
-        Some(name) => c.name(field("name"), name),
+        Some(name) => c.name(At(at, "name"), name),
         None => format!("{} {nominal} V", chemistry.name()),
     };
     Battery { name, nominal_voltage: Volts::of(nominal), cycles, origins, corrected, ..battery }

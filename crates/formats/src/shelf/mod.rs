@@ -6,7 +6,7 @@ pub mod table;
 #[cfg(test)]
 mod tests;
 
-use crate::fault::{Checker, Faults};
+use crate::fault::{At, Checker, Faults};
 use crate::plan::pack::{battery, battery_document};
 use crate::plan::{self, BatteryDocument};
 use lake_hour_core::allowed;
@@ -147,7 +147,7 @@ pub fn as_far(doc: &CandidateDocument) -> Candidate {
 
 fn one_of<T>(
     c: &mut Checker,
-    at: String,
+    at: At<'_>,
     key: Option<&str>,
     read: impl Fn(&str) -> Option<T>,
     offered: &str,
@@ -161,25 +161,28 @@ fn one_of<T>(
 }
 
 pub(crate) fn check(c: &mut Checker, at: &str, doc: &CandidateDocument) -> Candidate {
-    let field = |name: &str| if at.is_empty() { name.to_owned() } else { format!("{at}.{name}") };
-    let unit = battery(c, &field("battery"), &doc.battery);
+    let unit = if at.is_empty() {
+        battery(c, "battery", &doc.battery)
+    } else {
+        battery(c, &String::from(At(at, "battery")), &doc.battery)
+    };
     let build = one_of(
         c,
-        field("build"),
+        At(at, "build"),
         doc.build.as_deref(),
         Build::from_key,
         "prismatic, cylindrical, spiral, semi_solid",
     );
     let purpose = one_of(
         c,
-        field("purpose"),
+        At(at, "purpose"),
         doc.purpose.as_deref(),
         Purpose::from_key,
         "deep_cycle, dual_purpose, starting",
     );
     let size_class = one_of(
         c,
-        field("size_class"),
+        At(at, "size_class"),
         doc.size_class.as_deref(),
         SizeClass::from_name,
         "U1, 22NF, 24, 27, 31, 34, 4D, 8D, GC2, GC2H, GC8, GC12",
@@ -188,15 +191,15 @@ pub(crate) fn check(c: &mut Checker, at: &str, doc: &CandidateDocument) -> Candi
     for key in doc.accepted.iter().take(allowed::MOST_POINTS) {
         match DoubtKind::from_key(key) {
             Some(kind) => drop(accepted.insert(kind)),
-            None => c.fault(field("accepted"), "names a doubt there is not"),
+            None => c.fault(At(at, "accepted"), "names a doubt there is not"),
         }
     }
     let words = |c: &mut Checker, name: &str, text: Option<&String>| {
-        text.map(|text| c.name(field(name), text))
+        text.map(|text| c.name(At(at, name), text))
     };
     let ingress = words(c, "ingress", doc.ingress.as_ref());
     let terminals = words(c, "terminals", doc.terminals.as_ref());
-    let mut number = |name: &str, value: Option<f64>, range| c.optional(field(name), value, range);
+    let mut number = |name: &str, value: Option<f64>, range| c.optional(At(at, name), value, range);
     Candidate {
         battery: unit,
         build,
@@ -224,7 +227,7 @@ pub(crate) fn check(c: &mut Checker, at: &str, doc: &CandidateDocument) -> Candi
             doc.self_discharge_month,
             &allowed::SELF_DISCHARGE,
         ),
-        max_series: doc.max_series.map(|n| c.count(field("max_series"), n, &allowed::SERIES)),
+        max_series: doc.max_series.map(|n| c.count(At(at, "max_series"), n, &allowed::SERIES)),
         accepted,
         hidden: doc.hidden,
     }

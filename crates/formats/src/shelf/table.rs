@@ -106,6 +106,53 @@ impl<R: Read> Read for Metered<R> {
     }
 }
 
+/// The columns that a file has, in its order; `None` where nothing is known by a name.
+#[derive(Clone)]
+pub struct Columns(Vec<Option<&'static Column>>);
+
+impl Columns {
+    /// A battery of the file over the one of its name on the shelf: of what the file has no column for,
+    /// nothing is lost.
+    ///
+    /// # Errors
+    /// What the two do not make a battery with.
+    pub fn over(
+        &self,
+        line: u64,
+        before: &Candidate,
+        row: Candidate,
+    ) -> Result<Candidate, Vec<CellFault>> {
+        let has = |column: &Column| self.0.iter().flatten().any(|c| c.name == column.name);
+        if COLUMNS.iter().all(has) {
+            return Ok(row);
+        }
+        let (mut doc, mut new) = (write(before), write(&row));
+        named_ratings(&mut doc);
+        named_ratings(&mut new);
+        for column in self.0.iter().flatten() {
+            match column.holds {
+                Holds::Number(of, _) | Holds::Measure(of, _, _) => *of(&mut doc) = *of(&mut new),
+                Holds::Text(of) => *of(&mut doc) = of(&mut new).take(),
+                Holds::Flag(of) => *of(&mut doc) = *of(&mut new),
+                Holds::Own(get, set) => {
+                    let cell = get(&new);
+                    set(&mut doc, &cell).map_err(|says| {
+                        vec![CellFault { line, column: column.name.to_owned(), says }]
+                    })?;
+                }
+            }
+        }
+        let (candidate, faults) = settle(line, &doc, &[]);
+        if faults.is_empty() { Ok(candidate) } else { Err(faults) }
+    }
+}
+
+impl std::fmt::Debug for Columns {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_list().entries(self.0.iter().map(|c| c.map(|c| c.name))).finish()
+    }
+}
+
 /// A file's text, its first line put back before the rest.
 type Text<R> = Chain<Cursor<Vec<u8>>, BufReader<DecodeReaderBytes<R, Vec<u8>>>>;
 
@@ -117,7 +164,7 @@ pub struct Rows<R: Read> {
     last: Rc<Cell<Last>>,
     /// Whether lines end by CR LF, of which the reader leaves the LF for its next row.
     crlf: bool,
-    columns: Vec<Option<&'static Column>>,
+    columns: Columns,
     /// What is to be known of the file as a whole.
     pub remarks: Vec<String>,
     record: ByteRecord,
@@ -207,7 +254,17 @@ pub fn rows<R: Read>(file: R) -> Result<Rows<R>, TableError> {
             unknown.join(", ")
         ));
     }
-    Ok(Rows { reader, left, given, last, crlf, columns, remarks, record, ended: false })
+    Ok(Rows {
+        reader,
+        left,
+        given,
+        last,
+        crlf,
+        columns: Columns(columns),
+        remarks,
+        record,
+        ended: false,
+    })
 }
 
 fn trouble(e: &csv::Error, line: u64) -> TableError {
@@ -220,43 +277,14 @@ fn trouble(e: &csv::Error, line: u64) -> TableError {
 }
 
 impl<R: Read> Rows<R> {
+    /// The columns the file has.
+    pub fn columns(&self) -> &Columns {
+        &self.columns
+    }
+
     /// Bytes of text read so far.
     pub fn read_bytes(&self) -> u64 {
         self.given.get()
-    }
-
-    /// A battery of the file over the one of its name on the shelf: of what the file has no column for,
-    /// nothing is lost.
-    ///
-    /// # Errors
-    /// What the two do not make a battery with.
-    pub fn over(
-        &self,
-        line: u64,
-        before: &Candidate,
-        row: Candidate,
-    ) -> Result<Candidate, Vec<CellFault>> {
-        let has = |column: &Column| self.columns.iter().flatten().any(|c| c.name == column.name);
-        if COLUMNS.iter().all(has) {
-            return Ok(row);
-        }
-        let (mut doc, mut new) = (write(before), write(&row));
-        named_ratings(&mut doc);
-        named_ratings(&mut new);
-        for column in self.columns.iter().flatten() {
-            match column.holds {
-                Holds::Number(of, _) | Holds::Measure(of, _, _) => *of(&mut doc) = *of(&mut new),
-                Holds::Text(of) => *of(&mut doc) = of(&mut new).take(),
-                Holds::Flag(of) => *of(&mut doc) = *of(&mut new),
-                Holds::Own(get, set) => {
-                    let cell = get(&new);
-                    set(&mut doc, &cell)
-                        .map_err(|says| vec![self.fault(line, column.name, says)])?;
-                }
-            }
-        }
-        let (candidate, faults) = settle(line, &doc, &[]);
-        if faults.is_empty() { Ok(candidate) } else { Err(faults) }
     }
 
     /// The line on which the row just read began: where it ended, less the line ends inside it.
@@ -273,9 +301,9 @@ impl<R: Read> Rows<R> {
 
     fn understand(&self, line: u64) -> Row {
         let record = &self.record;
-        if record.len() != self.columns.len() {
+        if record.len() != self.columns.0.len() {
             let lines = record.iter().flatten().filter(|b| **b == b'\n').count();
-            let quote = if lines > 0 && record.len() < self.columns.len() {
+            let quote = if lines > 0 && record.len() < self.columns.0.len() {
                 " Perhaps a quote is opened and not closed."
             } else {
                 ""
@@ -283,13 +311,13 @@ impl<R: Read> Rows<R> {
             let says = format!(
                 "{} cells where the first line names {}.{quote}",
                 record.len(),
-                self.columns.len()
+                self.columns.0.len()
             );
             return Row::Faulty(vec![self.fault(line, "", says)]);
         }
         let mut doc = CandidateDocument::default();
         let (mut faults, mut turned) = (Vec::new(), Vec::new());
-        for (column, cell) in std::iter::zip(&self.columns, record) {
+        for (column, cell) in std::iter::zip(&self.columns.0, record) {
             let Some(column) = column else { continue };
             if cell.len() > LONGEST_CELL {
                 let says = format!("{} characters; at most {LONGEST_CELL} are read.", cell.len());

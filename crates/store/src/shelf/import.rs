@@ -4,12 +4,13 @@ use super::row::BatteryRow;
 use super::{count, history, named};
 use crate::error::StoreError;
 use lake_hour_core::shelf::Candidate;
-use lake_hour_formats::shelf::table::{self, CellFault, Row};
+use lake_hour_formats::shelf::table::{self, CellFault, Columns, Row};
 use lake_hour_formats::shelf::{self, MOST_BATTERIES};
 use rusqlite::{Connection, Transaction};
 use std::collections::HashMap;
 use std::io::{BufReader, Read, Seek, SeekFrom};
 use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
+use std::sync::mpsc::{Receiver, SyncSender};
 
 /// Faults, remarks and names that are told; the others are counted.
 const MOST_TOLD: usize = 100;
@@ -76,6 +77,60 @@ impl Report {
     }
 }
 
+/// A row as it was understood, and what the shelf keeps of it if it is new.
+struct Ready {
+    row: Row,
+    stored: Option<BatteryRow>,
+}
+
+/// What the reading thread hands over.
+enum Piece {
+    Opened(Columns, Vec<String>),
+    Rows(Vec<Ready>),
+    Broken(String),
+}
+
+/// Rows handed over at once.
+const AT_ONCE: usize = 200;
+
+/// Reads a CSV and hands over what it understood, piece by piece, until nobody listens.
+fn understand(file: impl Read, writes: bool, progress: &Progress, send: &SyncSender<Piece>) {
+    let mut rows = match table::rows(file) {
+        Ok(rows) => rows,
+        Err(e) => return drop(send.send(Piece::Broken(e.to_string()))),
+    };
+    let opened = Piece::Opened(rows.columns().clone(), std::mem::take(&mut rows.remarks));
+    if send.send(opened).is_err() {
+        return;
+    }
+    let mut ready = Vec::with_capacity(AT_ONCE);
+    let mut broken = None;
+    while let Some(row) = rows.next() {
+        progress.read.store(rows.read_bytes(), Ordering::Relaxed);
+        let row = match row {
+            Ok(row) => row,
+            Err(e) => {
+                broken = Some(Piece::Broken(e.to_string()));
+                break;
+            }
+        };
+        let stored = match &row {
+            Row::Battery { candidate, .. } if writes => Some(BatteryRow::of(0, candidate)),
+            _ => None,
+        };
+        ready.push(Ready { row, stored });
+        if ready.len() == AT_ONCE {
+            let full = std::mem::replace(&mut ready, Vec::with_capacity(AT_ONCE));
+            if send.send(Piece::Rows(full)).is_err() {
+                return;
+            }
+        }
+    }
+    // Who called it off does not listen any more.
+    let _ = send.send(Piece::Rows(ready));
+    let _ = broken.map(|broken| send.send(broken));
+}
+
 /// Where batteries go: only compared with the shelf, or put on it.
 struct Into<'a> {
     c: &'a Connection,
@@ -90,18 +145,14 @@ struct Into<'a> {
 }
 
 impl Into<'_> {
-    /// Takes one row; `over` lays it over the battery of its name. False to stop.
-    fn take(
-        &mut self,
-        row: Row,
-        over: impl FnOnce(u64, &Candidate, Candidate) -> Result<Candidate, Vec<CellFault>>,
-    ) -> Result<bool, StoreError> {
+    /// Takes one row; `columns` are those that its file has, `None` for all. False to stop.
+    fn take(&mut self, ready: Ready, columns: Option<&Columns>) -> Result<bool, StoreError> {
         if self.progress.cancelled.load(Ordering::Relaxed) {
             self.report.cancelled = true;
             return Ok(false);
         }
         self.progress.rows.fetch_add(1, Ordering::Relaxed);
-        let (line, candidate) = match row {
+        let (line, candidate) = match ready.row {
             Row::Faulty(faults) => {
                 self.report.fault(faults);
                 return Ok(true);
@@ -117,7 +168,7 @@ impl Into<'_> {
             self.report.fault(vec![CellFault { line, column: "name".to_owned(), says }]);
             return Ok(true);
         }
-        self.one(line, *candidate, over)?;
+        self.one(line, *candidate, ready.stored, columns)?;
         if self.before + self.report.added > MOST_BATTERIES {
             self.report.broken =
                 Some(format!("More than {MOST_BATTERIES} batteries do not fit on the shelf."));
@@ -130,7 +181,8 @@ impl Into<'_> {
         &mut self,
         line: u64,
         candidate: Candidate,
-        over: impl FnOnce(u64, &Candidate, Candidate) -> Result<Candidate, Vec<CellFault>>,
+        stored: Option<BatteryRow>,
+        columns: Option<&Columns>,
     ) -> Result<(), StoreError> {
         let name = &candidate.battery.name;
         let known = if self.before > 0 { named(self.c, name)? } else { None };
@@ -140,13 +192,17 @@ impl Into<'_> {
                 self.report.new.push(name.clone());
             }
             if let Some((t, _)) = self.writes {
-                BatteryRow::of(0, &candidate).put(t)?;
+                stored.unwrap_or_else(|| BatteryRow::of(0, &candidate)).put(t)?;
             }
             return Ok(());
         };
         let before = BatteryRow::find(self.c, id)?;
         let known = before.candidate()?;
-        let candidate = match over(line, &known, candidate) {
+        let laid = match columns {
+            Some(columns) => columns.over(line, &known, candidate),
+            None => Ok(candidate),
+        };
+        let candidate = match laid {
             Ok(candidate) => candidate,
             Err(faults) => {
                 self.report.fault(faults);
@@ -169,27 +225,34 @@ impl Into<'_> {
         Ok(())
     }
 
-    fn csv(&mut self, file: impl Read) -> Result<(), StoreError> {
-        let mut rows = match table::rows(file) {
-            Ok(rows) => rows,
-            Err(e) => {
-                self.report.broken = Some(e.to_string());
-                return Ok(());
-            }
-        };
-        self.report.remarks = std::mem::take(&mut rows.remarks);
-        while let Some(row) = rows.next() {
-            self.progress.read.store(rows.read_bytes(), Ordering::Relaxed);
-            match row {
-                Ok(row) => {
-                    if !self.take(row, |line, before, row| rows.over(line, before, row))? {
-                        break;
+    /// Reads in one thread while the rows before go to the shelf in this one.
+    fn csv(&mut self, file: impl Read + Send) -> Result<(), StoreError> {
+        let (send, pieces) = std::sync::mpsc::sync_channel(4);
+        let progress = self.progress;
+        let writes = self.writes.is_some();
+        std::thread::scope(|scope| {
+            scope.spawn(move || understand(file, writes, progress, &send));
+            // When this ends early, the other thread finds nobody who listens, and ends too.
+            self.listen(pieces)
+        })
+    }
+
+    fn listen(&mut self, pieces: Receiver<Piece>) -> Result<(), StoreError> {
+        let mut columns = None;
+        for piece in pieces {
+            match piece {
+                Piece::Opened(of, remarks) => {
+                    columns = Some(of);
+                    self.report.remarks = remarks;
+                }
+                Piece::Rows(rows) => {
+                    for ready in rows {
+                        if !self.take(ready, columns.as_ref())? {
+                            return Ok(());
+                        }
                     }
                 }
-                Err(e) => {
-                    self.report.broken = Some(e.to_string());
-                    break;
-                }
+                Piece::Broken(why) => self.report.broken = Some(why),
             }
         }
         Ok(())
@@ -212,7 +275,7 @@ impl Into<'_> {
         };
         for (candidate, n) in all.into_iter().zip(1..) {
             let row = Row::Battery { line: n, candidate: Box::new(candidate), turned: Vec::new() };
-            if !self.take(row, |_, _, row| Ok(row))? {
+            if !self.take(Ready { row, stored: None }, None)? {
                 break;
             }
         }

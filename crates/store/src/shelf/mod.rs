@@ -10,7 +10,7 @@ pub use query::{Order, ShelfPage, ShelfQuery, Shelved};
 
 pub(crate) use history::{redo, undo};
 pub(crate) use import::run as import;
-pub(crate) use query::page;
+pub(crate) use query::{Known, page};
 
 use crate::error::StoreError;
 use lake_hour_core::allowed;

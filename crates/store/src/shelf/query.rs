@@ -5,6 +5,8 @@ use crate::error::StoreError;
 use lake_hour_core::shelf::{Candidate, Chemistry, Rest, SizeClass};
 use rusqlite::types::Value;
 use rusqlite::{Connection, OptionalExtension, params_from_iter};
+use std::sync::atomic::{AtomicU64, Ordering};
+use std::sync::{Mutex, PoisonError};
 
 /// In which order.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
@@ -207,8 +209,57 @@ fn middle(c: &Connection, lead: bool, column: &'static str) -> Result<Option<f64
     Ok(middle.query_row((lead, count / 2), |r| r.get(0)).optional()?)
 }
 
+/// What is known of the shelf as a whole.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Overview {
+    lead: Rest,
+    lithium: Rest,
+    shown: usize,
+    hidden: usize,
+}
+
+impl Overview {
+    fn of(c: &Connection) -> Result<Self, StoreError> {
+        let count = |hidden: bool| -> Result<usize, StoreError> {
+            let mut count = c.prepare_cached("SELECT count(*) FROM battery WHERE hidden = ?1")?;
+            Ok(count.query_row([hidden], |r| r.get::<_, i64>(0))? as usize)
+        };
+        Ok(Self {
+            lead: rest(c, true)?,
+            lithium: rest(c, false)?,
+            shown: count(false)?,
+            hidden: count(true)?,
+        })
+    }
+}
+
+/// The overview that was last worked out, for as long as the shelf is not changed.
+#[derive(Debug, Default)]
+pub(crate) struct Known {
+    changes: AtomicU64,
+    last: Mutex<Option<(u64, Overview)>>,
+}
+
+impl Known {
+    /// The shelf may have changed: called when the change is on the disk.
+    pub(crate) fn forget(&self) {
+        self.changes.fetch_add(1, Ordering::SeqCst);
+    }
+
+    fn overview(&self, changes: u64, c: &Connection) -> Result<Overview, StoreError> {
+        let last = || self.last.lock().unwrap_or_else(PoisonError::into_inner);
+        let known = *last();
+        if let Some((_, overview)) = known.filter(|(of, _)| *of == changes) {
+            return Ok(overview);
+        }
+        let overview = Overview::of(c)?;
+        *last() = Some((changes, overview));
+        Ok(overview)
+    }
+}
+
 /// What is usual on the shelf of one family.
-pub(super) fn rest(c: &Connection, lead: bool) -> Result<Rest, StoreError> {
+fn rest(c: &Connection, lead: bool) -> Result<Rest, StoreError> {
     Ok(Rest { price_per_wh: middle(c, lead, "price_wh")?, kg_per_wh: middle(c, lead, "kg_wh")? })
 }
 
@@ -216,16 +267,24 @@ pub(super) fn rest(c: &Connection, lead: bool) -> Result<Rest, StoreError> {
 /// looked at for it, where else only those of the page are.
 pub(crate) fn page(
     c: &Connection,
+    known: &Known,
     query: &ShelfQuery,
     reckoned: impl Fn(&Candidate) -> Option<f64>,
 ) -> Result<ShelfPage, StoreError> {
+    // Read before the database is: what is worked out from an older state is never taken for newer.
+    let changes = known.changes.load(Ordering::SeqCst);
     let t = c.unchecked_transaction()?;
-    let (lead, lithium) = (rest(&t, true)?, rest(&t, false)?);
+    let Overview { lead, lithium, shown, hidden } = known.overview(changes, &t)?;
     let conditions = Conditions::of(query, &lead, &lithium);
-    let matching: i64 = t
-        .prepare_cached(&format!("SELECT count(*) FROM battery WHERE {}", conditions.sql))?
-        .query_row(params_from_iter(&conditions.values), |r| r.get(0))?;
-    let matching = matching as usize;
+    let matching = if conditions.values.len() > 1 || conditions.sql.contains(" AND ") {
+        let sql = format!("SELECT count(*) FROM battery WHERE {}", conditions.sql);
+        let values = params_from_iter(&conditions.values);
+        t.prepare_cached(&sql)?.query_row(values, |r| r.get::<_, i64>(0))? as usize
+    } else if query.hidden {
+        hidden
+    } else {
+        shown
+    };
     let size = query.page_size.max(1);
     let page = query.page.min(matching.saturating_sub(1) / size);
     let group = if query.grouped { "size_class NULLS LAST, " } else { "" };
@@ -263,20 +322,6 @@ pub(crate) fn page(
             rows.push(read(row)?);
         }
     }
-    let count = |hidden: bool| -> Result<usize, StoreError> {
-        let mut count = t.prepare_cached("SELECT count(*) FROM battery WHERE hidden = ?1")?;
-        Ok(count.query_row([hidden], |r| r.get::<_, i64>(0))? as usize)
-    };
     let (undo, redo) = history::offers(&t)?;
-    Ok(ShelfPage {
-        rows,
-        page,
-        matching,
-        shown: count(false)?,
-        hidden: count(true)?,
-        lead,
-        lithium,
-        undo,
-        redo,
-    })
+    Ok(ShelfPage { rows, page, matching, shown, hidden, lead, lithium, undo, redo })
 }

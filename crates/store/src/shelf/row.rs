@@ -42,6 +42,10 @@ struct Columns {
     weight_ok: bool,
 }
 
+const INSERT: &str =
+    "INSERT INTO battery VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12,
+    ?13, ?14, ?15, ?16, ?17, ?18, ?19, ?20, ?21, ?22, ?23)";
+
 impl BatteryRow {
     pub(super) fn of(id: i64, c: &Candidate) -> Self {
         let b = &c.battery;
@@ -99,23 +103,13 @@ impl BatteryRow {
         };
         let per = |of: Option<f64>| Some(k.price? / of.filter(|v| *v > 0.0)?);
         let kg_wh = k.kg.zip(k.wh.filter(|wh| *wh > 0.0)).map(|(kg, wh)| kg / wh);
-        c.prepare_cached(
-            "INSERT INTO battery (id, name, chemistry, lead, system_v, volts, ah, wh, kg, price, amps,
-                cycles, price_ah, price_wh, kg_wh, size_class, heater, monitor, hidden, doubts,
-                price_ok, weight_ok, body)
-             VALUES (nullif(?1, 0), ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16,
-                ?17, ?18, ?19, ?20, ?21, ?22, ?23)
-             ON CONFLICT (id) DO UPDATE SET name = excluded.name, chemistry = excluded.chemistry,
-                lead = excluded.lead, system_v = excluded.system_v, volts = excluded.volts,
-                ah = excluded.ah, wh = excluded.wh, kg = excluded.kg, price = excluded.price,
-                amps = excluded.amps, cycles = excluded.cycles, price_ah = excluded.price_ah,
-                price_wh = excluded.price_wh, kg_wh = excluded.kg_wh,
-                size_class = excluded.size_class, heater = excluded.heater,
-                monitor = excluded.monitor, hidden = excluded.hidden, doubts = excluded.doubts,
-                price_ok = excluded.price_ok, weight_ok = excluded.weight_ok, body = excluded.body",
-        )?
-        .execute(params![
-            self.id,
+        let id = (self.id != 0).then_some(self.id);
+        if id.is_some() {
+            // Not "or replace": that would take the battery of the same name away without a word.
+            Self::remove(c, self.id)?;
+        }
+        c.prepare_cached(INSERT)?.execute(params![
+            id,
             self.name,
             k.chemistry,
             k.lead,
@@ -139,7 +133,7 @@ impl BatteryRow {
             k.weight_ok,
             self.body,
         ])?;
-        Ok(if self.id == 0 { c.last_insert_rowid() } else { self.id })
+        Ok(id.unwrap_or_else(|| c.last_insert_rowid()))
     }
 
     pub(super) fn remove(c: &Connection, id: i64) -> Result<(), StoreError> {
