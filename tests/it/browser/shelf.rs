@@ -171,3 +171,57 @@ fn a_file_of_a_hundred_thousand_batteries_is_taken_with_progress() {
             .await;
     });
 }
+
+/// A file with faults is looked at; what is wrong stands there by line and column. Hidden, copied and
+/// removed batteries come back.
+#[test]
+fn a_file_with_faults_and_the_way_back_from_every_change() {
+    in_a_browser(async |b| {
+        let app = Program::demo();
+        let folder = tempfile::tempdir().unwrap();
+        let file = folder.path().join("pond.csv");
+        let text = "name;chemistry;nominal_voltage_v;capacity_ah;mass_kg;price\nCoot;lfp;12,8;100;26 lb;300\n\
+                    Grebe;agm;12;100;30;2026-05-01\nCoot;lfp;12,8;90;11;280\n";
+        std::fs::write(&file, text).unwrap();
+        b.web.goto(&format!("{}/rigs/1/shelf?open=files", app.address)).await.unwrap();
+        b.find("#shelf-file").await.send_keys(file.to_str().unwrap()).await.unwrap();
+        b.click("#form-shelf-file .button").await;
+        b.until("document.querySelectorAll('.faults tbody tr').length === 2").await;
+        b.is_accessible("a file looked at").await;
+        let faults = b.text(".faults tbody").await;
+        assert!(faults.contains("3 price This is not a number"), "{faults}");
+        assert!(faults.contains("4 name This name stands on line 2 already."), "{faults}");
+        // A reload keeps it; taking it takes what is good.
+        b.web.refresh().await.unwrap();
+        b.click("#take-file").await;
+        b.until("document.querySelector('.file-sum')?.textContent?.startsWith('Taken from')").await;
+        b.click("#undo-file").await;
+        b.until("document.querySelector('.facts')?.textContent?.startsWith('42 batteries')").await;
+        b.web.goto(&format!("{}/rigs/1/shelf?q=tern", app.address)).await.unwrap();
+        b.click("article h2 a").await;
+        b.until("document.querySelector('.opened')").await;
+        b.click("[id^=copy-]").await;
+        b.until("document.querySelector('#edit-name')?.value === 'Tern 24-120 (2)'").await;
+        b.fill("#edit-price", "777").await;
+        b.click(".opened .button-main").await;
+        b.until(
+            "document.querySelector('#notice')?.textContent?.includes('Changed Tern 24-120 (2)')",
+        )
+        .await;
+        b.click("[id^=hide-]").await;
+        b.until("document.querySelectorAll('article').length === 1").await;
+        b.click("#facet-hidden").await;
+        b.until("document.querySelector('article h2')?.textContent === 'Tern 24-120 (2)'").await;
+        for _ in 0..3 {
+            b.click("#undo").await;
+            b.until("document.querySelector('#notice')?.textContent?.includes('Taken back')").await;
+        }
+        b.until("!document.querySelector('#undo')").await;
+        // In daylight, and at twice the size: nothing hangs over, all of it can be reached.
+        b.web.goto(&format!("{}/rigs/1/shelf?open=fit", app.address)).await.unwrap();
+        b.click("[data-theme-choice=sun]").await;
+        b.is_accessible("the fit picture in daylight").await;
+        b.size(640, 400, false).await;
+        assert_eq!(b.value("document.documentElement.scrollWidth").await, 640);
+    });
+}

@@ -214,3 +214,139 @@ async fn a_broken_or_cancelled_file_leaves_nothing_behind() {
     assert_eq!(store.undo_shelf().await.unwrap().unwrap(), "Took a file: 50 added, 0 changed");
     assert_eq!(look(&store, ShelfQuery::default()).await.shown, 0);
 }
+
+#[tokio::test]
+async fn an_older_database_gets_its_shelf_and_keeps_what_it_had() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = folder.path().join("old.db");
+    {
+        let store = Store::open(&path).await.unwrap();
+        store.import(crate::full_plan()).await.unwrap();
+    }
+    // As the version before the shelf left it.
+    let old = rusqlite::Connection::open(&path).unwrap();
+    old.execute_batch(
+        "DROP TABLE shelf_was; DROP TABLE shelf_change; DROP TABLE battery; PRAGMA user_version = 1;",
+    )
+    .unwrap();
+    drop(old);
+    let store = Store::open(&path).await.unwrap();
+    let rig = store.rigs().await.unwrap()[0].id;
+    assert_eq!(store.board(rig).await.unwrap().plan, crate::full_plan());
+    add(&store, lead("Reed", 70.0, 140.0)).await;
+    assert_eq!(look(&store, ShelfQuery::default()).await.shown, 1);
+}
+
+#[tokio::test]
+async fn what_was_changed_is_there_after_closing_and_can_still_be_taken_back() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = folder.path().join("shelf.db");
+    let id = {
+        let store = Store::open(&path).await.unwrap();
+        let id = add(&store, lead("Reed", 70.0, 140.0)).await;
+        store.change_shelf(ShelfChange::Remove(id)).await.unwrap();
+        id
+    };
+    let store = Store::open(&path).await.unwrap();
+    assert!(matches!(store.battery(id).await, Err(StoreError::NotFound("battery"))));
+    let page = look(&store, ShelfQuery::default()).await;
+    assert_eq!(page.undo.as_deref(), Some("Removed Reed"));
+    store.undo_shelf().await.unwrap();
+    // It comes back as the one it was.
+    assert_eq!(store.battery(id).await.unwrap().candidate, lead("Reed", 70.0, 140.0));
+}
+
+#[tokio::test]
+async fn only_the_newest_changes_are_remembered() {
+    let (store, _folder) = opened().await;
+    let id = add(&store, lead("Reed", 70.0, 140.0)).await;
+    for n in 0..60 {
+        let edit = ShelfChange::Edit(id, Box::new(lead("Reed", 70.0, 100.0 + f64::from(n))));
+        store.change_shelf(edit).await.unwrap();
+    }
+    let mut undone = 0;
+    while store.undo_shelf().await.unwrap().is_some() {
+        undone += 1;
+    }
+    assert_eq!(undone, 50);
+    // A new change ends what could be made again.
+    store.change_shelf(ShelfChange::Copy(id)).await.unwrap();
+    assert_eq!(store.redo_shelf().await.unwrap(), None);
+}
+
+#[tokio::test]
+async fn the_example_is_put_on_a_shelf_once_and_never_over_ones_own() {
+    let (store, _folder) = opened().await;
+    let example = || vec![lead("Reed", 70.0, 140.0), lead("Sedge", 50.0, 100.0)];
+    store.stock(example()).await.unwrap();
+    store.stock(example()).await.unwrap();
+    let page = look(&store, ShelfQuery::default()).await;
+    assert_eq!((page.shown, page.undo), (2, None));
+    for shelved in page.rows {
+        store.change_shelf(ShelfChange::Remove(shelved.id)).await.unwrap();
+    }
+    store.stock(example()).await.unwrap();
+    assert_eq!(look(&store, ShelfQuery::default()).await.shown, 0, "what was taken off stays off");
+}
+
+#[tokio::test]
+async fn the_shelf_is_read_while_a_file_is_taken() {
+    let (store, _folder, _) = filled().await;
+    let mut text = table::header();
+    for n in 0..3000 {
+        text.extend(table::row(&lead(&format!("Reed {n}"), 70.0, 140.0)));
+    }
+    let progress = Arc::new(Progress::default());
+    let taking = tokio::spawn({
+        let (store, progress) = (store.clone(), progress.clone());
+        async move { store.take_file(file(&text), progress).await.unwrap() }
+    });
+    let mut seen = Vec::new();
+    while !taking.is_finished() {
+        let page = look(&store, ShelfQuery::default()).await;
+        seen.push(page.shown);
+        assert!(page.shown == 6 || page.shown == 3006, "never half of it: {}", page.shown);
+    }
+    assert_eq!(taking.await.unwrap().added, 3000);
+    assert!(seen.first().is_none_or(|first| *first == 6), "{seen:?}");
+    assert_eq!(progress.rows.load(Ordering::Relaxed), 3000);
+    // And the numbers beside the page are the new ones.
+    assert_eq!(look(&store, ShelfQuery::default()).await.shown, 3006);
+}
+
+#[tokio::test]
+async fn the_middle_price_follows_the_shelf() {
+    let (store, _folder, ids) = filled().await;
+    let usual = |page: &ShelfPage| page.rest(Chemistry::Flooded).price_per_wh;
+    let before = look(&store, ShelfQuery::default()).await;
+    assert!((usual(&before).unwrap() - 2.0 / 12.0).abs() < 1e-9);
+    assert_eq!(before.rest(Chemistry::Lfp).price_per_wh, None, "too few to compare with");
+    for (n, id) in ids.iter().enumerate() {
+        let ah = 50.0 + 10.0 * n as f64;
+        let dearer = lead(&format!("Sedge {n}"), ah, ah * 4.0);
+        store.change_shelf(ShelfChange::Edit(*id, Box::new(dearer))).await.unwrap();
+    }
+    let after = look(&store, ShelfQuery::default()).await;
+    assert!((usual(&after).unwrap() - 4.0 / 12.0).abs() < 1e-9);
+    store.change_shelf(ShelfChange::Remove(ids[0])).await.unwrap();
+    assert_eq!(usual(&look(&store, ShelfQuery::default()).await), None);
+}
+
+/// A file written by hand: some columns, another order, a battery that the shelf has.
+#[tokio::test]
+async fn a_short_file_lays_its_columns_over_what_is_there() {
+    let (store, _folder, ids) = filled().await;
+    let text = "price,name,chemistry,nominal_voltage_v,capacity_ah\n99,sedge 2,agm,12,70\n";
+    let report = take(&store, text.as_bytes()).await;
+    assert_eq!((report.changed, report.added), (1, 0));
+    let now = store.battery(ids[2]).await.unwrap().candidate;
+    assert_eq!(now.battery.price, Some(99.0));
+    assert_eq!(now.size_class, Some(SizeClass::G31), "the file has no column for it");
+    assert_eq!(now.battery.mass, Some(Kilograms::of(70.0 * 0.29)));
+    let bad =
+        "name,chemistry,nominal_voltage_v,capacity_ah\nSedge 2,agm,12,0\nSedge 3,agm,twelve,80\n";
+    let report = take(&store, bad.as_bytes()).await;
+    assert_eq!((report.faulty, report.changed), (2, 0));
+    let places: Vec<_> = report.faults.iter().map(|f| (f.line, f.column.as_str())).collect();
+    assert_eq!(places, [(2, "capacity_ah"), (3, "nominal_voltage_v")]);
+}

@@ -305,3 +305,182 @@ async fn the_boards_packs_are_shown_in_their_bays_with_refusals_to_the_millimetr
     let cranker = app.get("/rigs/1/shelf?q=cattail&open=battery-29").await;
     assert!(cranker.text(".opened-check").contains("neither Ah nor reserve minutes"));
 }
+
+#[tokio::test]
+async fn names_are_words_whatever_is_in_them() {
+    let app = TestApp::with_demo().await;
+    let wicked = "%3Cscript%3Ealert(1)%3C/script%3E%22%27%3E";
+    let form = COOT.replace("Coot+12-100", wicked);
+    let page = app.swap("/rigs/1/shelf?open=new-lfp-", &form).await;
+    assert_eq!(page.status, StatusCode::OK);
+    let id = page.header("HX-Replace-Url").rsplit('-').next().unwrap().to_owned();
+    app.swap(&format!("/rigs/1/shelf/{id}/pick"), "").await;
+    for address in [
+        format!("/rigs/1/shelf?open=battery-{id}"),
+        format!("/rigs/1/shelf?open=edit-{id}"),
+        "/rigs/1/shelf?open=fit".to_owned(),
+        "/rigs/1/shelf?q=%3Cscript%3Ealert(1)".to_owned(),
+        "/rigs/1/board".to_owned(),
+    ] {
+        let page = app.get(&address).await;
+        assert_eq!(page.status, StatusCode::OK, "{address}");
+        assert!(!page.body.contains("<script>alert"), "{address}");
+    }
+}
+
+#[tokio::test]
+async fn another_site_changes_nothing_on_the_shelf() {
+    use axum::body::Body;
+    let app = TestApp::with_demo().await;
+    for path in [
+        "/rigs/1/shelf",
+        "/rigs/1/shelf/1",
+        "/rigs/1/shelf/1/remove",
+        "/rigs/1/shelf/1/pick",
+        "/rigs/1/shelf/undo",
+        "/rigs/1/shelf/paste",
+        "/rigs/1/shelf/file",
+        "/rigs/1/shelf/files/1/take",
+    ] {
+        let mut request = crate::app::post(path, "").body(Body::from(COOT)).unwrap();
+        request.headers_mut().insert("origin", "http://elsewhere.example".parse().unwrap());
+        assert_eq!(app.send(request).await.status, StatusCode::FORBIDDEN, "{path}");
+        // Visited as an address, none of them does anything.
+        let visited = app.get(path).await.status;
+        assert!(
+            visited.is_success()
+                || visited == StatusCode::SEE_OTHER
+                || visited == StatusCode::NOT_FOUND,
+            "{path}: {visited}"
+        );
+    }
+    assert_eq!(
+        app.get("/rigs/1/shelf.json").await.body,
+        TestApp::with_demo().await.get("/rigs/1/shelf.json").await.body
+    );
+}
+
+/// Without scripts every act leads back to the page it came from.
+#[tokio::test]
+async fn without_scripts_every_act_leads_back() {
+    let app = TestApp::with_demo().await;
+    let added = app.post("/rigs/1/shelf?open=new-lfp-&q=coot", COOT).await;
+    assert_eq!(added.status, StatusCode::SEE_OTHER);
+    assert_eq!(added.header("location"), "/rigs/1/shelf?q=coot&open=battery-43");
+    let refused = app.post("/rigs/1/shelf?open=new-lfp-", "name=X&chemistry=lfp").await;
+    assert_eq!(refused.status, StatusCode::UNPROCESSABLE_ENTITY);
+    assert!(refused.text(".field-bad .problem").len() > 5);
+    for (act, back) in
+        [("hide", "/rigs/1/shelf"), ("show", "/rigs/1/shelf"), ("remove", "/rigs/1/shelf")]
+    {
+        let answer = app.post(&format!("/rigs/1/shelf/43/{act}"), "").await;
+        assert_eq!(
+            (answer.status, answer.header("location")),
+            (StatusCode::SEE_OTHER, back),
+            "{act}"
+        );
+    }
+    let undone = app.post("/rigs/1/shelf/undo?p=2", "").await;
+    assert_eq!(undone.header("location"), "/rigs/1/shelf?p=2");
+}
+
+#[tokio::test]
+async fn figures_follow_the_units_that_are_shown() {
+    let app = TestApp::with_demo().await;
+    let with = |path: &str, units: &str| {
+        let request = axum::http::Request::get(path)
+            .header("host", crate::app::HOST)
+            .header("cookie", format!("units={units}"));
+        app.send(request.body(axum::body::Body::empty()).unwrap())
+    };
+    let us = with("/rigs/1/shelf?q=marl", "us").await;
+    assert!(us.text(".shelf-row:not(.shelf-head)").contains("25 lb"), "{}", us.text("article"));
+    assert!(
+        us.text("article").contains("13 x 6.8 x 8.5 in")
+            && us.text("article").contains("no charge under 32 °F")
+    );
+    let metric = with("/rigs/1/shelf?q=marl", "metric").await;
+    let row = metric.text("article");
+    assert!(row.contains("12 kg") && row.contains("330 x 173 x 215 mm"), "{row}");
+    assert!(row.contains("no charge under 0 °C"), "{row}");
+    // The same battery, drawn as large in both.
+    let drawn = |page: &crate::app::Answer| page.attribute(".case", "width").unwrap();
+    assert_eq!(drawn(&us), drawn(&metric));
+    assert_eq!(drawn(&us), "66", "330 mm at a fifth of a pixel");
+    // A form typed in one set is read in it.
+    let edit = with("/rigs/1/shelf?open=edit-1", "metric").await;
+    assert_eq!(edit.attribute("#edit-mass", "value").unwrap(), "11.5");
+    assert!(edit.text(".field-input .unit").len() < 4);
+}
+
+/// Everything a row is asked to tell, in one place.
+#[tokio::test]
+async fn a_row_tells_all_that_a_buyer_asks() {
+    let app = TestApp::with_demo().await;
+    let page = app.get("/rigs/1/shelf?q=osier").await;
+    let row = page.text("article");
+    for told in [
+        "Osier 12-100 winter",
+        "LFP, prismatic cells; deep-cycle",
+        "12.8 V",
+        "100 Ah",
+        "1,280 Wh",
+        "26 lb",
+        "$389",
+        "$3.89 /Ah",
+        "$0.30 /Wh",
+        "a usable kWh",
+        "100 A (1 C)",
+        "peak 200 A (2 C), 5 s",
+        "3,500 cycles to 80 %",
+        "warranty 5 years full, prorated to 10",
+        "no charge under -4 °F",
+        "heater",
+        "tells its charge",
+        "IP65",
+        "M8",
+        "Plausible",
+    ] {
+        assert!(row.contains(told), "{told} in {row}");
+    }
+    let picture = page.attribute(".to-scale", "aria-label").unwrap();
+    assert_eq!(picture, "13 x 6.8 x 8.7 in; 90 % of its charge may be used");
+    let opened = app.get("/rigs/1/shelf?q=osier&open=battery-7").await;
+    let figures = opened.texts(".opened-figures tbody th");
+    for figure in
+        ["capacity", "energy as printed", "charging voltage", "self-discharge", "most in series"]
+    {
+        assert!(figures.contains(&figure.to_owned()), "{figure} in {figures:?}");
+    }
+    // Of the other family: a high bed, and a mark for what is only typical.
+    let lead = app.get("/rigs/1/shelf?q=fennel+24").await;
+    assert!(
+        lead.attribute(".to-scale", "aria-label")
+            .unwrap()
+            .ends_with("50 % of its charge may be used")
+    );
+    assert_eq!(lead.text(".shelf-figs sup"), "~ (typical)");
+}
+
+#[tokio::test]
+async fn more_are_sent_only_when_they_are_asked_for() {
+    let app = TestApp::with_demo().await;
+    let mut text = "name,chemistry,nominal_voltage_v,capacity_ah,size_class\n".to_owned();
+    for n in 0..700 {
+        text.push_str(&format!("Widgeon {n:03},agm,12,{},24\n", 60 + n % 20));
+    }
+    let address = sent(&app, text.as_bytes()).await;
+    settled(&app, &address).await;
+    let id = address.rsplit('-').next().unwrap();
+    app.swap(&format!("/rigs/1/shelf/files/{id}/take"), "").await;
+    settled(&app, &address).await;
+    let page = app.get("/rigs/1/shelf").await;
+    assert_eq!(
+        (page.texts("article").len(), page.text(".facts").as_str()),
+        (30, "742 batteries; this rig runs on 24 V")
+    );
+    let last = app.get("/rigs/1/shelf?q=widgeon&p=99").await;
+    assert_eq!(last.text(".pager span"), "691 to 700 of 700");
+    let found = app.get("/rigs/1/shelf?q=widgeon+69").await;
+    assert_eq!(found.texts("article").len(), 17, "690 to 699, and those that end in 69");
+}
