@@ -182,7 +182,7 @@ mod tests {
         assert_eq!(origins(&read_origins(text).expect("good")), text);
         let text = "3500 at 80 %; 6000 at 50 %";
         assert_eq!(cycles(&read_cycles(text).expect("good")), text);
-        assert_eq!(read_cycles("4,000 cycles").expect("bare")[0].depth, 0.8);
+        assert!((read_cycles("4,000 cycles").expect("bare")[0].depth - 0.8).abs() < 1e-12);
         let text = "capacity: 300 is 100; volts: 12 is 12.8";
         assert_eq!(corrected(&read_corrected(text).expect("good")), text);
         assert!(read_origins("capacity: guessed").is_err());

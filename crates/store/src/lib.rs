@@ -200,7 +200,7 @@ impl Store {
     /// # Errors
     /// [`StoreError`] when it cannot be written.
     pub async fn undo_shelf(&self) -> Result<Option<String>, StoreError> {
-        self.write_shelf(|t| shelf::undo(t)).await
+        self.write_shelf(shelf::undo).await
     }
 
     /// Makes the shelf's change that was taken back last once more.
@@ -208,7 +208,7 @@ impl Store {
     /// # Errors
     /// [`StoreError`] when it cannot be written.
     pub async fn redo_shelf(&self) -> Result<Option<String>, StoreError> {
-        self.write_shelf(|t| shelf::redo(t)).await
+        self.write_shelf(shelf::redo).await
     }
 
     /// Says what a file (CSV or JSON) would do to the shelf.
@@ -277,9 +277,9 @@ impl Store {
                 let t = connection.transaction_with_behavior(TransactionBehavior::Immediate)?;
                 let value = job(&t)?;
                 if keep(&value) {
-                    t.commit()?
+                    t.commit()?;
                 } else {
-                    t.rollback()?
+                    t.rollback()?;
                 }
                 Ok(value)
             }))

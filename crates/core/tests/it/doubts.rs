@@ -33,8 +33,10 @@ fn agm() -> Candidate {
 
 type Change = fn(&mut Candidate, f64);
 
-/// (kind, candidate, change, ordinary value, doubted value)
-const LINES: &[(DoubtKind, fn() -> Candidate, Change, f64, f64)] = &[
+/// Kind, candidate, change, ordinary value, doubted value.
+type Line = (DoubtKind, fn() -> Candidate, Change, f64, f64);
+
+const LINES: &[Line] = &[
     (DoubtKind::EnergySum, lfp, |c, v| c.energy = Some(WattHours::of(v)), 1300.0, 1330.0),
     (DoubtKind::EnergySum, lfp, |c, v| c.energy = Some(WattHours::of(v)), 1250.0, 1200.0),
     (DoubtKind::EnergyForWeight, lfp, |c, v| c.battery.mass = Some(Kilograms::of(v)), 8.5, 6.0),

@@ -60,7 +60,7 @@ fn a_round_trip_through_either_format_loses_nothing() {
     text.extend(table::row(&full));
     let text = String::from_utf8(text).expect("text");
     assert!(text.contains("\"'=Marl, \"\"Point\"\"\""), "{text}");
-    assert_eq!(good(&text), [full.clone()]);
+    assert_eq!(good(&text), [full]);
     // And what is bare stays bare.
     let bare = good(&format!("{HEAD}\r\nTern,agm,12,105,,\r\n"));
     let mut text = table::header();
@@ -261,7 +261,7 @@ fn a_lead_table_in_html_with_scripts_is_only_text() {
 fn any_text_is_read_without_harm() {
     for text in ["", "\u{0}", "Ah Ah Ah", "<script>", "x x x", "9".repeat(100_000).as_str()] {
         let got = paste::read(text);
-        assert_eq!(got.candidate.battery.capacity_ah, None, "{:.20}", text);
+        assert_eq!(got.candidate.battery.capacity_ah, None, "{text:.20}");
     }
     let many = "12 V 100 Ah 5 kg\n".repeat(50_000);
     assert!(paste::read(&many).found.len() <= 3 * 400 + 1);

@@ -1,8 +1,8 @@
 //! A battery as SQLite keeps it.
 
 use crate::error::StoreError;
-use lake_hour_core::shelf::{Candidate, DoubtKind};
-use lake_hour_core::units::{Amps, Kilograms};
+use lake_hour_core::shelf::{Candidate, DoubtKind, SizeClass};
+use lake_hour_core::units::{Amps, Kilograms, WattHours};
 use lake_hour_formats::shelf;
 use rusqlite::{Connection, OptionalExtension, params};
 
@@ -59,12 +59,12 @@ impl BatteryRow {
                 system: b.system_volts(),
                 volts: b.nominal_voltage.value(),
                 ah: b.headline().ok().map(|(ah, _)| ah.value()),
-                wh: b.energy().ok().map(|wh| wh.value()),
+                wh: b.energy().ok().map(WattHours::value),
                 kg: b.mass.map(Kilograms::value),
                 price: b.price,
                 amps: b.max_continuous.map(Amps::value),
                 cycles: b.cycles.iter().map(|p| p.cycles).reduce(f64::max),
-                size_class: c.size_class.map(|s| s.name()),
+                size_class: c.size_class.map(SizeClass::name),
                 heater: c.heater == Some(true),
                 monitor: c.monitor == Some(true),
                 hidden: c.hidden,

@@ -282,7 +282,8 @@ fn value(c: &Candidate, detail: Detail, units: System, currency: &str) -> Option
         Detail::Volts => Some(volts(b.nominal_voltage)),
         Detail::Capacity => {
             let (ah, over) = b.headline().ok()?;
-            let unusual = over.value() != Chemistry::usual_rating_hours(b.chemistry);
+            let usual = Chemistry::usual_rating_hours(b.chemistry);
+            let unusual = (over.value() - usual).abs() > 0.05;
             let over = if unusual {
                 format!(" at {} h", figures::typed((over.value() * 10.0).round() / 10.0))
             } else {

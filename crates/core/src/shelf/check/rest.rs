@@ -2,7 +2,6 @@
 
 use super::{Doubt, DoubtKind, Sureness, tidy};
 use crate::shelf::{Candidate, Size};
-use crate::units::Millimetres;
 
 /// What is usual on the shelf, of the same family: lead or lithium.
 #[derive(Debug, Clone, Copy, Default, PartialEq)]
@@ -82,20 +81,20 @@ impl Size {
 pub(super) fn size_class(c: &Candidate) -> Option<Doubt> {
     let (class, size) = (c.size_class?, c.battery.size?);
     let most = class.size();
-    let sides: [(&str, fn(&Size) -> Millimetres); 3] =
-        [("long", |s| s.length), ("wide", |s| s.width), ("high", |s| s.height)];
+    let sides = [
+        ("long", size.length.value(), most.length.value()),
+        ("wide", size.width.value(), most.width.value()),
+        ("high", size.height.value(), most.height.value()),
+    ];
     // A sixteenth of an inch of rounding, and as much of a bulging side.
-    let over = sides.iter().find(|(_, side)| side(&size).value() > side(&most).value() + 3.2);
-    if let Some((how, side)) = over {
+    if let Some((how, side, most)) = sides.iter().find(|(_, side, most)| *side > most + 3.2) {
         let sentence = format!(
-            "{:.0} mm {how}: group {} measures {:.0} mm at most. It may not go where that group does.",
-            side(&size).value(),
-            class.name(),
-            side(&most).value()
+            "{side:.0} mm {how}: group {} measures {most:.0} mm at most. It may not go where that group does.",
+            class.name()
         );
         return Some(Doubt::new(DoubtKind::SizeForClass, Sureness::CannotBe, sentence));
     }
-    let small = sides.iter().any(|(_, side)| side(&size).value() < side(&most).value() * 0.8);
+    let small = sides.iter().any(|(_, side, most)| *side < most * 0.8);
     small.then(|| {
         let sentence = format!(
             "It is called group {} but is far smaller than that: {:.0} x {:.0} x {:.0} mm. Hold-downs made for the group may not grip it.",
