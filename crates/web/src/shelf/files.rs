@@ -8,7 +8,7 @@ use crate::error::PageError;
 use crate::forms::Problems;
 use crate::upload;
 use axum::body::{Body, Bytes};
-use axum::extract::{Multipart, Path, Query, State};
+use axum::extract::{Multipart, Path, State};
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
 use lake_hour_core::shelf::Candidate;
@@ -73,6 +73,16 @@ impl Held {
         self.progress.rows.load(Ordering::Relaxed)
     }
 
+    /// From looked at to being taken; false where it is not there to be taken, or is already.
+    fn start(&self) -> bool {
+        let mut stage = self.stage.lock().unwrap_or_else(PoisonError::into_inner);
+        let ready = matches!(*stage, Stage::Looked(_));
+        if ready {
+            *stage = Stage::Taking;
+        }
+        ready
+    }
+
     fn begin(&self) -> Result<File, PageError> {
         self.progress.read.store(0, Ordering::Relaxed);
         self.progress.rows.store(0, Ordering::Relaxed);
@@ -128,7 +138,7 @@ fn settled(done: Result<Report, StoreError>, as_: fn(Report) -> Stage) -> Stage 
 /// A file is sent: it is compared with the shelf, and nothing is changed yet.
 pub(super) async fn send(
     asked: Asked,
-    Query(view): Query<ShelfView>,
+    view: ShelfView,
     form: Multipart,
 ) -> Result<Response, PageError> {
     let Some(upload) = upload::receive(form, LARGEST).await? else {
@@ -152,13 +162,12 @@ pub(super) async fn send(
 pub(super) async fn act(
     asked: Asked,
     Path((_, id, act)): Path<(i64, u64, String)>,
-    Query(view): Query<ShelfView>,
+    view: ShelfView,
 ) -> Result<Response, PageError> {
     let gone = || PageError::Gone("this file: choose it once more".to_owned());
     let held = asked.app.files.get(id).ok_or_else(gone)?;
     match act.as_str() {
-        "take" if matches!(held.stage(), Stage::Looked(_)) => {
-            held.set(Stage::Taking);
+        "take" if held.start() => {
             let file = held.begin()?;
             let (store, at) = (asked.app.store.clone(), held.clone());
             a_little(tokio::spawn(async move {

@@ -14,7 +14,7 @@ use crate::error::PageError;
 use crate::forms::{Problems, Typed, candidate as forms};
 use crate::render::Render;
 use axum::Router;
-use axum::extract::{DefaultBodyLimit, Path, Query};
+use axum::extract::{DefaultBodyLimit, Path};
 use axum::http::{HeaderValue, StatusCode, header};
 use axum::response::{Html, IntoResponse, Redirect, Response};
 use axum::routing::{get, post};
@@ -65,7 +65,7 @@ struct Sheet {
 }
 
 /// A form's own address visited: without scripts it stands in the address bar after a refused form.
-async fn back(asked: Asked, Query(view): Query<ShelfView>) -> Redirect {
+async fn back(asked: Asked, view: ShelfView) -> Redirect {
     Redirect::to(&view.address(asked.rig))
 }
 
@@ -116,17 +116,17 @@ async fn answer(
     }
 }
 
-async fn show(asked: Asked, Query(view): Query<ShelfView>) -> Result<Response, PageError> {
+async fn show(asked: Asked, view: ShelfView) -> Result<Response, PageError> {
     draw(&asked, view, Sheet::default()).await
 }
 
-async fn undo(asked: Asked, Query(view): Query<ShelfView>) -> Result<Response, PageError> {
+async fn undo(asked: Asked, view: ShelfView) -> Result<Response, PageError> {
     let said = asked.app.store.undo_shelf().await?;
     let said = said.map(|s| Shown::Plain(format!("Taken back: {s}")));
     answer(&asked, view.opening(still_there(view.open)), said).await
 }
 
-async fn redo(asked: Asked, Query(view): Query<ShelfView>) -> Result<Response, PageError> {
+async fn redo(asked: Asked, view: ShelfView) -> Result<Response, PageError> {
     let said = asked.app.store.redo_shelf().await?;
     let said = said.map(|s| Shown::OnShelf(format!("Made again: {s}")));
     answer(&asked, view.opening(still_there(view.open)), said).await
@@ -141,16 +141,12 @@ const fn still_there(open: Open) -> Open {
 }
 
 /// A battery that was put on the board is taken off again.
-async fn unpick(asked: Asked, Query(view): Query<ShelfView>) -> Result<Response, PageError> {
+async fn unpick(asked: Asked, view: ShelfView) -> Result<Response, PageError> {
     let said = asked.app.store.undo(asked.rig).await?;
     answer(&asked, view, said.map(|s| Shown::Plain(format!("Taken back: {s}")))).await
 }
 
-async fn add(
-    asked: Asked,
-    Query(view): Query<ShelfView>,
-    typed: Typed,
-) -> Result<Response, PageError> {
+async fn add(asked: Asked, view: ShelfView, typed: Typed) -> Result<Response, PageError> {
     let read = forms::read(&typed, asked.look.units, None);
     let read = not_taken(&asked, read, None).await?;
     match read {
@@ -176,7 +172,7 @@ async fn add(
 async fn edit(
     asked: Asked,
     Path((_, id)): Path<(i64, i64)>,
-    Query(view): Query<ShelfView>,
+    view: ShelfView,
     typed: Typed,
 ) -> Result<Response, PageError> {
     let before = asked.app.store.battery(BatteryId(id)).await?.candidate;
@@ -230,11 +226,7 @@ async fn keep(
 }
 
 /// A pasted text is read; nothing is kept before its reader has looked at it.
-async fn understand(
-    asked: Asked,
-    Query(view): Query<ShelfView>,
-    typed: Typed,
-) -> Result<Response, PageError> {
+async fn understand(asked: Asked, view: ShelfView, typed: Typed) -> Result<Response, PageError> {
     let understood = paste::read(typed.get("text"));
     let view = view.opening(Open::Paste);
     if understood.found.iter().all(|f| f.meaning == "name") {
@@ -249,7 +241,7 @@ async fn understand(
 async fn act(
     asked: Asked,
     Path((_, id, act)): Path<(i64, i64, String)>,
-    Query(view): Query<ShelfView>,
+    view: ShelfView,
     typed: Typed,
 ) -> Result<Response, PageError> {
     let store = &asked.app.store;

@@ -1,5 +1,7 @@
 //! What of the shelf is shown: all of it stands in the address.
 
+use axum::extract::{FromRequestParts, Query};
+use axum::http::request::Parts;
 use lake_hour_core::shelf::{Build, Chemistry, SizeClass};
 use lake_hour_store::{Order, RigId, ShelfQuery};
 use serde::Deserialize;
@@ -138,6 +140,15 @@ impl From<Raw> for ShelfView {
     }
 }
 
+impl<S: Sync> FromRequestParts<S> for ShelfView {
+    type Rejection = std::convert::Infallible;
+
+    /// An address that makes no sense shows the shelf as it is without one.
+    async fn from_request_parts(parts: &mut Parts, _: &S) -> Result<Self, Self::Rejection> {
+        Ok(Query::try_from_uri(&parts.uri).unwrap_or_default().0)
+    }
+}
+
 impl ShelfView {
     /// The same with something else open.
     pub(super) fn opening(&self, open: Open) -> Self {
@@ -200,7 +211,6 @@ impl ShelfView {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use axum::extract::Query;
 
     fn view(query: &str) -> ShelfView {
         let uri: axum::http::Uri = format!("/?{query}").parse().expect("an address");

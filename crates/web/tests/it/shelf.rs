@@ -97,6 +97,12 @@ async fn the_shelf_is_searched_sorted_grouped_and_paged() {
     let page = app.get("/rigs/1/shelf?q=no+such").await;
     assert!(page.text(".empty").starts_with("No battery is like that."));
     assert_eq!(app.get("/rigs/7/shelf").await.status, StatusCode::NOT_FOUND);
+    for odd in
+        ["q=%FF%FE", "q=a&q=b", "p=-1", "p=99999999999999999999", "open=edit-999", "open=new-x-y"]
+    {
+        let page = app.get(&format!("/rigs/1/shelf?{odd}")).await;
+        assert_eq!(page.status, StatusCode::OK, "{odd}");
+    }
     let page = TestApp::empty().await;
     assert_eq!(page.post("/start/own", "").await.status, StatusCode::SEE_OTHER);
     assert!(page.get("/rigs/1/shelf").await.text(".empty").starts_with("An empty shelf."));
