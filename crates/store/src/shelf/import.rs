@@ -132,7 +132,7 @@ fn understand(file: impl Read, writes: bool, progress: &Progress, send: &SyncSen
 }
 
 /// Where batteries go: only compared with the shelf, or put on it.
-struct Into<'a> {
+struct Taking<'a> {
     c: &'a Connection,
     /// The transaction and the change it is remembered as.
     writes: Option<(&'a Transaction<'a>, i64)>,
@@ -144,7 +144,7 @@ struct Into<'a> {
     progress: &'a Progress,
 }
 
-impl Into<'_> {
+impl Taking<'_> {
     /// Takes one row; `columns` are those that its file has, `None` for all. False to stop.
     fn take(&mut self, ready: Ready, columns: Option<&Columns>) -> Result<bool, StoreError> {
         if self.progress.cancelled.load(Ordering::Relaxed) {
@@ -307,7 +307,7 @@ pub(crate) fn run(
     let before = count(c)?;
     let newest: i64 = c.query_row("SELECT coalesce(max(id), 0) FROM battery", [], |r| r.get(0))?;
     let change = writes.map(|t| history::begin(t, "Took a file")).transpose()?;
-    let mut into = Into {
+    let mut taking = Taking {
         c,
         writes: writes.zip(change),
         report: Report::default(),
@@ -316,10 +316,10 @@ pub(crate) fn run(
         progress,
     };
     match begun {
-        Some(b'{' | b'[') => into.json(file)?,
-        _ => into.csv(file)?,
+        Some(b'{' | b'[') => taking.json(file)?,
+        _ => taking.csv(file)?,
     }
-    let report = into.report;
+    let report = taking.report;
     if let Some((t, change)) = writes.zip(change) {
         t.execute(
             "INSERT INTO shelf_was (change_id, battery_id, body)

@@ -70,7 +70,7 @@ const ENERGY: &[Offered] = &[
     ),
     (Spec::figure("ah", "Capacity", "Ah", ""), For::All, Some(Detail::Capacity)),
     (
-        Spec::figure("over", "rated over", "h", "20 h if it does not say"),
+        Spec::figure("over", "rated over", "h", "lead 20, LFP 5 if not said"),
         For::Lead,
         Some(Detail::Capacity),
     ),
