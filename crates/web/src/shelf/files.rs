@@ -78,14 +78,14 @@ impl Held {
         let mut stage = self.stage.lock().unwrap_or_else(PoisonError::into_inner);
         let ready = matches!(*stage, Stage::Looked(_));
         if ready {
+            self.progress.read.store(0, Ordering::Relaxed);
+            self.progress.rows.store(0, Ordering::Relaxed);
             *stage = Stage::Taking;
         }
         ready
     }
 
-    fn begin(&self) -> Result<File, PageError> {
-        self.progress.read.store(0, Ordering::Relaxed);
-        self.progress.rows.store(0, Ordering::Relaxed);
+    fn open(&self) -> Result<File, PageError> {
         self.file.try_clone().map_err(|_| PageError::Broken)
     }
 }
@@ -148,7 +148,7 @@ pub(super) async fn send(
             .await;
     };
     let held = asked.app.files.hold(upload);
-    let file = held.begin()?;
+    let file = held.open()?;
     let (store, at) = (asked.app.store.clone(), held.clone());
     a_little(tokio::spawn(async move {
         let done = store.look_at_file(file, at.progress.clone()).await;
@@ -167,16 +167,18 @@ pub(super) async fn act(
     let gone = || PageError::Gone("this file: choose it once more".to_owned());
     let held = asked.app.files.get(id).ok_or_else(gone)?;
     match act.as_str() {
-        "take" if held.start() => {
-            let file = held.begin()?;
-            let (store, at) = (asked.app.store.clone(), held.clone());
-            a_little(tokio::spawn(async move {
-                let done = store.take_file(file, at.progress.clone()).await;
-                at.set(settled(done, Stage::Taken));
-            }))
-            .await;
+        "take" => {
+            // Opened first: what is once said to be taken must come to an end.
+            let file = held.open()?;
+            if held.start() {
+                let (store, at) = (asked.app.store.clone(), held.clone());
+                a_little(tokio::spawn(async move {
+                    let done = store.take_file(file, at.progress.clone()).await;
+                    at.set(settled(done, Stage::Taken));
+                }))
+                .await;
+            }
         }
-        "take" => {}
         "cancel" => {
             held.progress.cancelled.store(true, Ordering::Relaxed);
             if matches!(held.stage(), Stage::Looked(_)) {

@@ -61,10 +61,16 @@ impl Outline {
         let width = (length * PX_PER_MM).clamp(8.0, PICTURE.0 - 4.0);
         let height = (height * PX_PER_MM).clamp(6.0, base - 6.0);
         let (left, top) = ((PICTURE.0 - width) / 2.0, base - height);
-        let bed = height * floor;
-        let third = (height - bed) / 3.0;
+        // Of a label without a capacity there is no charge to draw.
+        let told = c.battery.headline().is_ok();
+        let bed = if told { height * floor } else { 0.0 };
+        let third = if told { (height - bed) / 3.0 } else { 0.0 };
         let tint = |n: f64| (top + n * third, third);
-        let usable = figures::percent(1.0 - floor);
+        let usable = if told {
+            format!("{} of its charge may be used", figures::percent(1.0 - floor))
+        } else {
+            "no charge is told".to_owned()
+        };
         let measures = size.map_or("size not told".to_owned(), |s| sides(&s, units));
         Self {
             known: size.is_some(),
@@ -75,7 +81,7 @@ impl Outline {
             tints: [tint(0.0), tint(1.0), tint(2.0)],
             bed: (base - bed, bed),
             terminals: [left + width * 0.14, left + width * 0.86 - 7.0],
-            sentence: format!("{measures}; {usable} of its charge may be used"),
+            sentence: format!("{measures}; {usable}"),
         }
     }
 }

@@ -466,6 +466,10 @@ async fn a_row_tells_all_that_a_buyer_asks() {
             .ends_with("50 % of its charge may be used")
     );
     assert_eq!(lead.text(".shelf-figs sup"), "~ (typical)");
+    // A label without a capacity: an empty case, not a full one.
+    let cranker = app.get("/rigs/1/shelf?q=cattail").await;
+    assert!(cranker.attribute(".to-scale", "aria-label").unwrap().ends_with("no charge is told"));
+    assert_eq!(cranker.attribute(".tint", "height").as_deref(), Some("0"));
 }
 
 #[tokio::test]
