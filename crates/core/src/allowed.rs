@@ -18,6 +18,20 @@ impl Allowed {
         Self { low, high, unit }
     }
 
+    /// A number that is accepted, to show how one is typed: one digit, in the middle of the range as its
+    /// sizes go.
+    pub fn example(&self) -> f64 {
+        let middle = if self.low > 0.0 { (self.low * self.high).sqrt() } else { self.high.cbrt() };
+        let size = 10_f64.powf(middle.log10().floor());
+        // Divided, since tenths have no exact value to multiply with.
+        let one_digit = if size < 1.0 {
+            (middle / size).round() / (1.0 / size).round()
+        } else {
+            (middle / size).round() * size
+        };
+        if (self.low..=self.high).contains(&one_digit) { one_digit } else { self.high }
+    }
+
     /// Lets a number through that lies in the range.
     ///
     /// # Errors
@@ -208,11 +222,11 @@ mod tests {
     fn numbers_outside_and_no_numbers_are_told_what_is_allowed() {
         assert_eq!(SERIES.check_count(2.0), Ok(2));
         for (value, says) in [
-            (0.0, "Type a number from 1 to 64."),
-            (65.0, "Type a number from 1 to 64."),
-            (f64::NAN, "Type a number from 1 to 64."),
-            (f64::INFINITY, "Type a number from 1 to 64."),
-            (1.5, "Type a whole number from 1 to 64."),
+            (0.0, "Type a number from 1 to 64, as in 8."),
+            (65.0, "Type a number from 1 to 64, as in 8."),
+            (f64::NAN, "Type a number from 1 to 64, as in 8."),
+            (f64::INFINITY, "Type a number from 1 to 64, as in 8."),
+            (1.5, "Type a whole number from 1 to 64, as in 8."),
         ] {
             assert_eq!(SERIES.check_count(value).expect_err("refused").to_string(), says);
         }

@@ -4,7 +4,12 @@
 
 use lake_hour_core::compare::{self, Drawn, Evaluation};
 use lake_hour_core::drawdown::Ended;
+use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
+use lake_hour_core::units::Metres;
+use lake_hour_core::units::convert::M_PER_MILE;
+use lake_hour_core::units::say::Say;
+use lake_hour_core::units::system::System;
 use schemars::JsonSchema;
 use serde::Serialize;
 
@@ -69,6 +74,18 @@ pub struct PackResult {
     pub lowest_voltage_v: Option<f64>,
     /// Hours until floor or end if the day went on like this. [h]
     pub hours_at_this_pace: Option<f64>,
+    /// Miles over the ground of the day; `null` where it covers none that can be told. [mi]
+    pub miles: Option<f64>,
+    /// Hours the day could go on in the same way until floor or end; negative when they came before. [h]
+    pub hours_to_spare: Option<f64>,
+    /// The same as miles at the day's mean speed. [mi]
+    pub miles_to_spare: Option<f64>,
+    /// Highest control setting it carries on a bad day, 0 to 10.
+    pub highest_safe_setting: Option<f64>,
+    /// Share of the days tried that were finished.
+    pub chance_home: Option<f64>,
+    /// Price of the batteries over the most cycles on the label.
+    pub naive_cost_per_cycle: Option<f64>,
     /// Years until it is replaced, or the horizon.
     pub life_years: Option<f64>,
     /// Outings it serves in them.
@@ -128,13 +145,15 @@ pub struct TermResult {
 
 /// The result document of evaluated packs.
 pub fn document(plan: &Plan, evaluations: &[Evaluation], with_working: bool) -> ResultDocument {
+    let say = Say::plain(&plan.currency);
+    let distance = compare::day_distance(&plan.rig, &plan.day);
     let packs = std::iter::zip(&plan.packs, evaluations).map(|(pack, evaluation)| {
         let working = evaluation
             .drawn
             .as_ref()
             .filter(|_| with_working)
-            .map(|drawn| compare::working(pack, &plan.day, &plan.rules, drawn));
-        let mut result = pack_result(&pack.name, evaluation);
+            .map(|drawn| compare::working(pack, &plan.day, &plan.rules, drawn, say));
+        let mut result = pack_result(plan, pack, distance, evaluation);
         result.working = working.map(|lines| lines.into_iter().map(working_result).collect());
         result
     });
@@ -146,17 +165,19 @@ pub fn document(plan: &Plan, evaluations: &[Evaluation], with_working: bool) -> 
     }
 }
 
-fn pack_result(name: &str, e: &Evaluation) -> PackResult {
+fn pack_result(plan: &Plan, pack: &Pack, distance: Metres, e: &Evaluation) -> PackResult {
     let drawn = e.drawn.as_ref();
+    let spare = drawn.and_then(|d| d.spare(&plan.day, distance));
+    let miles = |d: Metres| tidy(d.value() / M_PER_MILE);
     let of = |pick: fn(&Drawn) -> f64| drawn.map(pick).and_then(tidy);
     let minutes =
         |pick: fn(&Drawn) -> Option<f64>| drawn.and_then(pick).and_then(|h| tidy(h * 60.0));
     let cost = drawn.and_then(|d| d.cost);
     PackResult {
-        name: name.to_owned(),
+        name: pack.name.clone(),
         outcome: e.outcome.key(),
-        reasons: e.reasons.iter().map(ToString::to_string).collect(),
-        notes: e.notes.iter().map(ToString::to_string).collect(),
+        reasons: e.reasons.iter().map(|r| r.sentence(System::Us)).collect(),
+        notes: e.notes.iter().map(|n| n.sentence(System::Us)).collect(),
         voltage_v: tidy(e.voltage.value()).unwrap_or_default(),
         capacity_ah: e.capacity.and_then(|c| tidy(c.value())),
         energy_wh: e.energy.and_then(|w| tidy(w.value())),
@@ -176,6 +197,12 @@ fn pack_result(name: &str, e: &Evaluation) -> PackResult {
         delivered_wh: of(|d| d.summary.delivered_wh),
         lowest_voltage_v: of(|d| d.summary.lowest_voltage),
         hours_at_this_pace: drawn.and_then(|d| d.hours_at_this_pace).and_then(|h| tidy(h.value())),
+        miles: miles(distance).filter(|m| *m > 0.0),
+        hours_to_spare: spare.and_then(|s| tidy(s.hours.value())),
+        miles_to_spare: spare.and_then(|s| s.distance).and_then(miles),
+        highest_safe_setting: drawn.and_then(|d| d.highest_safe_setting).and_then(tidy),
+        chance_home: of(|d| d.band.days_finished),
+        naive_cost_per_cycle: pack.naive_cost_per_cycle().and_then(tidy),
         life_years: of(|d| d.life.years),
         life_outings: of(|d| d.life.outings),
         life_ended_by: drawn.map(|d| d.life.ended_by.key()),

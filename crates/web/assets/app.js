@@ -1,60 +1,10 @@
-// Lake Hour's own script: keys, themes, and keeping what was typed. Everything else works without.
+// Lake Hour's own script: keys, themes, pictures that follow the pointer, files. Everything else works
+// without it; what is typed is in forms.js.
 (() => {
   "use strict";
 
-  // What was typed into a form is kept here until the server has it, so that a reload, a closed
-  // tab or a refused value loses nothing.
-  const drafts = {
-    key: (form) => "draft:" + location.pathname + ":" + form.dataset.draft,
-    keep(form) {
-      const typed = Object.fromEntries(new FormData(form));
-      try { sessionStorage.setItem(this.key(form), JSON.stringify(typed)); } catch { /* storage is full or off: the page itself still holds it */ }
-    },
-    drop(form) { sessionStorage.removeItem(this.key(form)); },
-    fill(form) {
-      const kept = sessionStorage.getItem(this.key(form));
-      if (!kept) return;
-      for (const [name, value] of Object.entries(JSON.parse(kept))) {
-        const field = form.elements.namedItem(name);
-        if (field && "value" in field) field.value = value;
-      }
-    },
-    fillAll() { document.querySelectorAll("form[data-draft]").forEach((form) => this.fill(form)); },
-  };
-
-  for (const kind of ["input", "change"]) {
-    document.addEventListener(kind, (event) => {
-      const form = event.target.closest("form[data-draft]");
-      if (form) drafts.keep(form);
-    });
-  }
-
-  const done = (event) => {
-    const ctx = event.detail?.ctx ?? {};
-    const form = ctx.sourceElement?.closest?.("form[data-draft]");
-    if (form && ctx.response?.status === 200 && ctx.request?.method !== "GET") {
-      // A pasted text is done with when its battery is on the shelf, not when it has been read.
-      if (form.dataset.draft !== "paste") drafts.drop(form);
-      if (form.dataset.draft === "new-battery") document.querySelectorAll("form[data-draft=paste]").forEach((f) => drafts.drop(f));
-      // The row for something new is emptied once it has been taken; a field in use keeps its text
-      // through a swap, so it is done here.
-      if (form.classList.contains("stretch-new")) {
-        form.reset();
-        form.querySelector("input")?.focus();
-      }
-    }
-  };
-
-  // A select that was used keeps its choice through a swap: bring it to what the server says.
-  const settleSelects = () => {
-    for (const select of document.querySelectorAll("select")) {
-      const said = select.querySelector("option[selected]");
-      if (said && select !== document.activeElement && select.value !== said.value) select.value = said.value;
-    }
-  };
-
   // Sends one thing to the server and lets its answer redraw the page, as a form would.
-  const send = (address, values) => window.htmx.ajax("POST", address, { target: "#page", swap: "outerMorph", values });
+  const send = (address, values) => window.htmx.ajax("POST", address, { source: "#page", target: "#page", swap: "outerMorph", values });
   const here = (path) => {
     const page = document.querySelector("[data-drag]") ? "day" : "rig";
     const query = new URLSearchParams(location.search);
@@ -186,10 +136,6 @@
     return false;
   };
 
-  document.addEventListener("htmx:after:request", done);
-  document.addEventListener("htmx:after:swap", () => { settleSelects(); });
-  document.addEventListener("DOMContentLoaded", () => drafts.fillAll());
-
   // A file is sent with its progress shown, and can be cancelled on the way.
   document.addEventListener("submit", (event) => {
     const form = event.target.closest?.("form[data-upload]");
@@ -241,7 +187,7 @@
     U: () => press("[data-key=redo]"),
     "?": () => document.getElementById("keys").showModal(),
     "/": () => document.querySelector("[data-search]")?.focus(),
-    Escape: () => press("[data-key=close]"),
+    Escape: () => { const looks = document.getElementById("looks"); if (looks?.open) looks.open = false; else press("[data-key=close]"); },
   };
 
   document.addEventListener("keydown", (event) => {
@@ -250,16 +196,25 @@
     if (typing && event.key !== "Escape") return;
     if (typing) typing.blur();
     if (nudge(event)) { event.preventDefault(); return; }
-    if (/^[1-7]$/.test(event.key)) { press(`[data-tab="${event.key}"]`); return; }
+    if (/^[1-8]$/.test(event.key)) { press(`[data-tab="${event.key}"]`); return; }
     const act = Object.hasOwn(keys, event.key) ? keys[event.key] : null;
     if (act) { event.preventDefault(); act(); }
   });
+
+  // The list of units, clocks and themes closes when something else is done.
+  for (const kind of ["click", "focusin"]) {
+    document.addEventListener(kind, ({ target }) => {
+      const looks = document.getElementById("looks");
+      if (looks?.open && !looks.contains(target)) looks.open = false;
+    });
+  }
 
   document.addEventListener("alpine:init", () => {
     window.Alpine.data("shell", () => ({
       showKeys() { document.getElementById("keys").showModal(); },
       setTheme(key) {
         document.documentElement.dataset.theme = key;
+        document.querySelector(".looks-more").textContent = " · " + document.querySelector(`[data-theme-choice="${key}"]`).textContent;
         document.cookie = `theme=${key}; Path=/; Max-Age=31536000; SameSite=Strict`;
         for (const button of document.querySelectorAll("[data-theme-choice]")) {
           button.setAttribute("aria-pressed", String(button.dataset.themeChoice === key));

@@ -11,7 +11,7 @@ use crate::rig::RigPage;
 use crate::view::{Open, Page, View};
 use axum::extract::{FromRequestParts, Path, Query};
 use axum::http::request::Parts;
-use axum::http::{HeaderValue, StatusCode, header};
+use axum::http::{HeaderValue, Method, StatusCode, header};
 use axum::response::{Html, IntoResponse, Redirect, Response};
 use lake_hour_store::{Board, Change, RigId};
 
@@ -48,6 +48,8 @@ pub(crate) struct Asked {
     pub(crate) view: View,
     pub(crate) render: Render,
     pub(crate) look: Look,
+    /// Something was sent to be kept, and not only asked for.
+    pub(crate) posted: bool,
 }
 
 impl FromRequestParts<App> for Asked {
@@ -63,7 +65,8 @@ impl FromRequestParts<App> for Asked {
         let Query(view) = Query::from_request_parts(parts, app).await.unwrap_or_default();
         let render = Render::from_request_parts(parts, app).await.unwrap_or(Render::Page);
         let look = Look::of(&parts.headers);
-        Ok(Self { app: app.clone(), rig: RigId(rig), view, render, look })
+        let posted = parts.method == Method::POST;
+        Ok(Self { app: app.clone(), rig: RigId(rig), view, render, look, posted })
     }
 }
 
@@ -104,8 +107,9 @@ impl Asked {
         let html = html.await.map_err(|_| PageError::Broken)??;
         let vary = [(header::VARY, "HX-Request-Type, Cookie")];
         let mut response = (status, vary, Html(html)).into_response();
+        // What was asked for is a new entry of the browser's history, so that Back leads out of it.
         if self.render == Render::Fragment
-            && self.view.drag.is_none()
+            && self.posted
             && let Ok(address) = HeaderValue::from_str(&address)
         {
             // The address bar says what is shown, so that it can be reloaded, kept and passed on.
@@ -148,6 +152,32 @@ impl Asked {
             (of, _) => self.panel(of),
         };
         self.answer(Some(kept.sentence)).await
+    }
+
+    /// The same for a list whose rows are removed one by one. A row goes even where another one is half
+    /// typed or wrong: `kept` is the list as it stood.
+    pub(crate) async fn change_list(
+        mut self,
+        read: impl Fn(&Typed) -> Result<Change, Problems>,
+        kept: Typed,
+        of: Open,
+        typed: Typed,
+    ) -> Result<Response, PageError> {
+        let problems = match (typed.taken_out(), read(&typed)) {
+            (_, Ok(change)) => return self.change(Ok(change), of, typed).await,
+            (None, Err(problems)) => return self.change(Err(problems), of, typed).await,
+            (Some(_), Err(problems)) => problems,
+        };
+        let gone = typed.taken_out().ok_or(PageError::Broken)?;
+        let alone = read(&kept.with("take-out", gone.to_string()));
+        let Ok(change) = alone else { return self.change(Err(problems), of, typed).await };
+        self.app.store.change(self.rig, change).await?;
+        self.view.open = self.panel(of);
+        let (typed, problems) = (typed.without_row(gone), problems.without_row(gone));
+        if problems.is_empty() {
+            return self.answer(None).await;
+        }
+        self.draw(Some(Draft { of, typed, problems }), None).await
     }
 
     /// The panel that holds this form on this page.

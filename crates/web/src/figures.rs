@@ -1,6 +1,8 @@
 //! Figures as people read them: two or three digits that count, and always a unit.
 
 use lake_hour_core::day;
+pub(crate) use lake_hour_core::units::say::trimmed;
+use lake_hour_core::units::say::{Clock, Say, grouped};
 use lake_hour_core::units::system::{Measure, System};
 use lake_hour_core::units::{Hours, Kilograms, Metres, MetresPerSecond};
 
@@ -14,8 +16,16 @@ pub(crate) fn duration(hours: f64) -> String {
     }
 }
 
-/// "10.4 h", and no more digits than an estimate has.
+/// "10.4 h", "40 min", and no more digits than an estimate has.
 pub(crate) fn hours(hours: f64) -> String {
+    if hours.abs() < 0.95 {
+        let minutes = (hours * 60.0 / 5.0).round() * 5.0;
+        return if minutes.abs() < 5.0 {
+            "a few min".to_owned()
+        } else {
+            format!("{minutes:.0} min")
+        };
+    }
     if hours < 9.95 { format!("{hours:.1} h") } else { format!("{hours:.0} h") }
 }
 
@@ -48,10 +58,7 @@ pub(crate) fn typed_coarse(value: f64) -> String {
 
 /// A measure in the units shown, with so many decimals: "1.8 mph".
 pub(crate) fn measure(units: System, of: Measure, si: f64, decimals: usize) -> String {
-    let figure = units.figure(of, si);
-    let text = grouped(figure, decimals);
-    let text = if decimals > 0 { trimmed(text) } else { text };
-    format!("{text} {}", units.unit(of).name)
+    units.say(of, si, decimals)
 }
 
 /// "58 lb".
@@ -71,6 +78,17 @@ pub(crate) fn distance(distance: Metres, units: System) -> String {
     measure(units, Measure::Distance, distance.value(), if far < 1.0 { 2 } else { 1 })
 }
 
+/// "6.4 mi", "12 mi": no more digits than an estimate has.
+pub(crate) fn far(distance: Metres, units: System) -> String {
+    let figure = units.figure(Measure::Distance, distance.value()).abs();
+    measure(units, Measure::Distance, distance.value(), usize::from(figure < 9.95))
+}
+
+/// "0.6 of a round", "2.4 rounds".
+pub(crate) fn rounds(rounds: f64) -> String {
+    if rounds < 0.95 { format!("{rounds:.1} of a round") } else { format!("{rounds:.1} rounds") }
+}
+
 /// "2.1 kWh" or "640 Wh".
 pub(crate) fn energy(watt_hours: f64) -> String {
     if watt_hours >= 1000.0 {
@@ -82,48 +100,15 @@ pub(crate) fn energy(watt_hours: f64) -> String {
 
 /// "$1,118", or "$0.21" for small sums.
 pub(crate) fn money(amount: f64, currency: &str) -> String {
-    let sign = match currency {
-        "USD" => "$",
-        "EUR" => "€",
-        "GBP" => "£",
-        other => return format!("{} {other}", figure(amount)),
-    };
-    format!("{sign}{}", figure(amount))
-}
-
-fn figure(amount: f64) -> String {
-    if amount.abs() < 20.0 { format!("{amount:.2}") } else { grouped(amount, 0) }
+    Say::plain(currency).money(amount)
 }
 
 /// The clock some hours after the start, with the day when it is a later one.
-pub(crate) fn clock(day: &day::Day, after: f64) -> String {
+pub(crate) fn clock(day: &day::Day, after: f64, face: Clock) -> String {
     let minute = day.clock_minute(Hours::of(after));
     let days = ((f64::from(day.start_minute) + after * 60.0).round() / 1440.0).floor();
-    let clock = day::clock_words(minute);
+    let clock = face.words(minute);
     if days >= 1.0 { format!("{clock}, day {:.0}", days + 1.0) } else { clock }
-}
-
-pub(crate) fn trimmed(text: String) -> String {
-    if text.contains('.') {
-        text.trim_end_matches('0').trim_end_matches('.').to_owned()
-    } else {
-        text
-    }
-}
-
-/// Thousands set off by commas.
-fn grouped(value: f64, decimals: usize) -> String {
-    let plain = format!("{:.decimals$}", value.abs());
-    let (whole, rest) = plain.split_at(plain.find('.').unwrap_or(plain.len()));
-    let mut out = String::new();
-    for (n, digit) in whole.chars().enumerate() {
-        if n > 0 && (whole.len() - n).is_multiple_of(3) {
-            out.push(',');
-        }
-        out.push(digit);
-    }
-    let sign = if value < 0.0 && out != "0" { "-" } else { "" };
-    format!("{sign}{out}{rest}")
 }
 
 #[cfg(test)]
@@ -138,6 +123,9 @@ mod tests {
             (duration(2.0), "2 h"),
             (hours(9.96), "10 h"),
             (hours(4.04), "4.0 h"),
+            (hours(0.66), "40 min"),
+            (hours(0.001), "a few min"),
+            (rounds(0.62), "0.6 of a round"),
             (amount(0.9), "0.9"),
             (amount(22.4), "22"),
             (amount(6.25), "6.2"),
@@ -160,7 +148,7 @@ mod tests {
             assert_eq!(got, want);
         }
         let day = day::Day::starting_at(22 * 60);
-        assert_eq!(clock(&day, 1.0), "23:00");
-        assert_eq!(clock(&day, 3.5), "01:30, day 2");
+        assert_eq!(clock(&day, 1.0, Clock::Hours24), "23:00");
+        assert_eq!(clock(&day, 3.5, Clock::Hours12), "1:30 AM, day 2");
     }
 }

@@ -3,6 +3,7 @@
 use crate::assets;
 use crate::look::{Look, Theme};
 use crate::view::{Page, View};
+use lake_hour_core::units::say::Clock;
 use lake_hour_core::units::system::System;
 use lake_hour_store::RigId;
 
@@ -52,6 +53,10 @@ impl Frame {
 
     pub(crate) const fn themes(&self) -> [Theme; 3] {
         Theme::ALL
+    }
+
+    pub(crate) const fn clocks(&self) -> [Clock; 2] {
+        Clock::ALL
     }
 
     pub(crate) const fn systems(&self) -> [System; 3] {

@@ -1,4 +1,4 @@
-//! How the pages look to this browser: its theme and its units, remembered in two cookies that say
+//! How the pages look to this browser: its theme, units and clock, remembered in cookies that say
 //! nothing about anyone.
 
 use crate::App;
@@ -7,6 +7,7 @@ use axum::extract::Path;
 use axum::http::{HeaderMap, HeaderValue, header};
 use axum::response::{IntoResponse, Redirect, Response};
 use axum::routing::post;
+use lake_hour_core::units::say::{Clock, Say};
 use lake_hour_core::units::system::System;
 
 /// The colours.
@@ -45,14 +46,20 @@ impl Theme {
     }
 }
 
-/// Theme and units.
+/// Theme, units and clock.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
 pub(crate) struct Look {
     pub(crate) theme: Theme,
     pub(crate) units: System,
+    pub(crate) clock: Clock,
 }
 
 impl Look {
+    /// How figures are said to this browser.
+    pub(crate) const fn say(self, currency: &str) -> Say<'_> {
+        Say { units: self.units, clock: self.clock, currency }
+    }
+
     /// What the browser remembers.
     pub(crate) fn of(headers: &HeaderMap) -> Self {
         let cookie = |name: &str| {
@@ -65,6 +72,7 @@ impl Look {
         Self {
             theme: cookie("theme").and_then(|k| Theme::from_key(&k)).unwrap_or_default(),
             units: cookie("units").and_then(|k| System::from_key(&k)).unwrap_or_default(),
+            clock: cookie("clock").and_then(|k| Clock::from_key(&k)).unwrap_or_default(),
         }
     }
 }
@@ -73,6 +81,7 @@ pub(crate) fn routes() -> Router<App> {
     Router::new()
         .route("/theme/{key}", post(choose_theme))
         .route("/units/{key}", post(choose_units))
+        .route("/clock/{key}", post(choose_clock))
 }
 
 async fn choose_theme(Path(key): Path<String>, headers: HeaderMap) -> Response {
@@ -81,6 +90,10 @@ async fn choose_theme(Path(key): Path<String>, headers: HeaderMap) -> Response {
 
 async fn choose_units(Path(key): Path<String>, headers: HeaderMap) -> Response {
     remember("units", System::from_key(&key).unwrap_or_default().key(), &headers)
+}
+
+async fn choose_clock(Path(key): Path<String>, headers: HeaderMap) -> Response {
+    remember("clock", Clock::from_key(&key).unwrap_or_default().key(), &headers)
 }
 
 /// Keeps a choice in a cookie, so that the next page comes in it without a flash, and goes back.

@@ -1,5 +1,6 @@
 //! One page, two answers: whole for a visit, one block of it for a swap.
 
+use crate::error::PageError;
 use axum::extract::FromRequestParts;
 use axum::http::request::Parts;
 use std::convert::Infallible;
@@ -11,6 +12,17 @@ pub(crate) enum Render {
     Page,
     /// The part that changes.
     Fragment,
+}
+
+/// The block of a page that is swapped in, and the title that goes with it.
+pub(crate) fn block(
+    title: &str,
+    block: Result<String, askama::Error>,
+) -> Result<String, PageError> {
+    let block = block.map_err(|_| PageError::Broken)?;
+    let title = askama::filters::escape(format!("{title} - Lake Hour"), askama::filters::Html);
+    let title = title.map_err(|_| PageError::Broken)?;
+    Ok(format!("<title>{title}</title>{block}"))
 }
 
 impl<S: Sync> FromRequestParts<S> for Render {

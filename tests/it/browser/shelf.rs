@@ -59,7 +59,7 @@ fn a_label_is_typed_doubted_mended_and_picked() {
         b.keys("4").await;
         b.until("document.querySelector('.lane h3')?.textContent?.includes('Grebe 12-100')").await;
         let notes = b.text(".lane .notes").await;
-        assert!(notes.contains("the label says 1800 Wh, reckoned with 1280 Wh"), "{notes}");
+        assert!(notes.contains("the label says 1800 Wh, used here: 1280 Wh"), "{notes}");
     });
 }
 

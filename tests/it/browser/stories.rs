@@ -84,7 +84,7 @@ fn a_wrong_figure_stays_where_it_was_typed() {
         b.web.goto(format!("{}/rigs/1/board?open=day", app.address)).await.unwrap();
         b.fill("#s1-amount", "8..5\t").await;
         let says = b.text("#s1-amount-problem").await;
-        assert_eq!(says, "This is not a number. Type one from 0 to 134 mph.");
+        assert_eq!(says, "This is not a number. Type one from 0 to 134 mph, as in 5.");
         assert_eq!(b.value("document.getElementById('s1-amount').value").await, "8..5");
         b.is_accessible("the day with a wrong figure").await;
         b.web.refresh().await.unwrap();

@@ -8,8 +8,20 @@ use crate::propulsion;
 use crate::rig::Rig;
 use crate::units::{Hours, Volts};
 
-/// System voltage up to which 12 V devices run without a converter. [V]
-const NO_CONVERTER_UP_TO: Volts = Volts::of(15.0);
+/// What 12 V devices lose on their way from the bus.
+pub(super) struct Converted {
+    /// System voltage up to which they run without a converter. [V]
+    up_to: Volts,
+}
+
+pub(super) const CONVERTED: Converted = Converted { up_to: Volts::of(15.0) };
+
+impl Converted {
+    /// Share of what is drawn that reaches them.
+    pub(super) fn efficiency(&self, system: Volts) -> f64 {
+        if system > self.up_to { CONVERTER_EFFICIENCY } else { 1.0 }
+    }
+}
 
 /// A stretch is given by a motor setting, but what the motor draws there is not known.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
@@ -53,8 +65,7 @@ fn demand(rig: &Rig, stretch: &Stretch, now: &Conditions) -> Option<Demand> {
 /// from where it was kept to the lake's air. One temperature per stretch, at its middle.
 pub(super) fn legs(rig: &Rig, day: &Day, pack: &Pack) -> Result<Vec<Leg>, NoDrawCurve> {
     let chemistry = pack.battery.chemistry;
-    let efficiency =
-        if rig.motor.system_voltage > NO_CONVERTER_UP_TO { CONVERTER_EFFICIENCY } else { 1.0 };
+    let efficiency = CONVERTED.efficiency(rig.motor.system_voltage);
     let devices = day.accessory_power();
     let mut clock = Hours::ZERO;
     let mut legs = Vec::with_capacity(day.stretches.len());

@@ -4,12 +4,14 @@ pub mod band;
 pub mod demand;
 mod notes;
 pub mod refill;
+mod spare;
 pub mod working;
 
 pub use band::{Band, BandPoint, Unknown};
 pub use demand::NoDrawCurve;
 pub use notes::Note;
 pub use refill::Refill;
+pub use spare::{Spare, day_distance};
 pub use working::{Line, Term, working};
 
 use crate::day::{self, Day};
@@ -95,6 +97,12 @@ pub struct Drawn {
     pub reserve: f64,
     /// Hours until floor or end when the day is repeated over and over; `None` when nothing is drawn.
     pub hours_at_this_pace: Option<Hours>,
+    /// Hours from the end of the day until floor or end if it went on in the same way, negative when
+    /// they came before; `None` when nothing is drawn. [h]
+    pub hours_to_spare: Option<Hours>,
+    /// Highest control setting it carries on a bad day, 0 to 10; `None` when the motor's draw is not
+    /// known.
+    pub highest_safe_setting: Option<f64>,
     /// How long it lives at this use.
     pub life: Life,
     /// What it costs, if priced.
@@ -195,7 +203,7 @@ fn draw(day: &Day, rules: &HouseRules, pack: &Pack, rig: &Rig, fit: Fit, one: &[
     let cost = pack.price_of_batteries().and_then(|batteries| {
         life::cost(
             batteries,
-            pack.extra_cost,
+            pack.extra_cost.unwrap_or(0.0),
             &life,
             day.outings_per_year,
             rules.horizon_years,
@@ -204,10 +212,16 @@ fn draw(day: &Day, rules: &HouseRules, pack: &Pack, rig: &Rig, fit: Fit, one: &[
         )
     });
     let band = band::band(rig, pack, &fit, &legs, &guard, &summary);
+    let longest = day::LONGEST.value();
+    let spare = spare::hours_to_spare(&bank, &legs, one, &guard, longest);
+    let devices = spare::devices(rig, day);
+    let setting = spare::highest_safe_setting(rig, &bank, &guard, &legs, devices, band.low);
     let mut drawn = Drawn {
         floor: guard.floor,
         reserve: guard.reserve,
         hours_at_this_pace: pace.map(Hours::of),
+        hours_to_spare: spare,
+        highest_safe_setting: setting,
         fit,
         legs,
         summary,

@@ -6,6 +6,7 @@ use crate::drawdown::temperature;
 use crate::pack::{Pack, stow};
 use crate::rig::Rig;
 use crate::shelf::Correction;
+use crate::units::system::{Measure, System};
 use crate::units::{Amps, Celsius};
 
 /// Something the owner should know about a pack that can be used.
@@ -71,8 +72,8 @@ pub enum Note {
         placed: u32,
         /// Units there are.
         units: u32,
-        /// Why the next one does not go in.
-        why: String,
+        /// Why no more go in, bay by bay.
+        why: Vec<(String, stow::Refusal)>,
     },
     /// A stretch asks for more than the motor gives.
     TooMuchForTheMotor {
@@ -81,59 +82,58 @@ pub enum Note {
     },
 }
 
-impl std::fmt::Display for Note {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+impl Note {
+    /// The note in a sentence with its figures.
+    pub fn sentence(&self, units: System) -> String {
+        let warmth = |t: &Celsius| units.say(Measure::Temperature, t.value(), 0);
         match self {
-            Self::NoFullThrottle { limit, motor } => write!(
-                f,
-                "Its protection opens above {limit:.0}; the motor at full setting draws {motor:.0}. Never full throttle."
+            Self::NoFullThrottle { limit, motor } => format!(
+                "Its BMS shuts off above {limit:.0}; the motor at full setting draws {motor:.0}. Never full throttle."
             ),
-            Self::RatingsDisagree { by } => write!(
-                f,
+            Self::RatingsDisagree { by } => format!(
                 "The ratings on its label disagree by {:.0} %; labels usually agree within 10 %. The band is wider for it.",
                 by * 100.0
             ),
-            Self::OutsideRatings { would_last, shortest } => write!(
-                f,
+            Self::OutsideRatings { would_last, shortest } => format!(
                 "This day draws it down in about {would_last:.1} h; the shortest rating on its label is over {shortest:.1} h. Beyond that the estimate leans on what is typical for the chemistry."
             ),
             Self::OutsideDischargeWindow { at } => {
-                write!(f, "Makers do not allow discharging it at {at:.0}.")
+                format!("Makers do not allow discharging it at {}.", warmth(at))
             }
-            Self::NoChargingThisCold { at } => write!(
-                f,
-                "Do not charge it at {at:.0}: lithium below 0 °C (32 °F) is ruined by charging. Warm it first."
+            Self::NoChargingThisCold { at } => format!(
+                "Do not charge it at {}: charging ruins lithium below {}. Warm it first.",
+                warmth(at),
+                warmth(&Celsius::of(0.0))
             ),
-            Self::StringOut { at } => write!(
-                f,
-                "The string with the weak unit opens after {at:.1} h; the others carry the load from there."
+            Self::StringOut { at } => format!(
+                "The string with the weak unit shuts off after {at:.1} h; the others carry the load from there."
             ),
-            Self::CutByHand { at, volts } => write!(
-                f,
-                "Nothing inside it switches off: stop by hand after {at:.1} h, when it is down to about {volts:.1} V under load."
+            Self::CutByHand { at, volts } => format!(
+                "Lead has no switch inside: stop by hand after {at:.1} h, when it is down to about {volts:.1} V under load."
             ),
-            Self::Misfit(misfit) => write!(f, "{misfit}"),
+            Self::Misfit(misfit) => misfit.to_string(),
             Self::NotReady { takes, reached } => {
-                write!(f, "Not full again in time: it takes {takes:.1} h")?;
-                if *reached < 0.995 {
-                    write!(f, ", and the charger's hours bring it to {:.0} %", reached * 100.0)?;
-                }
-                write!(f, ".")
+                let hours = if *reached < 0.995 {
+                    format!(", and the charger's hours bring it to {:.0} %", reached * 100.0)
+                } else {
+                    String::new()
+                };
+                format!("Not full again in time: it takes {takes:.1} h{hours}.")
             }
-            Self::TooMuchForTheMotor { stretch } => write!(
-                f,
+            Self::TooMuchForTheMotor { stretch } => format!(
                 "{stretch} asks for more than the motor can give: the place or the speed is not held."
             ),
             Self::Corrected(correction) => {
-                write!(f, "Not as labelled, since the label check doubts it: {correction}.")
+                format!("Not as labeled, since the label check doubts it: {correction}.")
             }
-            Self::DoesNotFit { placed, units, why } => {
-                write!(f, "The battery bays take {placed} of its {units}: {why}.")
+            Self::DoesNotFit { placed, units: all, why } => {
+                let why: Vec<String> =
+                    why.iter().map(|(bay, r)| format!("{bay}: {}", r.sentence(units))).collect();
+                format!("The battery bays take {placed} of its {all}. {}.", why.join("; "))
             }
-            Self::StopsWithoutWarning => write!(
-                f,
-                "Its protection opens with hardly a warning. A reset may give some seconds, then it opens again: do not count on it."
-            ),
+            Self::StopsWithoutWarning => {
+                "Its BMS shuts off with hardly a warning. A reset may give some seconds, then it shuts off again: do not count on it.".to_owned()
+            }
         }
     }
 }
@@ -143,7 +143,7 @@ pub(super) fn notes(rig: &Rig, day: &Day, pack: &Pack, drawn: &Drawn) -> Vec<Not
         pack.battery.corrected.iter().copied().map(Note::Corrected).collect();
     if let Some(short) = stow::stow(rig, pack).filter(|s| s.placed() < pack.units()) {
         let (placed, units) = (short.placed(), pack.units());
-        notes.push(Note::DoesNotFit { placed, units, why: short.refusal() });
+        notes.push(Note::DoesNotFit { placed, units, why: short.refusals() });
     }
     let chemistry = pack.battery.chemistry;
     let opens_above = pack.max_continuous().filter(|_| !chemistry.is_lead());

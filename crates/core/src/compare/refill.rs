@@ -50,15 +50,17 @@ impl std::fmt::Display for Misfit {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         match self {
             Self::Profile { charger, chemistry } => {
-                write!(f, "{charger} has no {chemistry} profile.")
+                write!(f, "Needs a charger for {chemistry}: {charger} has no such profile.")
             }
             Self::Banks { charger, banks, volts, series, unit } => write!(
                 f,
-                "{charger} has {banks} x {volts:.0}; this pack is {series} x {unit:.1} in series: \
-                 it fits neither the string nor each unit."
+                "Needs another charger: {charger} gives {banks} x {volts:.0}, this takes {series} x {unit:.1}."
             ),
             Self::TooStrong { charger, gives, most } => {
-                write!(f, "{charger} gives {gives:.0}; this pack should get at most {most:.0}.")
+                write!(
+                    f,
+                    "Needs a smaller charger: {charger} gives {gives:.0}, at most {most:.0} is good for it."
+                )
             }
         }
     }
@@ -255,7 +257,7 @@ mod tests {
         let says = single.misfits[0].to_string();
         assert_eq!(
             says,
-            "Three-bank has 3 x 12 V; this pack is 1 x 38.4 V in series: it fits neither the string nor each unit."
+            "Needs another charger: Three-bank gives 3 x 12 V, this takes 1 x 38.4 V."
         );
         let three = refilled(&rig, 3, 12.8, Chemistry::Lfp);
         assert_eq!((three.by.as_deref(), three.misfits.len()), (Some("Three-bank"), 0));

@@ -3,9 +3,12 @@
 use super::Drawn;
 use crate::day::Day;
 use crate::house::HouseRules;
+use crate::life::EndedBy;
 use crate::pack::Pack;
 use crate::shelf::{Detail, Rating};
 use crate::source::Origin;
+use crate::units::say::Say;
+use crate::units::system::Measure;
 
 /// One number that goes into a formula.
 #[derive(Debug, Clone, PartialEq)]
@@ -42,20 +45,26 @@ fn term(name: &str, value: String, origin: Origin, source: &'static str) -> Term
 }
 
 const LAW_SOURCE: &str = "kinetic battery model, Manwell & McGowan, Solar Energy 50 (1993) 399";
-const FROM_MEMORY: &str = "for the chemistry and the size, from memory";
+const UNSOURCED: &str = "for the chemistry and the size, no published source";
 
 /// The working of every figure shown for a pack.
-pub fn working(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn) -> Vec<Line> {
+pub fn working(
+    pack: &Pack,
+    day: &Day,
+    rules: &HouseRules,
+    drawn: &Drawn,
+    say: Say<'_>,
+) -> Vec<Line> {
     [
         Some(size(pack, drawn)),
         Some(charge_left(pack, drawn)),
         Some(keep(pack, rules)),
         drawn.hours_at_this_pace.map(|h| pace(day, drawn, h.value())),
         Some(life(pack, day, rules, drawn)),
-        cost(pack, day, rules, drawn),
-        Some(refill(day, drawn)),
+        cost(pack, day, rules, drawn, say),
+        Some(refill(day, drawn, say)),
         Some(years(pack, day, drawn)),
-        Some(storage(pack, rules)),
+        Some(storage(pack, rules, say)),
     ]
     .into_iter()
     .flatten()
@@ -88,7 +97,7 @@ fn size(pack: &Pack, drawn: &Drawn) -> Line {
         "resistance of one unit",
         format!("{:.1} milliohm", fit.law.ohms() * 1000.0),
         fit.resistance,
-        FROM_MEMORY,
+        UNSOURCED,
     ));
     terms.push(term(
         "second opinion: Peukert's exponent",
@@ -102,7 +111,7 @@ fn size(pack: &Pack, drawn: &Drawn) -> Line {
         title: "Charge in the full pack",
         formula: "Qm = strings x (Qm / Q20) x Q20 of one unit",
         numbers: format!("{} x {:.3} x {:.1} Ah", pack.parallel, fit.cell.q_max_over_q20, fit.q20),
-        result: format!("{whole:.1} Ah at vanishing current"),
+        result: format!("{whole:.1} Ah at a very slow draw"),
         terms,
     }
 }
@@ -225,54 +234,85 @@ fn life(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn) -> Line {
     }
 }
 
-fn cost(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn) -> Option<Line> {
+fn cost(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn, say: Say<'_>) -> Option<Line> {
     let cost = drawn.cost?;
     let batteries = pack.price_of_batteries()?;
+    let extras = pack.extra_cost.unwrap_or(0.0);
     Some(Line {
         figure: "cost",
-        title: "Cost of one outing",
-        formula: "batteries / outings in their life + extras / (horizon x outings a year)",
+        title: "Cost per cycle",
+        formula: "one outing is one cycle at this depth: batteries / outings in their life + extras / (horizon x outings a year)",
         numbers: format!(
-            "{batteries:.0} / {:.0} + {:.0} / ({:.0} x {:.0})",
-            drawn.life.outings, pack.extra_cost, rules.horizon_years, day.outings_per_year
+            "{} / {:.0} + {} / ({:.0} x {:.0})",
+            say.money(batteries),
+            drawn.life.outings,
+            say.money(extras),
+            rules.horizon_years,
+            day.outings_per_year
         ),
         result: match (cost.per_kwh, cost.per_lake_hour) {
             (Some(kwh), Some(hour)) => format!(
-                "{:.2} an outing, {kwh:.2} a kWh delivered, {hour:.2} an hour",
-                cost.per_cycle
+                "{} a cycle, {} a kWh delivered, {} an hour",
+                say.money(cost.per_cycle),
+                say.money(kwh),
+                say.money(hour)
             ),
-            _ => format!("{:.2} an outing", cost.per_cycle),
+            _ => format!("{} a cycle", say.money(cost.per_cycle)),
         },
-        terms: vec![
-            term(
+        terms: [
+            Some(term(
                 "batteries",
-                format!("{} x {:.0}", pack.units(), batteries / f64::from(pack.units())),
+                format!("{} x {}", pack.units(), say.money(batteries / f64::from(pack.units()))),
                 pack.battery.origin(Detail::Price),
                 "",
-            ),
-            term("charger, meter, cables", format!("{:.0}", pack.extra_cost), Origin::SetByYou, ""),
-            term(
+            )),
+            Some(match pack.extra_cost {
+                Some(extras) => {
+                    term("charger, meter, cables", say.money(extras), Origin::SetByYou, "")
+                }
+                None => term(
+                    "charger, meter, cables",
+                    "not told, so not counted".to_owned(),
+                    Origin::Typical,
+                    "",
+                ),
+            }),
+            Some(term(
                 "delivered in a day",
                 format!("{:.0} Wh", drawn.summary.delivered_wh),
                 Origin::Typical,
                 LAW_SOURCE,
-            ),
-        ],
+            )),
+            label_cost(pack, drawn, say),
+        ]
+        .into_iter()
+        .flatten()
+        .collect(),
     })
 }
 
-fn refill(day: &Day, drawn: &Drawn) -> Line {
+/// Price over the label's cycles, and why an outing costs something else.
+fn label_cost(pack: &Pack, drawn: &Drawn, say: Say<'_>) -> Option<Term> {
+    let naive = pack.naive_cost_per_cycle()?;
+    let why = match drawn.life.ended_by {
+        EndedBy::Cycles => "your depth is not the label's",
+        EndedBy::Calendar => "the calendar ends it before the cycles do",
+        EndedBy::Horizon => "you look ahead no further than the house rules say",
+    };
+    let words = format!("{} by the label's cycles; yours differs: {why}", say.money(naive));
+    Some(term("price / label cycles", words, Origin::Label, ""))
+}
+
+fn refill(day: &Day, drawn: &Drawn, say: Say<'_>) -> Line {
     let refill = &drawn.refill;
     let (charger, origin) = match &refill.by {
         Some(name) => (name.clone(), Origin::SetByYou),
         None => ("none told: a fifth of the ampere-hours is usual".to_owned(), Origin::Typical),
     };
     let ready = match (day.ready_by, refill.ready) {
-        (Some(by), Some(ready)) => format!(
-            "; {} by {}",
-            if ready { "ready" } else { "not ready" },
-            crate::day::clock_words(by)
-        ),
+        (Some(by), Some(ready)) => {
+            format!("; {} by {}", if ready { "ready" } else { "not ready" }, say.clock.words(by))
+        }
         _ => String::new(),
     };
     Line {
@@ -321,7 +361,7 @@ fn years(pack: &Pack, day: &Day, drawn: &Drawn) -> Line {
     }
 }
 
-fn storage(pack: &Pack, rules: &HouseRules) -> Line {
+fn storage(pack: &Pack, rules: &HouseRules, say: Say<'_>) -> Line {
     let chemistry = pack.battery.chemistry;
     let rests_at = if chemistry.is_lead() { 1.0 } else { rules.keeping.resting_charge };
     let months = [1.0, 3.0, 6.0];
@@ -332,11 +372,11 @@ fn storage(pack: &Pack, rules: &HouseRules) -> Line {
     Line {
         figure: "storage",
         title: "Put away: charge left",
-        formula: "charge x (1 - loss a month)^months; the loss doubles every 10 °C",
+        formula: "charge x (1 - loss a month)^months; the loss doubles every 18 °F (10 °C)",
         numbers: format!(
-            "from {:.0} % at {:.0}, after 1, 3, 6 months",
+            "from {:.0} % at {}, after 1, 3, 6 months",
             rests_at * 100.0,
-            rules.keeping.temperature
+            say.units.say(Measure::Temperature, rules.keeping.temperature.value(), 0)
         ),
         result: months.map(|m| format!("{:.0}", at(m))).join(", ") + " %",
         terms: vec![term(
@@ -344,7 +384,7 @@ fn storage(pack: &Pack, rules: &HouseRules) -> Line {
             if chemistry.is_lead() {
                 "store full, top up every three months; flat for months ruins it"
             } else {
-                "store near half, cool; never charge it below 32 °F"
+                "store near half, cool; never charge it below freezing"
             }
             .to_owned(),
             Origin::Typical,

@@ -115,6 +115,14 @@ pub struct Accessory {
 }
 
 impl Day {
+    /// Rounds driven: runs of stretches between those with the motor off.
+    pub fn rounds(&self) -> usize {
+        self.stretches
+            .chunk_by(|a, b| (a.duty == Duty::Off) == (b.duty == Duty::Off))
+            .filter(|run| run.first().is_some_and(|s| s.duty != Duty::Off))
+            .count()
+    }
+
     /// An empty day, with 30 like it in a year.
     pub const fn starting_at(start_minute: u16) -> Self {
         Self {
@@ -174,20 +182,11 @@ impl Day {
     }
 }
 
-/// Reads a clock time, `HH:MM`, as minutes of the day.
-pub fn clock(text: &str) -> Option<u16> {
-    let (hours, minutes) = text.trim().split_once(':')?;
-    let digits = |s: &str| s.len() <= 2 && !s.is_empty() && s.bytes().all(|b| b.is_ascii_digit());
-    if !digits(hours) || !digits(minutes) || minutes.len() != 2 {
-        return None;
-    }
-    let (h, m): (u16, u16) = (hours.parse().ok()?, minutes.parse().ok()?);
-    (h < 24 && m < 60).then_some(h * 60 + m)
-}
+pub use crate::units::say::clock;
 
-/// Minutes of the day as a clock shows them, `HH:MM`.
+/// Minutes of the day as documents hold them, `HH:MM`.
 pub fn clock_words(minute: u16) -> String {
-    format!("{:02}:{:02}", minute / 60 % 24, minute % 60)
+    crate::units::say::Clock::Hours24.words(minute)
 }
 
 #[cfg(test)]
@@ -195,13 +194,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn clock_times_are_read_as_people_write_them() {
-        for (text, minute) in [("07:00", 420), ("7:05", 425), (" 23:59 ", 1439), ("00:00", 0)] {
-            assert_eq!(clock(text), Some(minute), "{text}");
-        }
-        for text in ["", "7", "24:00", "12:60", "7:5", "-1:00", "7:00:00", "７:00", "99999:00"] {
-            assert_eq!(clock(text), None, "{text}");
-        }
+    fn a_clock_runs_past_midnight() {
         assert_eq!(clock_words(425), "07:05");
         let day = Day::starting_at(23 * 60);
         assert_eq!(clock_words(day.clock_minute(Hours::of(2.5))), "01:30");

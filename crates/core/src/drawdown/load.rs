@@ -69,6 +69,11 @@ impl Demand {
         Self { power: self.power + power.value() / efficiency, ..self }
     }
 
+    /// The same with what another asks beside it, of which only steady amps and powers count.
+    pub fn beside(self, other: Self) -> Self {
+        Self { steady: self.steady + other.steady, power: self.power + other.power, ..self }
+    }
+
     /// The same with the motor's part `times` as large: how unsure a draw is.
     pub fn scaled(self, times: f64) -> Self {
         let motor = match self.motor {

@@ -14,8 +14,10 @@ mod root;
 pub mod run;
 pub mod temperature;
 
-pub use bank::Bank;
+pub use bank::{Bank, BankState};
 pub use fit::{Fit, fit};
 pub use law::{State, UnitLaw};
 pub use load::Demand;
-pub use run::{Ended, Guard, Leg, Point, Summary, hours_at_this_pace, run, run_roughly};
+pub use run::{
+    Ended, Guard, Leg, Point, Summary, hours_at_this_pace, hours_until_floor, run, run_roughly,
+};

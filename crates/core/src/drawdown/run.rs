@@ -168,21 +168,39 @@ fn day<C: Cells>(
 /// Hours until the floor or the end is reached when the day is repeated over and over, up to
 /// `longest`; `None` when that never happens because nothing (or next to nothing) is drawn. [h]
 pub fn hours_at_this_pace(bank: &Bank, legs: &[Leg], guard: &Guard, longest: f64) -> Option<f64> {
+    hours_until_floor(bank, &[], legs, guard, longest)
+}
+
+/// The same when something else comes `first`, once; the hours count from its beginning. [h]
+pub fn hours_until_floor(
+    bank: &Bank,
+    first: &[Leg],
+    legs: &[Leg],
+    guard: &Guard,
+    longest: f64,
+) -> Option<f64> {
     match bank.alike() {
-        Some(alike) => pace(alike, legs, guard, longest),
-        None => pace(*bank, legs, guard, longest),
+        Some(alike) => until_floor(alike, first, legs, guard, longest),
+        None => until_floor(*bank, first, legs, guard, longest),
     }
 }
 
-fn pace<C: Cells>(cells: C, legs: &[Leg], guard: &Guard, longest: f64) -> Option<f64> {
+fn until_floor<C: Cells>(
+    cells: C,
+    first: &[Leg],
+    legs: &[Leg],
+    guard: &Guard,
+    longest: f64,
+) -> Option<f64> {
     let day: f64 = legs.iter().map(|l| l.hours).sum();
     if day <= 0.0 {
         return None;
     }
     let mut walk = Walk::new(&cells, guard, |_| {});
+    let mut turn = first;
     while walk.time < longest {
         let before = walk.time;
-        for leg in legs {
+        for leg in turn {
             let goes_on = walk.through(&cells, leg);
             if let Some(at) = walk.floor_at {
                 return Some(at);
@@ -192,9 +210,10 @@ fn pace<C: Cells>(cells: C, legs: &[Leg], guard: &Guard, longest: f64) -> Option
             }
         }
         // A day so short that time stands still would never end.
-        if walk.time <= before || walk.drawn <= 0.0 {
+        if !turn.is_empty() && (walk.time <= before || walk.drawn <= 0.0) {
             return None;
         }
+        turn = legs;
     }
     None
 }

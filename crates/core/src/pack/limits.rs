@@ -2,6 +2,7 @@
 
 use super::Pack;
 use crate::rig::Rig;
+use crate::units::system::{Measure, System};
 use crate::units::{Kilograms, Volts};
 
 /// Nominal pack voltages that suit a system, as shares of the system's.
@@ -25,11 +26,11 @@ pub enum SetAside {
         /// Units in series that would fit, if any.
         series_wanted: Option<u32>,
     },
-    /// Freshly charged it exceeds what the controller bears.
+    /// Freshly charged it exceeds the controller's maximum.
     TooHighWhenFull {
         /// Freshly charged. [V]
         full: Volts,
-        /// What the controller bears. [V]
+        /// The controller's maximum. [V]
         limit: Volts,
     },
     /// Heavier than the craft may carry.
@@ -53,29 +54,28 @@ impl SetAside {
     }
 }
 
-impl std::fmt::Display for SetAside {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+impl SetAside {
+    /// The reason as a sentence without its subject, with the figures.
+    pub fn sentence(&self, units: System) -> String {
         match self {
-            Self::StartingBattery => write!(f, "{}", crate::shelf::NotForTraction),
+            Self::StartingBattery => crate::shelf::NotForTraction.to_string(),
             Self::WrongVoltage { pack, system, series_wanted } => {
-                write!(f, "gives {pack:.1}, the system is {system:.0}")?;
+                let gives = format!("gives {pack:.1}, the system is {system:.0}");
                 match series_wanted {
-                    Some(s) => write!(f, ": it takes {s} in series"),
-                    None => write!(f, ": no number of these in series fits"),
+                    Some(s) => format!("{gives}: it takes {s} in series"),
+                    None => format!("{gives}: no number of these in series fits"),
                 }
             }
             Self::TooHighWhenFull { full, limit } => {
-                write!(f, "freshly charged it stands at {full:.1}, the controller bears {limit:.1}")
-            }
-            Self::TooHeavy { mass, limit } => {
-                let lb = |m: &Kilograms| crate::units::convert::pounds(*m);
-                write!(
-                    f,
-                    "weighs {:.0} lb ({mass:.0}), the craft may carry {:.0} lb ({limit:.0})",
-                    lb(mass),
-                    lb(limit)
+                format!(
+                    "freshly charged it stands at {full:.1}, the controller's max is {limit:.1}"
                 )
             }
+            Self::TooHeavy { mass, limit } => format!(
+                "weighs {}, the craft may carry {}",
+                units.say(Measure::Mass, mass.value(), 0),
+                units.say(Measure::Mass, limit.value(), 0)
+            ),
         }
     }
 }

@@ -19,7 +19,7 @@ pub struct Pack {
     /// Strings side by side.
     pub parallel: u32,
     /// Charger, meter, cables, converter: what it takes beside the batteries, in the plan's currency.
-    pub extra_cost: f64,
+    pub extra_cost: Option<f64>,
     /// One unit that is not like the others.
     pub weak_unit: Option<WeakUnit>,
     /// Aboard today: what the others are compared with.
@@ -39,7 +39,7 @@ impl Pack {
     /// A pack named after its battery, without extras.
     pub fn of(battery: Battery, series: u32, parallel: u32) -> Self {
         let name = battery.name.clone();
-        Self { name, battery, series, parallel, extra_cost: 0.0, weak_unit: None, aboard: false }
+        Self { name, battery, series, parallel, extra_cost: None, weak_unit: None, aboard: false }
     }
 
     /// How many units it takes.
@@ -80,7 +80,14 @@ impl Pack {
 
     /// Price of all units with the extras.
     pub fn price_total(&self) -> Option<f64> {
-        self.price_of_batteries().map(|p| p + self.extra_cost)
+        self.price_of_batteries().map(|p| p + self.extra_cost.unwrap_or(0.0))
+    }
+
+    /// The figure that sells: price of the batteries over the most cycles on the label, whatever their
+    /// depth and however often anyone goes out. `None` without a price or cycles.
+    pub fn naive_cost_per_cycle(&self) -> Option<f64> {
+        let cycles = self.battery.cycles.iter().map(|p| p.cycles).reduce(f64::max)?;
+        (cycles > 0.0).then_some(self.price_of_batteries()? / cycles)
     }
 
     /// Highest current without end: parallel strings add, series units do not. [A]

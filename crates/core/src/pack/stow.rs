@@ -7,6 +7,7 @@ use super::Pack;
 use crate::rig::{Bay, Rig};
 use crate::shelf::{Battery, Chemistry, Size};
 use crate::units::Kilograms;
+use crate::units::system::{Measure, System};
 
 /// Room left free around every unit, for air and for fingers. Common practice, no source. [mm]
 pub const AIR: f64 = 5.0;
@@ -109,30 +110,26 @@ pub enum Refusal {
     },
 }
 
-impl std::fmt::Display for Refusal {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+impl Refusal {
+    /// The refusal as the end of a sentence, with its figures.
+    pub fn sentence(&self, units: System) -> String {
+        let side = |mm: f64| units.say(Measure::Side, mm, usize::from(units != System::Metric));
+        let mass = |kg: &Kilograms| units.say(Measure::Mass, kg.value(), 0);
         match self {
-            Self::Gasses => {
-                write!(f, "flooded batteries gas and never go in a closed-off bay")
-            }
-            Self::Short { way, units, needs, has, upright } => {
+            Self::Gasses => "flooded batteries gas and never go in a closed-off bay".to_owned(),
+            Self::Short { way, units: count, needs, has, upright } => {
                 let what =
-                    if *units == 1 { "one needs".to_owned() } else { format!("{units} need") };
-                write!(
-                    f,
-                    "{what} {needs:.0} mm with clearance, the bay is {has:.0} mm {way}: {:.0} mm short",
-                    (needs - has).ceil()
-                )?;
-                if *upright { write!(f, ", and it must stand upright") } else { Ok(()) }
-            }
-            Self::TooHeavy { units, mass, limit } => {
-                let lb = crate::units::convert::pounds;
-                write!(
-                    f,
-                    "{units} weigh {:.0} lb ({mass:.0}), the bay carries {:.0} lb ({limit:.0})",
-                    lb(*mass),
-                    lb(*limit)
+                    if *count == 1 { "one needs".to_owned() } else { format!("{count} need") };
+                let upright = if *upright { ", and it must stand upright" } else { "" };
+                format!(
+                    "{what} {} with clearance, the bay is {} {way}: {} short{upright}",
+                    side(*needs),
+                    side(*has),
+                    side((needs - has).ceil())
                 )
+            }
+            Self::TooHeavy { units: count, mass: weighs, limit } => {
+                format!("{count} weigh {}, the bay carries {}", mass(weighs), mass(limit))
             }
         }
     }
@@ -274,12 +271,9 @@ impl Stowage {
     }
 
     /// Why no more went in, bay by bay.
-    pub fn refusal(&self) -> String {
-        let why = self
-            .bays
-            .iter()
-            .filter_map(|(name, s)| s.refusal.as_ref().map(|r| format!("{name}: {r}")));
-        why.collect::<Vec<_>>().join("; ")
+    pub fn refusals(&self) -> Vec<(String, Refusal)> {
+        let why = self.bays.iter();
+        why.filter_map(|(name, s)| Some((name.clone(), s.refusal.clone()?))).collect()
     }
 }
 

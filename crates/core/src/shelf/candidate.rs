@@ -3,6 +3,7 @@
 use super::check::{self, Doubt, DoubtKind, Rest, Suggestion};
 use super::{Battery, Correction, Detail, Rating, SizeClass};
 use crate::source::{Origin, Vouched};
+use crate::units::system::System;
 use crate::units::{AmpHours, Amps, Celsius, Hours, Volts, WattHours};
 use std::collections::BTreeSet;
 
@@ -156,7 +157,12 @@ impl Candidate {
 
     /// What is doubtful about its label and not accepted. `rest` is the shelf it stands on.
     pub fn doubts(&self, rest: Option<&Rest>) -> Vec<Doubt> {
-        let mut doubts = check::doubts(self, rest);
+        self.doubts_in(System::Us, rest)
+    }
+
+    /// The same with its figures in other units.
+    pub fn doubts_in(&self, units: System, rest: Option<&Rest>) -> Vec<Doubt> {
+        let mut doubts = check::doubts(self, rest, units);
         doubts.retain(|d| !self.accepted.contains(&d.kind));
         doubts
     }

@@ -172,12 +172,12 @@ pub struct Correction {
     pub detail: Detail,
     /// What the label says; zero where it says nothing.
     pub said: f64,
-    /// What is reckoned with instead.
+    /// What is used instead.
     pub used: f64,
 }
 
 impl std::fmt::Display for Correction {
-    /// "capacity: the label says 300 Ah, reckoned with 100 Ah".
+    /// "capacity: the label says 300 Ah, used here: 100 Ah".
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         let unit = self.detail.unit();
         let tidy = |v: f64| (v * 100.0).round() / 100.0;
@@ -189,6 +189,6 @@ impl std::fmt::Display for Correction {
         } else {
             write!(f, "the label says nothing")?;
         }
-        write!(f, ", reckoned with {used}{space}{unit}")
+        write!(f, ", used here: {used}{space}{unit}")
     }
 }

@@ -4,6 +4,8 @@
 
 use super::{Celsius, Kilograms, Millimetres};
 
+/// Litres in a cubic foot. Exact: 0.3048 m cubed, NIST SP 811 B.8, "cubic foot".
+pub const L_PER_CUBIC_FOOT: f64 = 28.316_846_592;
 /// Kilograms in one avoirdupois pound. Exact: NIST SP 811 B.8, "pound (avoirdupois)".
 pub const KG_PER_LB: f64 = 0.453_592_37;
 /// Millimetres in one inch. Exact: NIST SP 811 B.8, "inch".

@@ -8,6 +8,7 @@
 pub mod convert;
 mod kinds;
 pub mod parse;
+pub mod say;
 pub mod system;
 #[macro_use]
 mod quantity;

@@ -9,7 +9,7 @@ const LONGEST: usize = 64;
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
 pub enum BadNumber {
     /// Nothing was typed.
-    #[error("Type a number {0}.")]
+    #[error("Type a number {0}, as in {example}.", example = .0.example())]
     Empty(Allowed),
     /// A comma that is neither a thousands mark nor a decimal mark.
     #[error(
@@ -20,13 +20,16 @@ pub enum BadNumber {
         suggestion: String,
     },
     /// Letters, two points, or anything else that is no number.
-    #[error("This is not a number. Type one {0}.")]
+    #[error("This is not a number. Type one {0}, as in {example}.", example = .0.example())]
     NotANumber(Allowed),
+    /// Not read as a length of time.
+    #[error("Type how long, as in 45 min, 1:30 or 1 h 30 min ({0}).")]
+    NoDuration(Allowed),
     /// A number, but outside what is allowed; infinities end here too.
-    #[error("Type a number {0}.")]
+    #[error("Type a number {0}, as in {example}.", example = .0.example())]
     OutOfRange(Allowed),
     /// A fraction where a count is wanted.
-    #[error("Type a whole number {0}.")]
+    #[error("Type a whole number {0}, as in {example}.", example = .0.example())]
     Fraction(Allowed),
 }
 
@@ -109,6 +112,52 @@ fn plain(text: &str) -> Option<f64> {
     format!("{first}.{rest}").parse().ok()
 }
 
+/// Reads how long something lasts, as people write it: "5 h", "1h30", "1 h 30 min", "1:30", "90 min",
+/// "0.5 h"; a bare number is minutes. Minutes.
+///
+/// # Errors
+/// [`BadNumber`], whose sentence shows one that is accepted.
+///
+/// ```
+/// use lake_hour_core::{allowed, units::parse::minutes};
+/// assert_eq!(minutes("1h30", &allowed::MINUTES), Ok(90.0));
+/// assert_eq!(minutes("90", &allowed::MINUTES), Ok(90.0));
+/// ```
+pub fn minutes(typed: &str, allowed: &Allowed) -> Result<f64, BadNumber> {
+    let text = typed.trim().to_lowercase();
+    if text.is_empty() {
+        return Err(BadNumber::Empty(*allowed));
+    }
+    let bad = || BadNumber::NoDuration(*allowed);
+    if let Some((hours, rest)) = text.split_once(':') {
+        let whole = |t: &str, most: usize| {
+            let fits = (1..=most).contains(&t.len()) && t.bytes().all(|b| b.is_ascii_digit());
+            fits.then(|| t.parse::<f64>().ok()).flatten()
+        };
+        let rest = rest.trim_end_matches(['h', ' ']);
+        let (h, m) = whole(hours, 3).zip(whole(rest, 2)).ok_or_else(bad)?;
+        return if m < 60.0 { allowed.check(h * 60.0 + m) } else { Err(bad()) };
+    }
+    let parts = parts(&text).ok_or_else(bad)?;
+    let mut total = 0.0;
+    let mut after_hours = false;
+    let count = parts.len();
+    for (n, (value, unit)) in parts.into_iter().enumerate() {
+        let unit = unit.trim_end_matches('.');
+        total += match unit {
+            "h" | "hr" | "hrs" | "hour" | "hours" if n == 0 => {
+                after_hours = true;
+                value * 60.0
+            }
+            "min" | "mins" | "minute" | "minutes" | "m" if n == 0 || after_hours => value,
+            // "1h30": minutes behind hours; alone: minutes.
+            "" if after_hours && n + 1 == count || count == 1 => value,
+            _ => return Err(bad()),
+        };
+    }
+    allowed.check(total)
+}
+
 /// Most pieces of one typed measure: feet, inches, a fraction.
 const MOST_PARTS: usize = 4;
 
@@ -152,7 +201,7 @@ mod tests {
 
     #[test]
     fn what_cannot_be_a_current_is_refused_with_what_is_allowed() {
-        let allowed = "from 0 to 2000 A.";
+        let allowed = "from 0 to 2000 A, as in 10.";
         for (typed, says) in [
             ("", format!("Type a number {allowed}")),
             ("   ", format!("Type a number {allowed}")),
@@ -174,6 +223,34 @@ mod tests {
             assert_eq!(number(typed, &CURRENT).expect_err(typed).to_string(), says, "{typed:?}");
         }
         assert!(number(&"9".repeat(100_000), &CURRENT).is_err());
+    }
+
+    #[test]
+    fn lengths_of_time_are_read_as_people_write_them() {
+        use crate::allowed::MINUTES;
+        for (typed, want) in [
+            ("90", 90.0),
+            ("90 min", 90.0),
+            ("1:30", 90.0),
+            ("1:30 h", 90.0),
+            ("1h30", 90.0),
+            ("1 h 30 min", 90.0),
+            ("1 h 30", 90.0),
+            ("5 h", 300.0),
+            ("0.5 h", 30.0),
+            ("0,5 h", 30.0),
+            ("1/2 h", 30.0),
+            ("2 Hours", 120.0),
+            ("45 m", 45.0),
+        ] {
+            assert_eq!(minutes(typed, &MINUTES), Ok(want), "{typed:?}");
+        }
+        for typed in
+            ["", "soon", "1:75", "30 min 1 h", "1 h 2 h", "5 km", "h", "1:2:3", "-5 min", "1e9"]
+        {
+            let says = minutes(typed, &MINUTES).expect_err(typed).to_string();
+            assert!(says.contains("as in"), "{typed:?}: {says}");
+        }
     }
 
     #[test]

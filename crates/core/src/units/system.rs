@@ -286,9 +286,9 @@ mod tests {
         let says = |system: System, typed: &str| {
             system.read(typed, Measure::Speed, &allowed::SPEED).expect_err(typed).to_string()
         };
-        assert_eq!(says(System::Us, "300"), "Type a number from 0 to 134 mph.");
-        assert_eq!(says(System::Metric, "300"), "Type a number from 0 to 216 km/h.");
-        assert_eq!(says(System::Us, ""), "Type a number from 0 to 134 mph.");
+        assert_eq!(says(System::Us, "300"), "Type a number from 0 to 134 mph, as in 5.");
+        assert_eq!(says(System::Metric, "300"), "Type a number from 0 to 216 km/h, as in 6.");
+        assert_eq!(says(System::Us, ""), "Type a number from 0 to 134 mph, as in 5.");
         for typed in
             ["5 furlongs", "NaN", "1e309", "5 mph 3", "--5", "1/0", "9".repeat(400).as_str()]
         {

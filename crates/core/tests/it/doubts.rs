@@ -163,7 +163,7 @@ fn what_the_check_puts_in_place_is_itself_not_doubted() {
         assert!(!c.doubts(None).iter().any(|d| d.kind == *kind), "{kind:?}: {:?}", c.doubts(None));
         let correction = c.battery.corrected[0];
         assert_eq!(correction.detail, suggestion.detail);
-        assert!(correction.to_string().contains("reckoned with"), "{correction}");
+        assert!(correction.to_string().contains("used here:"), "{correction}");
         // And the label's figure comes back as it was.
         assert!(c.restore(suggestion.detail));
         let (was, is) = (label.figure(suggestion.detail), c.figure(suggestion.detail));

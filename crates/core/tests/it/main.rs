@@ -9,4 +9,5 @@ mod outing;
 mod published;
 mod reference;
 mod shelf;
+mod spare;
 mod stow;

@@ -10,6 +10,8 @@ use lake_hour_core::pack::Pack;
 use lake_hour_core::propulsion::{hull, implied};
 use lake_hour_core::rig::{CraftKind, Rig, SpeedPoint};
 use lake_hour_core::shelf::{Battery, Chemistry, Rating};
+use lake_hour_core::units::say::Say;
+use lake_hour_core::units::system::System;
 use lake_hour_core::units::{
     AmpHours, Amps, Celsius, Hours, Kilograms, MetresPerSecond, Newtons, Volts, Watts,
 };
@@ -275,7 +277,7 @@ fn what_is_beyond_the_motor_is_said_and_the_band_is_wider_for_what_is_guessed() 
     let mut day = Day::starting_at(420).then("Hold in a gale", Hours::of(1.0), Duty::HoldPlace);
     day.conditions = weather(15.0, 1.5);
     let e = compare::evaluate(&rig, &day, &HouseRules::default(), &lfp(120.0)).unwrap();
-    let notes: Vec<String> = e.notes.iter().map(ToString::to_string).collect();
+    let notes: Vec<String> = e.notes.iter().map(|n| n.sentence(System::Us)).collect();
     assert!(notes.iter().any(|n| n.starts_with("Hold in a gale asks for more than")), "{notes:?}");
     let width = |duty: Duty| {
         let day = Day::starting_at(420).then("a", Hours::of(3.0), duty);
@@ -297,9 +299,9 @@ fn lead_is_cut_by_hand_and_lithium_stops_by_itself() {
     };
     let lead = of(Chemistry::Flooded, 12.0);
     assert_eq!(lead.outcome, Outcome::BelowFloor);
-    assert!(lead.notes.iter().any(|n| n.to_string().contains("stop by hand after")));
+    assert!(lead.notes.iter().any(|n| n.sentence(System::Us).contains("stop by hand after")));
     let lithium = of(Chemistry::Lfp, 12.8);
-    assert!(!lithium.notes.iter().any(|n| n.to_string().contains("by hand")));
+    assert!(!lithium.notes.iter().any(|n| n.sentence(System::Us).contains("by hand")));
 }
 
 /// Both cores or one: the same evaluations in the same order.
@@ -331,7 +333,7 @@ fn the_working_of_every_figure_is_there_with_its_numbers() {
     let mut pack = lfp(100.0);
     pack.battery.price = Some(400.0);
     let drawn = evaluate(&rig, &day, &pack);
-    let lines = compare::working(&pack, &day, &HouseRules::default(), &drawn);
+    let lines = compare::working(&pack, &day, &HouseRules::default(), &drawn, Say::plain("USD"));
     let keys: Vec<&str> = lines.iter().map(|l| l.figure).collect();
     assert_eq!(
         keys,

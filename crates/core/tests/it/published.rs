@@ -7,6 +7,7 @@ use lake_hour_core::house::HouseRules;
 use lake_hour_core::pack::{Pack, WeakUnit, limits, sharing};
 use lake_hour_core::rig::{CraftKind, Rig};
 use lake_hour_core::shelf::{Battery, Chemistry, Peak, Rating};
+use lake_hour_core::units::system::System;
 use lake_hour_core::units::{AmpHours, Amps, Hours, Kilograms, Volts};
 
 fn unit(chemistry: Chemistry, volts: f64, ah: f64) -> Battery {
@@ -134,13 +135,13 @@ fn a_pack_that_cannot_be_used_is_set_aside_by_its_figure() {
     let mut battery = unit(Chemistry::Lfp, 12.8, 100.0);
     battery.mass = Some(Kilograms::of(11.5));
     let reasons = |pack: &Pack| {
-        limits::set_aside(pack, &rig).iter().map(ToString::to_string).collect::<Vec<_>>()
+        limits::set_aside(pack, &rig).iter().map(|r| r.sentence(System::Us)).collect::<Vec<_>>()
     };
     assert_eq!(
         reasons(&Pack::of(battery.clone(), 3, 1)),
         [
-            "freshly charged it stands at 43.8 V, the controller bears 43.0 V",
-            "weighs 76 lb (34 kg), the craft may carry 44 lb (20 kg)",
+            "freshly charged it stands at 43.8 V, the controller's max is 43.0 V",
+            "weighs 76 lb, the craft may carry 44 lb",
         ]
     );
     assert_eq!(
@@ -166,7 +167,7 @@ fn a_battery_kept_indoors_does_better_on_a_cold_morning() {
         day.stretches = vec![lake_hour_core::day::Stretch { lasts: Hours::of(0.25), ..one }; 24];
         let pack = Pack::of(unit(Chemistry::Lfp, 12.8, 100.0), 1, 1);
         let e = compare::evaluate(&rig, &day, &HouseRules::default(), &pack).unwrap();
-        assert!(e.notes.iter().any(|n| n.to_string().contains("Do not charge it")));
+        assert!(e.notes.iter().any(|n| n.sentence(System::Us).contains("Do not charge it")));
         e.drawn.unwrap().ended_early_at().unwrap()
     };
     let (cold, warm) = (lasts(None), lasts(Some(20.0)));

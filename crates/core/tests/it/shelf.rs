@@ -8,6 +8,7 @@ use lake_hour_core::shelf::{
     Size, SizeClass, Sureness,
 };
 use lake_hour_core::units::convert::KG_PER_LB;
+use lake_hour_core::units::system::System;
 use lake_hour_core::units::{
     AmpHours, Amps, Celsius, Hours, Kilograms, Millimetres, Volts, WattHours,
 };
@@ -92,7 +93,7 @@ fn usual_batteries_of_every_size_are_not_doubted() {
 fn five_pounds_of_lead_hold_no_eighteen_amp_hours() {
     let actives_lb = 11.99 * 18.0 * 6.0 / 1000.0 / KG_PER_LB;
     assert!((actives_lb - 2.85).abs() < 0.01, "{actives_lb}");
-    let lead = labelled(Chemistry::Agm, 12.0, 18.0, 5.0).doubts(None);
+    let lead = labelled(Chemistry::Agm, 12.0, 18.0, 5.0).doubts_in(System::Metric, None);
     assert_eq!((lead[0].kind, lead[0].sure), (DoubtKind::EnergyForWeight, Sureness::CannotBe));
     assert!(lead[0].sentence.contains("is 95 Wh/kg"), "{}", lead[0].sentence);
     assert_eq!(kinds(&labelled(Chemistry::Lfp, 12.8, 18.0, 5.0)), []);
@@ -117,7 +118,7 @@ fn cranking_amps_and_continuous_amps_are_told_apart() {
     assert_eq!(kinds(&c), []);
     assert_eq!(
         c.battery.corrected[0].to_string(),
-        "continuous current: the label says 270 A, reckoned with 18 A"
+        "continuous current: the label says 270 A, used here: 18 A"
     );
     assert!(c.restore(Detail::Continuous) && !c.restore(Detail::Continuous));
     assert_eq!(c.battery.max_continuous, Some(Amps::of(270.0)));
@@ -127,7 +128,7 @@ fn cranking_amps_and_continuous_amps_are_told_apart() {
 #[test]
 fn more_cycles_than_days_are_capped() {
     for (cycles, a_day, sure) in
-        [(15_000.0, "4.11", Sureness::Hardly), (5_000.0, "1.37", Sureness::Ask)]
+        [(15_000.0, "4.1", Sureness::Hardly), (5_000.0, "1.4", Sureness::Ask)]
     {
         let mut c = labelled(Chemistry::Lfp, 12.8, 100.0, 26.0);
         c.battery.cycles = vec![CyclePoint { depth: 0.5, cycles }];
@@ -185,7 +186,7 @@ fn a_wicked_label_gets_every_doubt_it_deserves() {
     assert_eq!(kinds(&starter), [DoubtKind::CrankingOnly]);
 }
 
-/// Voltages, charging and purpose, each on its own: (what is changed, what is doubted, reckoned with).
+/// Voltages, charging and purpose, each on its own: (what is changed, what is doubted, used instead).
 #[test]
 fn single_lies_are_found_one_by_one() {
     type Lie = fn(&mut Candidate);
@@ -286,7 +287,7 @@ fn batteries_go_into_a_bay_or_are_refused_by_the_millimetre() {
     assert_eq!((exact.most, exact.spots.len(), &exact.refusal), (2, 2, &None));
     let tight = stow::in_bay(&g31, &bay(340.0, 360.0, 260.0), 2).expect("sized");
     assert_eq!(tight.most, 1);
-    let says = tight.refusal.expect("refused").to_string();
+    let says = tight.refusal.expect("refused").sentence(System::Metric);
     assert_eq!(says, "2 need 361 mm with clearance, the bay is 360 mm wide: 1 mm short");
     // One turned round behind the others.
     let turned = stow::in_bay(&g31, &bay(523.0, 361.0, 260.0), 3).expect("sized");
@@ -295,7 +296,11 @@ fn batteries_go_into_a_bay_or_are_refused_by_the_millimetre() {
     let low = bay(400.0, 400.0, 200.0);
     assert_eq!(stow::in_bay(&g31, &low, 1).expect("sized").most, 1);
     let upright = Bay { upright_only: true, ..low.clone() };
-    let says = stow::in_bay(&g31, &upright, 1).expect("sized").refusal.expect("no").to_string();
+    let says = stow::in_bay(&g31, &upright, 1)
+        .expect("sized")
+        .refusal
+        .expect("no")
+        .sentence(System::Metric);
     assert!(says.ends_with("200 mm high: 60 mm short, and it must stand upright"), "{says}");
     let flooded = boxed(Chemistry::Flooded, SizeClass::G31.size());
     assert_eq!(stow::in_bay(&flooded, &low, 1).expect("sized").most, 0);
@@ -305,7 +310,7 @@ fn batteries_go_into_a_bay_or_are_refused_by_the_millimetre() {
     let weak = Bay { mass_limit: Some(Kilograms::of(40.0)), ..bay(900.0, 900.0, 300.0) };
     let weak = stow::in_bay(&g31, &weak, 2).expect("sized");
     assert_eq!(weak.most, 1);
-    assert!(weak.refusal.expect("too heavy").to_string().contains("2 weigh 120 lb"));
+    assert!(weak.refusal.expect("too heavy").sentence(System::Us).contains("2 weigh 120 lb"));
 }
 
 #[test]
@@ -319,5 +324,10 @@ fn a_pack_is_spread_over_the_bays_only_when_none_takes_it_all() {
     let four = Pack { series: 2, parallel: 2, ..pack.clone() };
     let spread = stow::stow(&rig, &four).expect("bays");
     assert_eq!((spread.placed(), spread.held_by()), (3, vec!["Stern", "Box"]));
-    assert!(spread.refusal().contains("Box: 2 need"), "{}", spread.refusal());
+    let why = spread.refusals();
+    let says: Vec<String> =
+        why.iter().map(|(bay, r)| format!("{bay}: {}", r.sentence(System::Us))).collect();
+    // 350 mm are 13.8 in: US owners see no millimetres.
+    assert!(says[1].starts_with("Box: 2 need 13.8 in with clearance"), "{says:?}");
+    assert!(!says.concat().contains("mm"), "{says:?}");
 }

@@ -113,8 +113,8 @@ fn a_bay_that_bears_less_than_it_holds_says_so() {
     heavy.mass = Some(Kilograms::of(31.8));
     let stowed = stow::in_bay(&heavy, &bay, 4).unwrap();
     assert_eq!(stowed.most, 2);
-    let says = stowed.refusal.unwrap().to_string();
-    assert_eq!(says, "3 weigh 210 lb (95 kg), the bay carries 143 lb (65 kg)");
+    let says = stowed.refusal.unwrap().sentence(lake_hour_core::units::system::System::Metric);
+    assert_eq!(says, "3 weigh 95 kg, the bay carries 65 kg");
     bay.mass_limit = None;
     assert_eq!(stow::in_bay(&heavy, &bay, 4).unwrap().most, 4);
 }

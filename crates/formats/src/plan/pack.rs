@@ -216,11 +216,7 @@ pub(super) fn check(c: &mut Checker, at: &str, doc: &PackDocument) -> Pack {
             doc.parallel.unwrap_or(1.0),
             &allowed::PARALLEL,
         ),
-        extra_cost: c.number(
-            format!("{at}.extra_cost"),
-            doc.extra_cost.unwrap_or(0.0),
-            &allowed::PRICE,
-        ),
+        extra_cost: c.optional(format!("{at}.extra_cost"), doc.extra_cost, &allowed::PRICE),
         weak_unit: doc.weak_unit.map(|w| WeakUnit {
             capacity_share: c.number(
                 format!("{at}.weak_unit.capacity_share"),
@@ -402,7 +398,7 @@ pub(super) fn write(pack: &Pack) -> PackDocument {
         name: Some(pack.name.clone()),
         series: Some(f64::from(pack.series)),
         parallel: Some(f64::from(pack.parallel)),
-        extra_cost: Some(pack.extra_cost),
+        extra_cost: pack.extra_cost,
         weak_unit: pack.weak_unit.map(|w| WeakUnitDocument {
             capacity_share: w.capacity_share,
             resistance_factor: Some(w.resistance_factor),

@@ -111,12 +111,12 @@ fn every_fault_is_told_by_line_and_column() {
     for want in [
         (2, "name", "Give it a name."),
         (3, "chemistry", "Must be one of flooded, agm, gel, lfp, nmc."),
-        (4, "nominal_voltage_v", "Type a number from 1 to 400 V."),
+        (4, "nominal_voltage_v", "Type a number from 1 to 400 V, as in 20."),
         (5, "capacity_ah", "Give capacity_ah, reserve_minutes_25a or a rating."),
-        (6, "price", "This is not a number. Type one from 0 to 1000000."),
-        (7, "mass_kg", "This is not a number. Type one from 0.05 to 2000 kg."),
-        (8, "capacity_ah", "Type a number from 0.1 to 10000 Ah."),
-        (8, "price", "This is not a number. Type one from 0 to 1000000."),
+        (6, "price", "This is not a number. Type one from 0 to 1000000, as in 100."),
+        (7, "mass_kg", "This is not a number. Type one from 0.05 to 2000 kg, as in 10."),
+        (8, "capacity_ah", "Type a number from 0.1 to 10000 Ah, as in 30."),
+        (8, "price", "This is not a number. Type one from 0 to 1000000, as in 100."),
     ] {
         assert!(got.contains(&want), "{want:?} in {got:#?}");
     }

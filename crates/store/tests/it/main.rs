@@ -39,7 +39,7 @@ fn full_plan() -> Plan {
     battery.cycles = vec![CyclePoint { depth: 0.8, cycles: 3500.0 }];
     battery.calendar_years = Some(10.0);
     let mut pack = Pack::of(battery, 2, 1);
-    pack.extra_cost = 150.0;
+    pack.extra_cost = Some(150.0);
     pack.aboard = true;
     pack.weak_unit = Some(WeakUnit { capacity_share: 0.9, resistance_factor: 1.5 });
     let mut rig = Rig::new("Sampling skiff", CraftKind::VHull, Volts::of(24.0));

@@ -1,15 +1,15 @@
 //! One pack's lane: its name, its picture, its verdict and figures, its panel.
 
+use super::decision::{self, About};
 use super::picture::Picture;
 use crate::asked::Scene;
 use crate::figures;
 use crate::forms::{self, Group, Problems, Shown};
 use crate::view::{Open, Page};
 use lake_hour_core::compare::{self, Drawn, Evaluation, Outcome};
-use lake_hour_core::drawdown::Ended;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
-use lake_hour_core::units::system::System;
+use lake_hour_core::units::system::Measure;
 
 /// A figure with its label.
 #[derive(Debug, Clone)]
@@ -37,6 +37,8 @@ pub(crate) struct Working {
     pub(crate) lines: Vec<compare::Line>,
     pub(crate) moments: Vec<Moment>,
     pub(crate) assumed: Vec<&'static str>,
+    /// What does not fit, at length.
+    pub(crate) in_full: Vec<String>,
 }
 
 /// A lane of the board.
@@ -54,7 +56,9 @@ pub(crate) struct Lane {
     pub(crate) figures: Vec<Figure>,
     pub(crate) picture: Option<Picture>,
     pub(crate) notes: Vec<String>,
-    /// Chargers aboard, when none of them fits.
+    /// How hard it may be driven.
+    pub(crate) drive: Option<String>,
+    /// Chargers and bays that it does not fit.
     pub(crate) misfits: Vec<String>,
     pub(crate) reasons: Vec<String>,
     pub(crate) short_reason: &'static str,
@@ -65,6 +69,8 @@ pub(crate) struct Lane {
     pub(crate) was: Option<String>,
     pub(crate) working: Option<Working>,
     pub(crate) form: Option<Vec<Group>>,
+    /// How far a full charge goes, where it goes anywhere. [m]
+    pub(crate) reach: Option<f64>,
     /// For sorting: weight [kg] and cost of an hour; infinite when not known.
     pub(crate) mass: f64,
     pub(crate) hourly: f64,
@@ -76,12 +82,19 @@ pub(crate) fn lanes(scene: &Scene, plan: &Plan) -> Vec<Lane> {
     let evaluations = plan.evaluate().unwrap_or_default();
     let kept = &scene.board.plan;
     let before = scene.view.nudges.any().then(|| kept.evaluate().unwrap_or_default());
+    let (distance, was_distance) =
+        (compare::day_distance(&plan.rig, &plan.day), compare::day_distance(&kept.rig, &kept.day));
+    let say = scene.look.say(&plan.currency);
     std::iter::zip(&scene.board.packs, &plan.packs)
         .zip(&evaluations)
         .enumerate()
         .map(|(n, ((id, pack), evaluation))| {
-            let was = before.as_ref().and_then(|all| all.get(n)).map(|e| verdict(kept, e));
-            let mut lane = Lane::new(scene, plan, id.0, pack, evaluation);
+            let was = before.as_ref().and_then(|all| all.get(n)).map(|e| {
+                let about = About { plan: kept, pack, distance: was_distance, say };
+                decision::verdict(&about, e)
+            });
+            let about = About { plan, pack, distance, say };
+            let mut lane = Lane::new(scene, about, id.0, evaluation);
             lane.was = was.filter(|was| *was != lane.verdict);
             lane
         })
@@ -89,7 +102,8 @@ pub(crate) fn lanes(scene: &Scene, plan: &Plan) -> Vec<Lane> {
 }
 
 impl Lane {
-    fn new(scene: &Scene, plan: &Plan, id: i64, pack: &Pack, evaluation: &Evaluation) -> Self {
+    fn new(scene: &Scene, about: About<'_>, id: i64, evaluation: &Evaluation) -> Self {
+        let (plan, pack) = (about.plan, about.pack);
         let (view, units) = (scene.view, scene.look.units);
         let drawn = evaluation.drawn.as_ref();
         let draft = scene.draft_of(Open::Pack(id));
@@ -106,32 +120,23 @@ impl Lane {
                 Outcome::BelowReserve => "half",
                 _ => "open",
             },
-            verdict: verdict(plan, evaluation),
-            range: drawn.map(range).unwrap_or_default(),
-            figures: figures(plan, pack, evaluation, units),
-            picture: drawn.map(|d| Picture::of(d, evaluation.outcome, &plan.day, &pack.name)),
-            notes: evaluation
-                .notes
-                .iter()
-                .filter(|n| !matches!(n, compare::Note::Misfit(_)))
-                .map(ToString::to_string)
-                .collect(),
-            misfits: evaluation
-                .notes
-                .iter()
-                // A charger that does not fit matters only where no other does.
-                .filter(|n| matches!(n, compare::Note::Misfit(_)))
-                .filter(|_| drawn.is_some_and(|d| d.refill.by.is_none()))
-                .map(ToString::to_string)
-                .collect(),
-            reasons: evaluation.reasons.iter().map(ToString::to_string).collect(),
+            verdict: decision::verdict(&about, evaluation),
+            range: drawn.map(decision::range).unwrap_or_default(),
+            figures: figures(&about, evaluation),
+            picture: drawn.map(|d| Picture::of(d, evaluation.outcome, about)),
+            drive: decision::drive(&about, evaluation),
+            notes: decision::notes(&about, evaluation),
+            misfits: decision::misfits(&about, evaluation),
+            reasons: evaluation.reasons.iter().map(|r| r.sentence(units)).collect(),
+            reach: drawn.and_then(|d| about.range(d)).map(|d| d.value()),
             short_reason: evaluation.reasons.first().map_or("", |r| r.short()),
             pinned: view.pin == Some(id),
             aboard: pack.aboard,
             was: None,
             working: drawn.filter(|_| view.open == Open::Working(id)).map(|d| Working {
-                lines: compare::working(pack, &plan.day, &plan.rules, d),
-                moments: moments(plan, d),
+                lines: compare::working(pack, &plan.day, &plan.rules, d, about.say),
+                moments: moments(&about, d),
+                in_full: decision::in_full(&about, evaluation),
                 assumed: evaluation.assumed.iter().map(|key| assumed_words(key)).collect(),
             }),
             form: open.then(|| {
@@ -173,84 +178,80 @@ fn build(pack: &Pack) -> String {
     }
 }
 
-fn verdict(plan: &Plan, evaluation: &Evaluation) -> String {
-    let Some(drawn) = &evaluation.drawn else { return "Set aside".to_owned() };
-    let left = drawn.summary.charge_left;
-    let clock = |t: f64| figures::clock(&plan.day, t);
-    match (evaluation.outcome, drawn.summary.ended) {
-        (_, Ended::Stopped { at }) => {
-            let short = figures::duration(plan.day.span().value() - at);
-            format!("Stops at {}, {short} short", clock(at))
-        }
-        (_, Ended::Tripped { at, amps }) => {
-            format!("Opens on {} A at {}", figures::amount(amps), clock(at))
-        }
-        (Outcome::BelowFloor, _) => {
-            format!("Home, {} below the floor", figures::percent(drawn.floor - left))
-        }
-        (Outcome::BelowReserve, _) => {
-            format!("Home with {}, inside reserve", figures::percent(left))
-        }
-        _ => format!("Home with {}", figures::percent(left)),
-    }
-}
-
-fn range(drawn: &Drawn) -> String {
-    let (low, high) = (drawn.band.low * 100.0, drawn.band.high * 100.0);
-    let finished = drawn.band.days_finished;
-    if drawn.ended_early_at().is_some() && finished > 0.0 {
-        format!("gets through {:.0} days in 100", finished * 100.0)
-    } else if drawn.ended_early_at().is_some() {
-        "so it does on a good day".to_owned()
-    } else if finished < 1.0 {
-        format!("{low:.0} to {high:.0} %; stops short {:.0} days in 100", (1.0 - finished) * 100.0)
-    } else {
-        format!("{low:.0} % on a bad day, {high:.0} % on a good one")
-    }
-}
-
-fn figures(plan: &Plan, pack: &Pack, evaluation: &Evaluation, units: System) -> Vec<Figure> {
+fn figures(about: &About<'_>, evaluation: &Evaluation) -> Vec<Figure> {
+    let (pack, say) = (about.pack, about.say);
     let unknown = || "-".to_owned();
     let drawn = evaluation.drawn.as_ref();
     let cost = drawn.and_then(|d| d.cost);
-    let money = |v: Option<f64>| v.map_or_else(unknown, |v| figures::money(v, &plan.currency));
+    let money = |v: Option<f64>| v.map_or_else(unknown, |v| say.money(v));
     let missing = |known: bool, what: &str| if known { String::new() } else { what.to_owned() };
-    vec![
-        Figure {
+    let pace = match drawn.and_then(|d| about.range(d)).filter(|_| !about.is_boat()) {
+        Some(far) => Figure {
+            label: "on a charge",
+            value: figures::far(far, say.units),
+            more: "until the floor is reached or it stops".to_owned(),
+        },
+        None => Figure {
             label: "at this pace",
             value: drawn
                 .and_then(|d| d.hours_at_this_pace)
                 .map_or_else(unknown, |h| figures::hours(h.value())),
             more: "until the floor is reached or it stops".to_owned(),
         },
-        Figure {
-            label: "weight",
-            value: evaluation.mass.map_or_else(unknown, |m| figures::mass(m, units)),
-            more: evaluation
-                .mass
-                .map_or_else(|| "no weight given".to_owned(), |m| format!("{:.1} kg", m.value())),
+    };
+    // Carts count what a mile costs, boats an hour.
+    let per_mile = cost.filter(|_| !about.is_boat() && about.distance.value() > 0.0).map(|c| {
+        let each = say.units.unit(Measure::Distance);
+        let days = f64::from(about.plan.day.days_without_charging);
+        (each.name, c.per_cycle / (about.distance.value() * days / each.factor))
+    });
+    let last = match per_mile {
+        Some((unit, cost)) => Figure {
+            label: if unit == "km" { "per km" } else { "per mile" },
+            value: say.money(cost),
+            more: String::new(),
         },
-        Figure {
-            label: "all in",
-            value: money(evaluation.price_total),
-            more: missing(pack.battery.price.is_some(), "no price given"),
-        },
-        Figure {
-            label: "an outing",
-            value: money(cost.map(|c| c.per_cycle)),
-            more: drawn.map_or_else(String::new, |d| {
-                format!("{:.0} outings in {:.1} years", d.life.outings, d.life.years)
-            }),
-        },
-        Figure {
-            label: "an hour",
+        None => Figure {
+            label: "per hour",
             value: money(cost.and_then(|c| c.per_lake_hour)),
             more: missing(cost.is_some(), "needs a price"),
         },
+    };
+    vec![
+        pace,
+        Figure {
+            label: "weight",
+            value: evaluation.mass.map_or_else(unknown, |m| figures::mass(m, say.units)),
+            more: missing(evaluation.mass.is_some(), "no weight given"),
+        },
+        Figure {
+            label: decision::price_label(pack),
+            value: money(evaluation.price_total),
+            more: if pack.battery.price.is_none() {
+                "no price given".to_owned()
+            } else {
+                missing(pack.extra_cost.is_some(), "charger, meter and cables are not told")
+            },
+        },
+        Figure {
+            label: "cost per cycle",
+            value: money(cost.map(|c| c.per_cycle)),
+            more: drawn.map_or_else(String::new, |d| {
+                let naive = pack.naive_cost_per_cycle().map_or_else(String::new, |n| {
+                    format!("; {} by the label's cycles", say.money(n))
+                });
+                format!(
+                    "one outing is one cycle at this depth: {:.0} outings in {:.1} years{naive}",
+                    d.life.outings, d.life.years
+                )
+            }),
+        },
+        last,
     ]
 }
 
-fn moments(plan: &Plan, drawn: &Drawn) -> Vec<Moment> {
+fn moments(about: &About<'_>, drawn: &Drawn) -> Vec<Moment> {
+    let plan = about.plan;
     let band = |at: f64| {
         drawn
             .band
@@ -280,7 +281,7 @@ fn moments(plan: &Plan, drawn: &Drawn) -> Vec<Moment> {
                 ends.iter().find(|(t, _)| *t >= p.at - 1e-6).map_or("", |(_, name)| name)
             };
             Moment {
-                clock: figures::clock(&plan.day, p.at),
+                clock: figures::clock(&plan.day, p.at, about.say.clock),
                 after: after.to_owned(),
                 amps: format!("{} A", figures::amount(p.amps)),
                 volts: format!("{:.1} V", p.volts),

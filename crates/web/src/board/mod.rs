@@ -1,5 +1,6 @@
 //! The Board: which pack gets you home.
 
+mod decision;
 mod lane;
 mod page;
 mod picture;

@@ -8,12 +8,14 @@ use crate::error::PageError;
 use crate::figures;
 use crate::forms::{self, Field, Group, Problems, Shown};
 use crate::layout::Frame;
-use crate::render::Render;
+use crate::render::{Render, block};
 use crate::view::{Nudge, Open, Order, Page, View};
 use askama::Template;
+use lake_hour_core::compare;
 use lake_hour_core::day::{Duty, Stretch};
 use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::Chemistry;
+use lake_hour_core::units::Metres;
 use lake_hour_core::units::system::{Measure, System};
 use lake_hour_store::RigId;
 use std::collections::BTreeMap;
@@ -94,6 +96,7 @@ impl BoardPage {
         sort(&mut lanes, view);
         let none = Problems::default();
         let problems_of = |open: Open| scene.draft_of(open).map_or(&none, |d| &d.problems);
+        let summary = summary(&plan, units, &lanes);
         Self {
             frame: Frame::of_rig(&plan.rig.name, board.rig, view, scene.look),
             rig: board.rig,
@@ -101,7 +104,7 @@ impl BoardPage {
             said: scene.said.clone(),
             undo: board.undo.clone(),
             redo: board.redo.clone(),
-            summary: summary(&plan, units),
+            summary,
             reserve: figures::percent(plan.rules.reserve),
             floors: floors(&plan),
             orders: Order::ALL
@@ -137,11 +140,10 @@ impl BoardPage {
     }
 
     pub(crate) fn html(&self, render: Render) -> Result<String, PageError> {
-        let html = match render {
-            Render::Page => self.render(),
-            Render::Fragment => self.as_page().render(),
-        };
-        html.map_err(|_| PageError::Broken)
+        match render {
+            Render::Page => self.render().map_err(|_| PageError::Broken),
+            Render::Fragment => block(&self.frame.title, self.as_page().render()),
+        }
     }
 
     /// Address of the board with another panel open.
@@ -215,8 +217,8 @@ fn sort(lanes: &mut [Lane], view: View) {
     lanes.sort_by_key(|lane| !lane.pinned);
 }
 
-/// "24 V · 7 h 20 min · 89 Ah · 2.1 kWh".
-pub(crate) fn summary(plan: &Plan, units: System) -> String {
+/// "24 V · 7 h 20 min · 89 Ah · 2.1 kWh"; on wheels the miles, and how many the best pack goes on a charge.
+fn summary(plan: &Plan, units: System, lanes: &[Lane]) -> String {
     let volts = plan.rig.motor.system_voltage.value();
     let charge = strip::amp_hours(plan);
     let mut parts = vec![
@@ -225,11 +227,27 @@ pub(crate) fn summary(plan: &Plan, units: System) -> String {
         format!("{} Ah", figures::amount(charge)),
         figures::energy(charge * volts),
     ];
+    if !plan.rig.craft.kind.is_boat() {
+        let distance = compare::day_distance(&plan.rig, &plan.day);
+        if distance.value() > 0.0 {
+            let rounds = match plan.day.rounds() {
+                1 => "1 round".to_owned(),
+                n => format!("{n} rounds"),
+            };
+            parts.insert(0, format!("{} in {rounds}", figures::far(distance, units)));
+            let best = lanes.iter().filter_map(|l| l.reach).reduce(f64::max);
+            let best =
+                best.map(|far| format!("up to {} a charge", figures::far(Metres::of(far), units)));
+            parts.splice(1..1, best);
+        }
+    }
     if plan.day.days_without_charging > 1 {
         parts.push(format!("{} days without charging", plan.day.days_without_charging));
     }
     if plan.day.conditions.wind.value() > 0.0 {
-        parts.push(format!("wind {}", figures::speed(plan.day.conditions.wind, units)));
+        let hourly =
+            if plan.day.hourly.iter().any(|h| h.wind.is_some()) { ", changing" } else { "" };
+        parts.push(format!("wind {}{hourly}", figures::speed(plan.day.conditions.wind, units)));
     }
     if let Some(t) = plan.day.ambient {
         parts.push(figures::measure(units, Measure::Temperature, t.value(), 0));

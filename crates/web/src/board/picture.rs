@@ -3,10 +3,12 @@
 //! Everything is in parts of a thousand across and of a hundred down; the drawing is stretched to
 //! its place, with lines that keep their width.
 
+use super::decision::About;
 use crate::figures;
 use lake_hour_core::compare::{BandPoint, Drawn, Outcome};
 use lake_hour_core::day::Day;
 use lake_hour_core::drawdown::Ended;
+use lake_hour_core::units::say::Clock;
 use std::fmt::Write as _;
 
 /// Where a full charge and an empty one stand.
@@ -69,7 +71,8 @@ fn path(points: impl IntoIterator<Item = (f64, f64)>) -> String {
 }
 
 impl Picture {
-    pub(crate) fn of(drawn: &Drawn, outcome: Outcome, day: &Day, name: &str) -> Self {
+    pub(crate) fn of(drawn: &Drawn, outcome: Outcome, about: About<'_>) -> Self {
+        let (day, name, face) = (&about.plan.day, &about.pack.name, about.say.clock);
         let length = day.span().value();
         let at = |t: f64| x(t, length);
         let line: Vec<(f64, f64)> = drawn.points.iter().map(|p| (at(p.at), y(p.charge))).collect();
@@ -104,8 +107,8 @@ impl Picture {
             band: path(edge),
             below,
             dry,
-            marks: marks(drawn, day, length),
-            sentence: sentence(drawn, outcome, day, name),
+            marks: marks(drawn, day, length, face),
+            sentence: sentence(drawn, outcome, day, name, face),
         }
     }
 }
@@ -121,7 +124,7 @@ fn clipped(band: &[BandPoint], end: f64, edge: impl Fn(&BandPoint) -> f64) -> Ve
 }
 
 /// Events as marks, those that end the day last.
-fn marks(drawn: &Drawn, day: &Day, length: f64) -> Vec<Mark> {
+fn marks(drawn: &Drawn, day: &Day, length: f64, face: Clock) -> Vec<Mark> {
     let ended = drawn.ended_early_at();
     let day_is_done = ended.is_none();
     let mark = |at: f64, text: String, ends: bool| Mark {
@@ -132,7 +135,7 @@ fn marks(drawn: &Drawn, day: &Day, length: f64) -> Vec<Mark> {
         down: if ends || day_is_done { 18 } else { 36 },
         ends,
     };
-    let clock = |t: f64| figures::clock(day, t);
+    let clock = |t: f64| figures::clock(day, t, face);
     let mut marks = Vec::new();
     if let Some(t) = drawn.summary.floor_at
         // Two marks on one spot can't be read.
@@ -141,18 +144,20 @@ fn marks(drawn: &Drawn, day: &Day, length: f64) -> Vec<Mark> {
         marks.push(mark(t, format!("floor at {}", clock(t)), false));
     }
     if let Some(t) = drawn.summary.string_out_at {
-        marks.push(mark(t, format!("weak string opens {}", clock(t)), false));
+        marks.push(mark(t, format!("weak string shuts off {}", clock(t)), false));
     }
     match drawn.summary.ended {
         Ended::DayDone => {}
         Ended::Stopped { at } => marks.push(mark(at, format!("stops at {}", clock(at)), true)),
-        Ended::Tripped { at, .. } => marks.push(mark(at, format!("opens at {}", clock(at)), true)),
+        Ended::Tripped { at, .. } => {
+            marks.push(mark(at, format!("BMS shuts off at {}", clock(at)), true))
+        }
     }
     marks
 }
 
-fn sentence(drawn: &Drawn, outcome: Outcome, day: &Day, name: &str) -> String {
-    let clock = |t: f64| figures::clock(day, t);
+fn sentence(drawn: &Drawn, outcome: Outcome, day: &Day, name: &str, face: Clock) -> String {
+    let clock = |t: f64| figures::clock(day, t, face);
     let mut out = format!(
         "{name}: charge falls from 100 % to {}",
         figures::percent(drawn.summary.charge_left)
@@ -167,7 +172,7 @@ fn sentence(drawn: &Drawn, outcome: Outcome, day: &Day, name: &str) -> String {
         let _ = write!(out, " Floor reached at {}.", clock(t));
     }
     if let Some(t) = drawn.ended_early_at() {
-        let word = if outcome == Outcome::Trips { "Opens on current" } else { "Stops" };
+        let word = if outcome == Outcome::Trips { "Its BMS shuts off on current" } else { "Stops" };
         let _ = write!(out, " {word} at {}.", clock(t));
     }
     out

@@ -51,6 +51,12 @@ impl Row {
 #[derive(Debug, Clone)]
 pub(crate) struct DayView {
     pub(crate) strip: Strip,
+    /// What a day is called: carts go on rounds.
+    pub(crate) title: &'static str,
+    /// What its end is called.
+    pub(crate) ends: &'static str,
+    /// The volts that its amps are said at.
+    pub(crate) volts: String,
     pub(crate) take_out: String,
     pub(crate) lasts: String,
     pub(crate) stretches: usize,
@@ -64,20 +70,24 @@ impl DayView {
     /// `plan` is what is shown, with what-ifs; the rows are what is kept.
     pub(crate) fn new(scene: &Scene, plan: &Plan) -> Self {
         let day = &plan.day;
+        let boat = plan.rig.craft.kind.is_boat();
         let open = scene.view.open == Open::Day;
         let draft = scene.draft_of(Open::Day);
         let none = Problems::default();
         let kept = &scene.board.plan.day;
-        let typed = draft
-            .map_or_else(|| forms::day_frame::typed(kept, scene.look.units), |d| d.typed.clone());
+        let typed =
+            draft.map_or_else(|| forms::day_frame::typed(kept, scene.look), |d| d.typed.clone());
         let shown = Shown {
             typed: &typed,
             problems: draft.map_or(&none, |d| &d.problems),
             units: scene.look.units,
         };
         Self {
-            strip: Strip::new(plan, &scene.board.stretches, scene.look.units, 46.0, 96.0),
-            take_out: figures::clock(day, day.span().value()),
+            strip: Strip::new(plan, &scene.board.stretches, scene.look, 46.0, 96.0),
+            title: if boat { "The day" } else { "The day's rounds" },
+            ends: if boat { "At take-out" } else { "Back" },
+            volts: strip::volts(plan),
+            take_out: figures::clock(day, day.span().value(), scene.look.clock),
             lasts: figures::duration(day.lasts().value()),
             stretches: day.stretches.len(),
             rows: open.then(|| rows(scene)),
@@ -111,8 +121,8 @@ fn rows(scene: &Scene) -> Vec<Row> {
                 problems: mine.map(|d| d.problems.clone()).unwrap_or_default(),
                 when: format!(
                     "{} to {}",
-                    figures::clock(day, start),
-                    figures::clock(day, start + lasts)
+                    figures::clock(day, start, scene.look.clock),
+                    figures::clock(day, start + lasts, scene.look.clock)
                 ),
                 comes_to: format!("{} Ah, {}", figures::amount(ah), figures::energy(ah * volts)),
                 first: n == 0,
@@ -125,9 +135,9 @@ fn rows(scene: &Scene) -> Vec<Row> {
     let new = scene.draft_of(Open::NewStretch);
     rows.push(Row {
         id: 0,
-        typed: new.map_or_else(|| Typed::default().with("kind", "current"), |d| d.typed.clone()),
+        typed: new.map_or_else(|| forms::stretch::blank(day, boat), |d| d.typed.clone()),
         problems: new.map(|d| d.problems.clone()).unwrap_or_default(),
-        when: format!("from {}", figures::clock(day, clock)),
+        when: format!("from {}", figures::clock(day, clock, scene.look.clock)),
         comes_to: String::new(),
         first: true,
         last: true,

@@ -45,21 +45,25 @@ async fn show(asked: Asked) -> Result<Response, PageError> {
 async fn edit_day(asked: Asked, typed: Typed) -> Result<Response, PageError> {
     let before = asked.board().await?.plan.day;
     let read = forms::day_frame::read(&typed, asked.look.units, &before);
-    asked.change(read.map(|d| Change::EditDay(Box::new(d))), Open::Day, typed).await
+    asked.change(read.map(edited), Open::Day, typed).await
 }
 
 async fn edit_hourly(asked: Asked, typed: Typed) -> Result<Response, PageError> {
-    let before = asked.board().await?.plan.day;
-    let read = forms::day_frame::read_hourly(&typed, asked.look.units, &before);
-    let read = read.map(|d| Change::EditDay(Box::new(d)));
-    asked.change(read, Open::Part(Part::Hourly), typed).await
+    let (before, units) = (asked.board().await?.plan.day, asked.look.units);
+    let read = |typed: &Typed| forms::day_frame::read_hourly(typed, units, &before).map(edited);
+    let kept = forms::day_frame::hourly_typed(&before, asked.look);
+    asked.change_list(read, kept, Open::Part(Part::Hourly), typed).await
 }
 
 async fn edit_devices(asked: Asked, typed: Typed) -> Result<Response, PageError> {
-    let before = asked.board().await?.plan.day;
-    let read = forms::day_frame::read_devices(&typed, asked.look.units, &before);
-    let read = read.map(|d| Change::EditDay(Box::new(d)));
-    asked.change(read, Open::Part(Part::Devices), typed).await
+    let (before, units) = (asked.board().await?.plan.day, asked.look.units);
+    let read = |typed: &Typed| forms::day_frame::read_devices(typed, units, &before).map(edited);
+    let kept = forms::day_frame::devices_typed(&before);
+    asked.change_list(read, kept, Open::Part(Part::Devices), typed).await
+}
+
+fn edited(day: Day) -> Change {
+    Change::EditDay(Box::new(day))
 }
 
 /// Takes one of the days to begin from: its stretches and its weather; how often, devices and what the
@@ -129,6 +133,7 @@ async fn read_stretch(
         draw_is_known: plan.rig.motor.draw_is_known(),
         others,
         before: at.map(|n| &plan.day.stretches[n]),
+        implied: at.map(|n| strip::implied(plan)[n]),
         units: asked.look.units,
         boat: plan.rig.craft.kind.is_boat(),
     };

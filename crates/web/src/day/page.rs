@@ -8,7 +8,7 @@ use crate::figures;
 use crate::forms::list::ListView;
 use crate::forms::{self, Field, Problems, Shown, Typed};
 use crate::layout::Frame;
-use crate::render::Render;
+use crate::render::{Render, block};
 use crate::view::{Nudges, Open, Part, View};
 use askama::Template;
 use lake_hour_core::day::{self, Template as DayTemplate};
@@ -51,6 +51,8 @@ pub(crate) struct DayPage {
     problems: usize,
     summary: String,
     strip: Strip,
+    /// The volts that the amps are said at.
+    volts: String,
     lanes: Vec<Lane>,
     set_aside: usize,
     panel: Option<Panel>,
@@ -94,23 +96,25 @@ impl DayPage {
             redo: board.redo.clone(),
             problems: scene.draft.as_ref().map_or(0, |d| d.problems.count()),
             summary: summary(&plan, &implied, units),
-            strip: Strip::new(&plan, &board.stretches, units, 92.0, 150.0),
+            volts: strip::volts(&plan),
+            strip: Strip::new(&plan, &board.stretches, scene.look, 92.0, 150.0),
             lanes,
             set_aside: set_aside.len(),
             panel: panel(scene, &plan, &implied),
             new_stretch: forms.new_stretch(boat),
             day: forms.shown(
                 Open::Day,
-                || forms::day_frame::typed(&board.plan.day, units),
+                || forms::day_frame::typed(&board.plan.day, scene.look),
                 forms::day_frame::fields,
             ),
             hourly: ListView {
                 id: "hourly",
                 what: "change of weather",
+                most: forms::day_frame::MOST_HOURS,
                 action: action(board.rig, view, "hourly"),
                 rows: forms.shown(
                     Open::Part(Part::Hourly),
-                    || forms::day_frame::hourly_typed(&board.plan.day, units),
+                    || forms::day_frame::hourly_typed(&board.plan.day, scene.look),
                     |s| forms::day_frame::hourly_rows(s, board.plan.day.hourly.len()),
                 ),
                 tick: None,
@@ -118,6 +122,7 @@ impl DayPage {
             devices: ListView {
                 id: "devices",
                 what: "device",
+                most: forms::day_frame::MOST_DEVICES,
                 action: action(board.rig, view, "devices"),
                 rows: forms.shown(
                     Open::Part(Part::Devices),
@@ -143,13 +148,14 @@ impl DayPage {
     }
 
     pub(crate) fn html(&self, render: Render) -> Result<String, PageError> {
-        let html = match render {
-            Render::Page => self.render(),
+        match render {
+            Render::Page => self.render().map_err(|_| PageError::Broken),
             // While a block is dragged only the picture and the lanes follow it.
-            Render::Fragment if self.view.drag.is_some() => self.as_live().render(),
-            Render::Fragment => self.as_page().render(),
-        };
-        html.map_err(|_| PageError::Broken)
+            Render::Fragment if self.view.drag.is_some() => {
+                self.as_live().render().map_err(|_| PageError::Broken)
+            }
+            Render::Fragment => block(&self.frame.title, self.as_page().render()),
+        }
     }
 
     fn action(&self, path: &str) -> String {
@@ -216,10 +222,7 @@ impl Forms<'_> {
     }
 
     fn new_stretch(&self, boat: bool) -> Vec<Field> {
-        let blank = || {
-            let kind = if boat { "speed" } else { "distance" };
-            Typed::default().with("kind", kind).with("minutes", "30").with("share", "100")
-        };
+        let blank = || forms::stretch::blank(&self.scene.board.plan.day, boat);
         self.shown(Open::NewStretch, blank, |s| {
             let mut fields = forms::stretch::fields(s, "new", boat);
             // The rest is for the stretch once it is there.
@@ -239,7 +242,7 @@ fn panel(scene: &Scene, plan: &Plan, implied: &[Implied]) -> Option<Panel> {
     let (stretch, i) = (&plan.day.stretches[n], &implied[n]);
     let worked = stretch.lasts.value() * stretch.share;
     let mut figures_of = vec![
-        ("draws", format!("{} A", figures::amount(i.amps.value()))),
+        ("draws", format!("{} A at {}", figures::amount(i.amps.value()), strip::volts(plan))),
         ("power", format!("{} W", figures::amount(i.watts.value()))),
     ];
     if let Some(v) = i.speed {

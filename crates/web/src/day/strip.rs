@@ -1,10 +1,12 @@
 //! The stretches as blocks on the time axis: amps as height, kind as texture.
 
 use crate::figures;
-use lake_hour_core::day::{self, Day, Duty};
+use crate::look::Look;
+use lake_hour_core::day::{Day, Duty};
 use lake_hour_core::plan::Plan;
 use lake_hour_core::propulsion::{self, Implied};
 use lake_hour_core::source::Origin;
+use lake_hour_core::units::say::Clock;
 use lake_hour_core::units::system::{Measure, System};
 use lake_hour_core::units::{Amps, Hours, Watts};
 use lake_hour_store::StretchId;
@@ -45,6 +47,8 @@ pub(crate) struct Tick {
 pub(crate) struct Strip {
     pub(crate) blocks: Vec<Block>,
     pub(crate) ticks: Vec<Tick>,
+    /// The dark parts of the chart's edge: every other step between ticks, (from, width).
+    pub(crate) bars: Vec<(String, String)>,
     /// What the weather does, by the hour.
     pub(crate) weather: Vec<Tick>,
 }
@@ -79,6 +83,11 @@ pub(crate) fn amp_hours(plan: &Plan) -> f64 {
     motor + plan.day.accessory_power().value() * plan.day.lasts().value() / volts
 }
 
+/// The volts that a day's amps are said at: the system's nominal ones. "24 V".
+pub(crate) fn volts(plan: &Plan) -> String {
+    format!("{} V", figures::amount(plan.rig.motor.system_voltage.value()))
+}
+
 /// "7 h 20 min, 89 Ah, 2.1 kWh at 24 V".
 pub(crate) fn totals(plan: &Plan) -> String {
     let (charge, volts) = (amp_hours(plan), plan.rig.motor.system_voltage.value());
@@ -93,13 +102,7 @@ pub(crate) fn totals(plan: &Plan) -> String {
 
 impl Strip {
     /// `tallest` is the highest block, `axis` where the axis is. [px]
-    pub(crate) fn new(
-        plan: &Plan,
-        ids: &[StretchId],
-        units: System,
-        tallest: f64,
-        axis: f64,
-    ) -> Self {
+    pub(crate) fn new(plan: &Plan, ids: &[StretchId], look: Look, tallest: f64, axis: f64) -> Self {
         let day = &plan.day;
         let (span, one) = (day.span().value(), day.lasts().value());
         let implied = implied(plan);
@@ -139,7 +142,7 @@ impl Strip {
                         "{draw} {} for {} from {}",
                         stretch.name,
                         figures::duration(lasts),
-                        figures::clock(day, start)
+                        figures::clock(day, start, look.clock)
                     ),
                     amps: draw,
                     name: stretch.name.clone(),
@@ -148,31 +151,61 @@ impl Strip {
                 });
             }
         }
-        Self { blocks, ticks: ticks(day, span), weather: weather(day, span, units) }
+        Self {
+            blocks,
+            ticks: ticks(day, span, look.clock),
+            bars: bars(day, span),
+            weather: weather(day, span, look.units),
+        }
     }
 }
 
-/// Round clock times, at most some nine of them.
-fn ticks(day: &Day, hours: f64) -> Vec<Tick> {
+/// Steps between round clock times, so that there are at most some nine of them; and where the first
+/// stands. [h]
+fn steps(day: &Day, hours: f64) -> (f64, f64) {
     let step = [0.25, 0.5, 1.0, 2.0, 3.0, 4.0, 6.0, 12.0, 24.0]
         .into_iter()
         .find(|step| hours / step <= 9.0)
         .unwrap_or(48.0);
     let start = f64::from(day.start_minute) / 60.0;
-    let mut at = (start / step).ceil() * step - start;
+    (step, (start / step).ceil() * step - start)
+}
+
+/// Round clock times, at most some nine of them.
+fn ticks(day: &Day, hours: f64, face: Clock) -> Vec<Tick> {
+    let (step, mut at) = steps(day, hours);
     let mut ticks = Vec::new();
     while at <= hours + 1e-9 && hours > 0.0 {
         // The last words would stick out.
         if at / hours < 0.94 {
             let minute = day.clock_minute(Hours::of(at));
-            ticks.push(Tick {
-                at: format!("{:.3}%", at / hours * 100.0),
-                text: day::clock_words(minute),
-            });
+            ticks
+                .push(Tick { at: format!("{:.3}%", at / hours * 100.0), text: tick(face, minute) });
         }
         at += step;
     }
     ticks
+}
+
+/// Every other step along the edge is dark, as on the edge of a chart.
+fn bars(day: &Day, hours: f64) -> Vec<(String, String)> {
+    let (step, first) = steps(day, hours);
+    let mut bars = Vec::new();
+    let mut at = first - step;
+    while at < hours && hours > 0.0 {
+        let (from, to) = (at.max(0.0), (at + step).min(hours));
+        if to > from {
+            let percent = |h: f64| format!("{:.3}%", h / hours * 100.0);
+            bars.push((percent(from), percent(to - from)));
+        }
+        at += 2.0 * step;
+    }
+    bars
+}
+
+/// A round hour on the axis: "07:00", "7 AM".
+fn tick(face: Clock, minute: u16) -> String {
+    face.words(minute).replace(":00 ", " ")
 }
 
 /// Wind, current and air where they change.

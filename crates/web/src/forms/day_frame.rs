@@ -2,16 +2,17 @@
 
 use super::{Field, Problems, Reader, Shown, Spec, Typed, shown, untouched};
 use crate::figures;
+use crate::look::Look;
 use lake_hour_core::allowed;
-use lake_hour_core::day::{self, Accessory, Day, HourConditions};
+use lake_hour_core::day::{Accessory, Day, HourConditions};
 use lake_hour_core::units::system::{Measure, System};
 use lake_hour_core::units::{Celsius, Hours, MetresPerSecond, Watts};
 
 const DAY: &[Spec] = &[
-    Spec::figure("start", "Starts at", "", "as in 07:00"),
+    Spec::figure("start", "Starts at", "", "7:00, 1300, 1:00 PM").with_signs(),
     Spec::figure("outings", "Outings like this", "a year", ""),
     Spec::figure("days", "Days without charging", "", "1 if charged each night"),
-    Spec::figure("ready", "Full again by", "", "as in 05:30; or empty"),
+    Spec::figure("ready", "Full again by", "", "5:30; or empty").with_signs(),
     Spec::measure("wind", "Wind", Measure::Speed, "through the day"),
     Spec::measure("current", "Water's current", Measure::Speed, ""),
     Spec::measure("ambient", "Around the batteries", Measure::Temperature, "77 °F, 25 °C if empty"),
@@ -20,14 +21,18 @@ const DAY: &[Spec] = &[
 
 /// A change at a clock time.
 const HOURLY: &[Spec] = &[
-    Spec::figure("from", "From", "", "clock"),
+    Spec::figure("from", "From", "", "clock").with_signs(),
     Spec::measure("wind", "Wind", Measure::Speed, ""),
     Spec::measure("current", "Current", Measure::Speed, ""),
     Spec::measure("air", "Air", Measure::Temperature, ""),
 ];
 
 const BATTERIES: &[(&str, &str)] =
-    &[("house", "its own house battery"), ("traction", "the motor's battery")];
+    &[("house", "a house battery"), ("traction", "the motor's battery")];
+/// Changes of weather in a day, and devices, that fit on the page.
+pub(crate) const MOST_HOURS: usize = 24;
+pub(crate) const MOST_DEVICES: usize = 24;
+
 /// A device.
 const DEVICES: &[Spec] = &[
     Spec::words("name", "Device"),
@@ -56,22 +61,25 @@ fn warmth(units: System, t: Option<Celsius>) -> String {
     t.map(|t| shown(units, Measure::Temperature, t.value())).unwrap_or_default()
 }
 
-pub(crate) fn typed(day: &Day, units: System) -> Typed {
+pub(crate) fn typed(day: &Day, look: Look) -> Typed {
+    let units = look.units;
+    let clock = |minute| look.clock.words(minute);
     Typed::default()
-        .with("start", day::clock_words(day.start_minute))
+        .with("start", clock(day.start_minute))
         .with("outings", figures::typed(day.outings_per_year))
         .with("days", day.days_without_charging.to_string())
-        .with("ready", day.ready_by.map(day::clock_words).unwrap_or_default())
+        .with("ready", day.ready_by.map(clock).unwrap_or_default())
         .with("wind", speed(units, day.conditions.wind))
         .with("current", speed(units, day.conditions.current))
         .with("ambient", warmth(units, day.ambient))
         .with("kept", warmth(units, day.battery_start))
 }
 
-pub(crate) fn hourly_typed(day: &Day, units: System) -> Typed {
+pub(crate) fn hourly_typed(day: &Day, look: Look) -> Typed {
+    let units = look.units;
     day.hourly.iter().enumerate().fold(Typed::default(), |typed, (n, h)| {
         let of = |v: Option<MetresPerSecond>| v.map(|v| speed(units, v)).unwrap_or_default();
-        let clock = day::clock_words((h.from_minute % 1440) as u16);
+        let clock = look.clock.words((h.from_minute % 1440) as u16);
         typed
             .with(&format!("from_{n}"), clock)
             .with(&format!("wind_{n}"), of(h.wind))
@@ -97,7 +105,7 @@ pub(crate) fn read(typed: &Typed, units: System, before: &Day) -> Result<Day, Pr
     let mut r = Reader::of(typed, units);
     let start = r.clock_if("start");
     if start == Some(None) {
-        r.problem("start", "Type a clock time from 00:00 to 23:59.");
+        r.problem("start", "Type a clock time, as in 7:00, 1300 or 1:00 PM.");
     }
     let outings = r.number("outings", &allowed::OUTINGS);
     let days = r.whole_or("days", &allowed::DAYS_WITHOUT_CHARGING, 1);
@@ -140,30 +148,38 @@ pub(crate) fn read(typed: &Typed, units: System, before: &Day) -> Result<Day, Pr
 /// Reads what changes by the hour.
 pub(crate) fn read_hourly(typed: &Typed, units: System, before: &Day) -> Result<Day, Problems> {
     let mut r = Reader::of(typed, units);
-    let rows = r.rows(&["from", "wind", "current", "air"], 24, |r, n| {
-        let from = r.clock_if("from");
-        if from == Some(None) {
-            r.problem("from", "Type a clock time from 00:00 to 23:59.");
-        }
-        let kept = before.hourly.get(n);
-        let mut measure = |name: &str, of: Measure, range, kept: Option<f64>| {
-            let read = r.measure_if(name, of, range);
-            let text = typed.get(&format!("{name}_{n}"));
-            read.map(|read| untouched(units, of, kept, text, read))
-        };
-        let speed = |v: Option<MetresPerSecond>| v.map(MetresPerSecond::value);
-        let (m, range) = (Measure::Speed, &allowed::SPEED);
-        let wind = measure("wind", m, range, speed(kept.and_then(|h| h.wind)));
-        let current = measure("current", m, range, speed(kept.and_then(|h| h.current)));
-        let warmth = kept.and_then(|h| h.air).map(Celsius::value);
-        let air = measure("air", Measure::Temperature, &allowed::TEMPERATURE, warmth);
-        Some(HourConditions {
-            from_minute: u32::from(from??),
-            wind: wind?.map(MetresPerSecond::of),
-            current: current?.map(MetresPerSecond::of),
-            air: air?.map(Celsius::of),
-        })
-    });
+    let mut times = Vec::new();
+    let rows =
+        r.rows(&["from", "wind", "current", "air"], before.hourly.len(), MOST_HOURS, |r, n| {
+            let from = r.clock_if("from");
+            if from == Some(None) {
+                r.problem("from", "Type a clock time, as in 7:00, 1300 or 1:00 PM.");
+            }
+            if let Some(Some(minute)) = from {
+                if times.contains(&minute) {
+                    r.problem("from", "This time stands twice: change one, or remove it.");
+                }
+                times.push(minute);
+            }
+            let kept = before.hourly.get(n);
+            let mut measure = |name: &str, of: Measure, range, kept: Option<f64>| {
+                let read = r.measure_if(name, of, range);
+                let text = typed.get(&format!("{name}_{n}"));
+                read.map(|read| untouched(units, of, kept, text, read))
+            };
+            let speed = |v: Option<MetresPerSecond>| v.map(MetresPerSecond::value);
+            let (m, range) = (Measure::Speed, &allowed::SPEED);
+            let wind = measure("wind", m, range, speed(kept.and_then(|h| h.wind)));
+            let current = measure("current", m, range, speed(kept.and_then(|h| h.current)));
+            let warmth = kept.and_then(|h| h.air).map(Celsius::value);
+            let air = measure("air", Measure::Temperature, &allowed::TEMPERATURE, warmth);
+            Some(HourConditions {
+                from_minute: u32::from(from??),
+                wind: wind?.map(MetresPerSecond::of),
+                current: current?.map(MetresPerSecond::of),
+                air: air?.map(Celsius::of),
+            })
+        });
     let rows = rows.map(|mut rows| {
         // A clock time before the start is on the next morning.
         for row in &mut rows {
@@ -172,7 +188,6 @@ pub(crate) fn read_hourly(typed: &Typed, units: System, before: &Day) -> Result<
             }
         }
         rows.sort_by_key(|h| h.from_minute);
-        rows.dedup_by_key(|h| h.from_minute);
         Day { hourly: rows, ..before.clone() }
     });
     r.finish(rows)
@@ -181,7 +196,7 @@ pub(crate) fn read_hourly(typed: &Typed, units: System, before: &Day) -> Result<
 /// Reads the devices. A draw with "A" behind it is at 12 V, as such devices are.
 pub(crate) fn read_devices(typed: &Typed, units: System, before: &Day) -> Result<Day, Problems> {
     let mut r = Reader::of(typed, units);
-    let rows = r.rows(&["name", "draw"], 24, |r, n| {
+    let rows = r.rows(&["name", "draw"], before.accessories.len(), MOST_DEVICES, |r, n| {
         let name = r.name_or("name", &format!("Device {}", n + 1));
         let text = typed.get(&format!("draw_{n}")).trim();
         let power = match text.strip_suffix(['A', 'a']) {

@@ -12,11 +12,18 @@ pub(crate) struct ListView {
     /// Where it is sent.
     pub(crate) action: String,
     pub(crate) rows: Vec<Vec<Field>>,
+    /// As many as fit.
+    pub(crate) most: usize,
     /// One tick for all of it: name, label, on.
     pub(crate) tick: Option<(&'static str, &'static str, bool)>,
 }
 
 impl ListView {
+    /// Whether one more fits: the blank row is shown then.
+    pub(crate) const fn has_room(&self) -> bool {
+        self.rows.len() <= self.most
+    }
+
     /// What a field is called to who cannot see its column.
     pub(crate) fn label(&self, field: &Field) -> String {
         let row = field.name.rsplit_once('_').and_then(|(_, n)| n.parse::<usize>().ok());

@@ -33,6 +33,16 @@ impl Typed {
         self
     }
 
+    /// The number of the row whose Remove was pressed.
+    pub(crate) fn taken_out(&self) -> Option<usize> {
+        self.get("take-out").parse().ok()
+    }
+
+    /// The same without that row: those behind it move up.
+    pub(crate) fn without_row(&self, gone: usize) -> Self {
+        Self(moved_up(&self.0, gone))
+    }
+
     fn parse(body: &[u8]) -> Self {
         Self(form_urlencoded::parse(body).map(|(k, v)| (k.into_owned(), v.into_owned())).collect())
     }
@@ -57,6 +67,22 @@ impl<S: Send + Sync> FromRequest<S> for Typed {
     }
 }
 
+/// Fields of a list when one of its rows has gone: those behind it move up.
+fn moved_up(fields: &BTreeMap<String, String>, gone: usize) -> BTreeMap<String, String> {
+    let moved = fields.iter().filter_map(|(name, value)| {
+        let numbered =
+            name.rsplit_once("_").and_then(|(stem, n)| Some((stem, n.parse::<usize>().ok()?)));
+        let name = match numbered {
+            Some((_, n)) if n == gone => return None,
+            Some((stem, n)) if n > gone => format!("{stem}_{}", n - 1),
+            _ if name == "take-out" => return None,
+            _ => name.clone(),
+        };
+        Some((name, value.clone()))
+    });
+    moved.collect()
+}
+
 /// What is wrong with each field of a form.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub(crate) struct Problems(BTreeMap<String, String>);
@@ -77,6 +103,11 @@ impl Problems {
 
     pub(crate) fn count(&self) -> usize {
         self.0.len()
+    }
+
+    /// The same when a row has gone.
+    pub(crate) fn without_row(&self, gone: usize) -> Self {
+        Self(moved_up(&self.0, gone))
     }
 }
 
@@ -175,13 +206,19 @@ impl<'a> Reader<'a> {
         self.measure(name, of, allowed).map(Some)
     }
 
+    /// How long something lasts, in minutes.
+    pub(crate) fn minutes(&mut self, name: &str, allowed: &Allowed) -> Option<f64> {
+        let text = self.text(name)?;
+        self.keep(name, parse::minutes(text, allowed))
+    }
+
     /// A clock time that may stay empty.
     pub(crate) fn clock_if(&mut self, name: &str) -> Option<Option<u16>> {
         let text = self.text(name)?.trim();
         if text.is_empty() {
             return Some(None);
         }
-        let read = day::clock(text).ok_or("Type a clock time from 00:00 to 23:59.");
+        let read = day::clock(text).ok_or("Type a clock time, as in 7:00, 1300 or 1:00 PM.");
         self.keep(name, read).map(Some)
     }
 
@@ -195,23 +232,26 @@ impl<'a> Reader<'a> {
         self.keep(name, read(text).ok_or("Choose one of those offered."))
     }
 
-    /// Reads a list typed as numbered rows: those left blank are not there, and the one whose number
-    /// came with `remove` goes. `blank` names the fields that make a row one.
+    /// Reads a list typed as numbered rows: the first `kept` are there already and go only by the number
+    /// that came with `take-out`; behind them those left blank are not there. `blank` names the fields
+    /// that make a row one.
     pub(crate) fn rows<T>(
         &mut self,
         blank: &[&str],
+        kept: usize,
         most: usize,
         mut read: impl FnMut(&mut Self, usize) -> Option<T>,
     ) -> Option<Vec<T>> {
-        let removed = self.typed.get("remove").to_owned();
+        let removed = self.typed.taken_out();
         let (mut rows, mut whole) = (Vec::new(), true);
         for n in 0..=most {
             self.row = format!("_{n}");
-            if removed == n.to_string() || blank.iter().all(|name| self.is_blank(name)) {
+            let there = n < kept && self.typed.0.contains_key(&format!("{}_{n}", blank[0]));
+            if removed == Some(n) || !there && blank.iter().all(|name| self.is_blank(name)) {
                 continue;
             }
             if rows.len() == most {
-                self.problem(blank[0], format!("At most {most} fit."));
+                self.problem(blank[0], format!("At most {most} fit: remove one first."));
                 whole = false;
                 break;
             }
@@ -248,16 +288,38 @@ pub(crate) struct Spec {
     pub(crate) measure: Option<Measure>,
     /// On or off.
     pub(crate) tick: bool,
+    /// What is typed holds more than digits and a point: a colon, a minus, a unit.
+    pub(crate) signs: bool,
 }
 
 impl Spec {
+    /// Whether a keypad of digits has all that is typed here.
+    pub(crate) fn wants_digits(&self) -> bool {
+        !self.words && !self.signs && self.measure != Some(Measure::Temperature)
+    }
+
+    /// The same for a figure with more than digits in it.
+    pub(crate) const fn with_signs(self) -> Self {
+        Self { signs: true, ..self }
+    }
+
     pub(crate) const fn figure(
         name: &'static str,
         label: &'static str,
         unit: &'static str,
         hint: &'static str,
     ) -> Self {
-        Self { name, label, unit, hint, options: &[], words: false, measure: None, tick: false }
+        Self {
+            name,
+            label,
+            unit,
+            hint,
+            options: &[],
+            words: false,
+            measure: None,
+            tick: false,
+            signs: false,
+        }
     }
 
     pub(crate) const fn measure(
@@ -369,12 +431,13 @@ mod tests {
     use super::*;
 
     #[test]
-    fn rows_left_blank_or_removed_are_gone_and_bad_ones_are_told_by_their_number() {
-        let typed =
-            Typed::parse(b"name_0=Sonar&watts_0=18&name_2=Light&watts_2=x&name_3=Pump&watts_3=9");
+    fn a_row_goes_by_its_remove_only_and_bad_ones_are_told_by_their_number() {
+        let typed = Typed::parse(
+            b"name_0=Sonar&watts_0=18&name_2=Light&watts_2=x&name_3=Pump&watts_3=9&name_4=",
+        );
         let read = |typed: &Typed| {
             let mut r = Reader::of(typed, System::Us);
-            let rows = r.rows(&["name", "watts"], 12, |r, _| {
+            let rows = r.rows(&["name", "watts"], 4, 12, |r, _| {
                 Some((r.name("name")?, r.number("watts", &allowed::POWER)?))
             });
             r.finish(rows)
@@ -382,7 +445,7 @@ mod tests {
         let problems = read(&typed).expect_err("a letter");
         assert!(problems.get("watts_2").expect("told").contains("not a number"));
         assert_eq!(problems.count(), 1);
-        let rows = read(&typed.with("remove", "2")).expect("good");
+        let rows = read(&typed.with("take-out", "2")).expect("good");
         assert_eq!(rows, [("Sonar".to_owned(), 18.0), ("Pump".to_owned(), 9.0)]);
     }
 

@@ -36,10 +36,10 @@ const BATTERY: &[Spec] = &[
 const WIRING: &[Spec] = &[
     Spec::figure("series", "In series", "", "adds volts"),
     Spec::figure("parallel", "In parallel", "", "adds amp-hours"),
-    Spec::figure("continuous", "Carries for long", "A", "each; its BMS opens above"),
-    Spec::figure("peak", "Carries for moments", "A", "each"),
+    Spec::figure("continuous", "Continuous amps", "A", "each; its BMS shuts off above"),
+    Spec::figure("peak", "Peak amps", "A", "each, for moments"),
     Spec::figure("seconds", "for up to", "s", "5 if it does not say"),
-    Spec::figure("cutoff", "Cuts off at", "V", "each; typical if empty"),
+    Spec::figure("cutoff", "Shuts off at", "V", "each; typical if empty"),
     Spec::figure("milliohm", "Resistance", "milliohm", "each; typical if empty"),
     Spec::figure("weak", "One weak unit", "%", "of a sound one's capacity"),
 ];
@@ -50,7 +50,12 @@ const MONEY: &[Spec] = &[
     Spec::measure("width", "Width", Measure::Side, ""),
     Spec::measure("height", "Height", Measure::Side, "with terminals"),
     Spec::figure("price", "Price of one", "", ""),
-    Spec::figure("extra", "Charger, meter, cables", "", "all it takes beside them"),
+    Spec::figure(
+        "extra",
+        "Charger, meter, cables",
+        "",
+        "about 250 is typical (no published source); 0 if you have them",
+    ),
     Spec::figure("cycles", "Cycles promised", "", "typical if empty"),
     Spec::figure("depth", "at a depth of", "%", "80 if it does not say"),
     Spec::figure("years", "Calendar life", "years", "typical if empty"),
@@ -66,11 +71,7 @@ pub(crate) fn groups(prefix: &str, form: Shown<'_>) -> Vec<Group> {
 
 /// The fields of a new pack.
 pub(crate) fn blank() -> Typed {
-    Typed::default()
-        .with("chemistry", "lfp")
-        .with("series", "1")
-        .with("parallel", "1")
-        .with("extra", "0")
+    Typed::default().with("chemistry", "lfp").with("series", "1").with("parallel", "1")
 }
 
 /// The fields of a pack that is there.
@@ -84,7 +85,7 @@ pub(crate) fn typed(pack: &Pack, units: System) -> Typed {
             pack.weak_unit.map_or(String::new(), |w| figures::typed(w.capacity_share * 100.0)),
         )
         .with("aboard", if pack.aboard { "on" } else { "" })
-        .with("extra", figures::typed(pack.extra_cost))
+        .with("extra", pack.extra_cost.map(figures::typed).unwrap_or_default())
 }
 
 /// Reads a pack. What the form does not show is kept from `before`.
@@ -108,7 +109,7 @@ pub(crate) fn read(typed: &Typed, units: System, before: Option<&Pack>) -> Resul
             battery,
             series: series?,
             parallel: parallel?,
-            extra_cost: extra?.unwrap_or(0.0),
+            extra_cost: extra?,
             weak_unit: weak?.map(|percent| WeakUnit {
                 capacity_share: percent / 100.0,
                 resistance_factor: resistance,
@@ -163,9 +164,9 @@ mod tests {
             .with("cutoff", "12.5")
             .with("name", " ");
         let problems = read(&sent, System::Us, Some(&pack())).expect_err("bad");
-        assert_eq!(problems.get("series"), Some("Type a number from 1 to 64."));
-        assert_eq!(problems.get("parallel"), Some("Type a number from 1 to 64."));
-        assert_eq!(problems.get("ah"), Some("Type a number from 0.1 to 10000 Ah."));
+        assert_eq!(problems.get("series"), Some("Type a number from 1 to 64, as in 8."));
+        assert_eq!(problems.get("parallel"), Some("Type a number from 1 to 64, as in 8."));
+        assert_eq!(problems.get("ah"), Some("Type a number from 0.1 to 10000 Ah, as in 30."));
         assert_eq!(problems.get("cutoff"), Some("Must be below the battery's 12 V."));
         assert_eq!(problems.get("name"), Some("Give it a name."));
         assert_eq!(problems.count(), 5);

@@ -341,7 +341,7 @@ pub(crate) fn read_draw(
     let mut r = Reader::of(typed, units);
     let max = before.motor.max_current;
     let mut numbers = Vec::new();
-    let rows = r.rows(&["setting", "amps"], MOST_PARTS, |r, n| {
+    let rows = r.rows(&["setting", "amps"], before.motor.settings.len(), MOST_PARTS, |r, n| {
         let setting = r.number("setting", &allowed::SETTING);
         let amps = r.number("amps", &allowed::CURRENT);
         if let (Some(amps), Some(max)) = (amps, max)
@@ -383,7 +383,7 @@ pub(crate) fn read_draw(
 /// Reads the measured speeds.
 pub(crate) fn read_measured(typed: &Typed, units: System, before: &Rig) -> Result<Rig, Problems> {
     let mut r = Reader::of(typed, units);
-    let rows = r.rows(&["speed", "amps"], 2, |r, n| {
+    let rows = r.rows(&["speed", "amps"], before.measured.len(), MOST_SPEEDS, |r, n| {
         let speed = r.measure("speed", Measure::Speed, &SLOWEST);
         let amps = r.number("amps", &allowed::LIMIT_CURRENT);
         let kept = before.measured.get(n).map(|p| p.speed.value());
@@ -405,6 +405,8 @@ pub(crate) fn read_measured(typed: &Typed, units: System, before: &Rig) -> Resul
     r.finish(rows.map(|measured| Rig { measured, ..before.clone() }))
 }
 
+/// Two measured speeds fix the curve.
+pub(crate) const MOST_SPEEDS: usize = 2;
 /// A measured speed: from a tenth of a metre a second.
 const SLOWEST: allowed::Allowed = allowed::Allowed { low: 0.1, high: 25.0, unit: "m/s" };
 /// A place along the craft as a percentage.
@@ -414,7 +416,7 @@ const ALONG: allowed::Allowed = allowed::Allowed { low: 0.0, high: 100.0, unit: 
 pub(crate) fn read_bays(typed: &Typed, units: System, before: &Rig) -> Result<Rig, Problems> {
     let mut r = Reader::of(typed, units);
     let named = ["name", "length", "width", "height"];
-    let rows = r.rows(&named, MOST_PARTS, |r, n| {
+    let rows = r.rows(&named, before.bays.len(), MOST_PARTS, |r, n| {
         let name = r.name_or("name", &format!("Bay {}", n + 1));
         let whereabouts = r.choice("place", Whereabouts::from_key);
         let kept = before.bays.get(n);
@@ -449,7 +451,7 @@ pub(crate) fn read_bays(typed: &Typed, units: System, before: &Rig) -> Result<Ri
 /// Reads the chargers.
 pub(crate) fn read_chargers(typed: &Typed, units: System, before: &Rig) -> Result<Rig, Problems> {
     let mut r = Reader::of(typed, units);
-    let rows = r.rows(&["name", "volts", "amps"], MOST_PARTS, |r, n| {
+    let rows = r.rows(&["name", "volts", "amps"], before.chargers.len(), MOST_PARTS, |r, n| {
         let name = r.name_or("name", &format!("Charger {}", n + 1));
         let supply = r.choice("supply", Supply::from_key);
         let banks = r.whole_or("banks", &allowed::CHARGER_BANKS, 1);

@@ -3,7 +3,8 @@
 use super::{Field, Problems, Reader, Shown, Spec, Typed, shown, untouched};
 use crate::figures;
 use lake_hour_core::allowed;
-use lake_hour_core::day::{self, Duty, Heading, Stretch, Surface};
+use lake_hour_core::day::{self, Day, Duty, Heading, Stretch, Surface};
+use lake_hour_core::propulsion::Implied;
 use lake_hour_core::units::system::{Measure, System};
 use lake_hour_core::units::{Amps, Hours, Metres, MetresPerSecond, Watts};
 
@@ -53,7 +54,7 @@ pub(crate) fn fields(form: Shown<'_>, prefix: &str, boat: bool) -> Vec<Field> {
     let kind = form.typed.get("kind");
     let mut specs = vec![
         Spec::words("name", "Name"),
-        Spec::figure("minutes", "Lasts", "min", ""),
+        Spec::figure("minutes", "Lasts", "", "45 min, 1:30").with_signs(),
         Spec::choice("kind", "Given", kinds(boat)),
     ];
     if !matches!(kind, "hold" | "off") {
@@ -69,34 +70,66 @@ pub(crate) fn fields(form: Shown<'_>, prefix: &str, boat: bool) -> Vec<Field> {
     } else {
         specs.extend([
             Spec::choice("surface", "On", SURFACES),
-            Spec::figure("grade", "Grade", "%", "uphill positive"),
+            Spec::figure("grade", "Grade", "%", "uphill; downhill with a minus").with_signs(),
             Spec::figure("stops", "Stops", "", ""),
         ]);
     }
     form.fields(prefix, &specs)
 }
 
+/// The key of a way to give the draw.
+const fn kind(duty: Duty) -> &'static str {
+    match duty {
+        Duty::Off => "off",
+        Duty::Current(_) => "current",
+        Duty::Power(_) => "power",
+        Duty::Setting(_) => "setting",
+        Duty::Speed(_) => "speed",
+        Duty::Distance(_) => "distance",
+        Duty::HoldPlace => "hold",
+    }
+}
+
 /// The fields of a stretch that is there.
 pub(crate) fn typed(stretch: &Stretch, units: System) -> Typed {
-    let (kind, amount) = match stretch.duty {
-        Duty::Off => ("off", String::new()),
-        Duty::Current(a) => ("current", figures::typed(a.value())),
-        Duty::Power(w) => ("power", figures::typed(w.value())),
-        Duty::Setting(s) => ("setting", figures::typed(s)),
-        Duty::Speed(v) => ("speed", shown(units, Measure::Speed, v.value())),
-        Duty::Distance(d) => ("distance", shown(units, Measure::Distance, d.value())),
-        Duty::HoldPlace => ("hold", String::new()),
+    let amount = match stretch.duty {
+        Duty::Off | Duty::HoldPlace => String::new(),
+        Duty::Current(a) => figures::typed(a.value()),
+        Duty::Power(w) => figures::typed(w.value()),
+        Duty::Setting(s) => figures::typed(s),
+        Duty::Speed(v) => shown(units, Measure::Speed, v.value()),
+        Duty::Distance(d) => shown(units, Measure::Distance, d.value()),
     };
     Typed::default()
         .with("name", &*stretch.name)
-        .with("minutes", figures::typed(stretch.lasts.minutes()))
-        .with("kind", kind)
+        .with("minutes", lasts(stretch.lasts))
+        .with("kind", kind(stretch.duty))
         .with("amount", amount)
         .with("share", figures::typed(stretch.share * 100.0))
         .with("heading", stretch.heading.key())
         .with("surface", stretch.surface.key())
         .with("grade", figures::typed(stretch.grade * 100.0))
         .with("stops", stretch.stops.to_string())
+}
+
+/// How long it lasts, as it stands in its field and is read back: "45 min", "1 h 30 min".
+pub(crate) fn lasts(time: Hours) -> String {
+    let minutes = time.minutes();
+    // Tenths of a second, so that what is kept comes back.
+    let hours = (minutes / 60.0 + 1e-9).floor();
+    let rest = figures::typed(minutes - hours * 60.0);
+    match (hours > 0.0, rest.as_str()) {
+        (false, _) => format!("{rest} min"),
+        (true, "0") => format!("{hours} h"),
+        (true, _) => format!("{hours} h {rest} min"),
+    }
+}
+
+/// The fields of one more stretch: given as the last one was that had the motor on.
+pub(crate) fn blank(day: &Day, boat: bool) -> Typed {
+    let usual = if boat { "speed" } else { "distance" };
+    let last = day.stretches.iter().rev().find(|s| s.duty != Duty::Off);
+    Typed::default().with("kind", last.map_or(usual, |s| kind(s.duty))).with("share", "100")
 }
 
 /// A share of the time typed as a percentage.
@@ -113,6 +146,8 @@ pub(crate) struct About<'a> {
     pub(crate) others: Hours,
     /// The stretch as it was: what the form does not show is kept.
     pub(crate) before: Option<&'a Stretch>,
+    /// What it came to.
+    pub(crate) implied: Option<Implied>,
     pub(crate) units: System,
     pub(crate) boat: bool,
 }
@@ -121,7 +156,7 @@ pub(crate) struct About<'a> {
 pub(crate) fn read(typed: &Typed, about: About<'_>) -> Result<Stretch, Problems> {
     let mut r = Reader::of(typed, about.units);
     let name = r.name("name");
-    let minutes = r.number("minutes", &allowed::MINUTES);
+    let minutes = r.minutes("minutes", &allowed::MINUTES);
     if let Some(minutes) = minutes
         && let day = about.others + Hours::from_minutes(minutes)
         && day > day::LONGEST
@@ -165,17 +200,47 @@ pub(crate) fn read(typed: &Typed, about: About<'_>) -> Result<Stretch, Problems>
     r.finish(stretch)
 }
 
+/// A duty given another way: the same amps as watts, the same speed as amps.
+fn same_in(r: &mut Reader<'_>, kind: &str, implied: Implied, about: About<'_>) -> Option<Duty> {
+    let told = match kind {
+        "current" => Some(Duty::Current(implied.amps)),
+        "power" => Some(Duty::Power(implied.watts)),
+        "speed" => implied.speed.filter(|v| v.value() >= 0.0).map(Duty::Speed),
+        "distance" => implied.distance.filter(|d| d.value() >= 0.0).map(Duty::Distance),
+        "hold" => Some(Duty::HoldPlace),
+        "off" => Some(Duty::Off),
+        _ => None,
+    };
+    if told.is_none() {
+        if kind == "setting" && !about.draw_is_known {
+            r.problem("kind", DRAW_FIRST);
+        }
+        r.problem("amount", "Type the amount, as in 7.");
+    }
+    told
+}
+
+const DRAW_FIRST: &str = "Enter the motor's maximum amps on the Rig page first, as in 50.";
+
 fn duty(r: &mut Reader<'_>, typed: &Typed, about: About<'_>) -> Option<Duty> {
     let kinds = kinds(about.boat);
-    let kind = r.choice("kind", |k| kinds.iter().map(|(key, _)| *key).find(|key| *key == k))?;
+    let given = r.choice("kind", |k| kinds.iter().map(|(key, _)| *key).find(|key| *key == k))?;
     let before = about.before.map(|s| s.duty);
     let amount = typed.get("amount");
+    // Only the way it is given was changed: 3 mph are not 3 A. It stays what it came to.
+    if let (Some(was), Some(implied)) = (about.before, about.implied)
+        && kind(was.duty) != given
+        && amount == self::typed(was, about.units).get("amount")
+    {
+        return same_in(r, given, implied, about);
+    }
+    let kind = given;
     match kind {
         "current" => r.number("amount", &allowed::CURRENT).map(|a| Duty::Current(Amps::of(a))),
         "power" => r.number("amount", &allowed::POWER).map(|w| Duty::Power(Watts::of(w))),
         "setting" => {
             if !about.draw_is_known {
-                r.problem("kind", "Tell the motor's highest amps on the Rig page first.");
+                r.problem("kind", DRAW_FIRST);
             }
             r.number("amount", &allowed::SETTING).map(Duty::Setting)
         }

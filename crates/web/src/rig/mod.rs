@@ -47,7 +47,7 @@ async fn kept(
     part: Part,
     typed: Typed,
 ) -> Result<Response, PageError> {
-    let read = read.map(|rig| Change::EditRig(Box::new(rig)));
+    let read = read.map(edited);
     asked.change(read, Open::Part(part), typed).await
 }
 
@@ -66,25 +66,33 @@ async fn edit_motor(asked: Asked, typed: Typed) -> Result<Response, PageError> {
 
 async fn edit_draw(asked: Asked, typed: Typed) -> Result<Response, PageError> {
     let board = asked.board().await?;
-    let needs = needs_draw(&board);
-    let read = forms::read_draw(&typed, asked.look.units, &board.plan.rig, needs);
-    kept(asked, read, Part::Draw, typed).await
+    let (before, needs, units) = (&board.plan.rig, needs_draw(&board), asked.look.units);
+    let read = |typed: &Typed| forms::read_draw(typed, units, before, needs).map(edited);
+    let kept = forms::draw_typed(before);
+    asked.change_list(read, kept, Open::Part(Part::Draw), typed).await
 }
 
 async fn edit_measured(asked: Asked, typed: Typed) -> Result<Response, PageError> {
-    let before = asked.board().await?.plan.rig;
-    let read = forms::read_measured(&typed, asked.look.units, &before);
-    kept(asked, read, Part::Measured, typed).await
+    let (before, units) = (asked.board().await?.plan.rig, asked.look.units);
+    let read = |typed: &Typed| forms::read_measured(typed, units, &before).map(edited);
+    let kept = forms::measured_typed(&before, units);
+    asked.change_list(read, kept, Open::Part(Part::Measured), typed).await
 }
 
 async fn edit_bays(asked: Asked, typed: Typed) -> Result<Response, PageError> {
-    let before = asked.board().await?.plan.rig;
-    let read = forms::read_bays(&typed, asked.look.units, &before);
-    kept(asked, read, Part::Bays, typed).await
+    let (before, units) = (asked.board().await?.plan.rig, asked.look.units);
+    let read = |typed: &Typed| forms::read_bays(typed, units, &before).map(edited);
+    let kept = forms::bays_typed(&before, units);
+    asked.change_list(read, kept, Open::Part(Part::Bays), typed).await
 }
 
 async fn edit_chargers(asked: Asked, typed: Typed) -> Result<Response, PageError> {
-    let before = asked.board().await?.plan.rig;
-    let read = forms::read_chargers(&typed, asked.look.units, &before);
-    kept(asked, read, Part::Chargers, typed).await
+    let (before, units) = (asked.board().await?.plan.rig, asked.look.units);
+    let read = |typed: &Typed| forms::read_chargers(typed, units, &before).map(edited);
+    let kept = forms::chargers_typed(&before);
+    asked.change_list(read, kept, Open::Part(Part::Chargers), typed).await
+}
+
+fn edited(rig: Rig) -> Change {
+    Change::EditRig(Box::new(rig))
 }

@@ -8,11 +8,12 @@ use crate::figures;
 use crate::forms::list::ListView;
 use crate::forms::{Field, Problems, Shown, Typed, rig as forms};
 use crate::layout::Frame;
-use crate::render::Render;
+use crate::render::{Render, block};
 use crate::view::{Open, Page, Part, View};
 use askama::Template;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::propulsion::{self, hull};
+use lake_hour_core::rig::MOST_PARTS;
 use lake_hour_core::units::Watts;
 use lake_hour_core::units::system::{Measure, System};
 use lake_hour_store::RigId;
@@ -56,6 +57,7 @@ impl RigPage {
         let list = |id, what, part: Part, typed: Typed, rows: &dyn Fn(Shown<'_>) -> _| ListView {
             id,
             what,
+            most: if part == Part::Measured { forms::MOST_SPEEDS } else { MOST_PARTS },
             action: action(board.rig, view, id),
             rows: shown(scene, part, typed, rows),
             tick: None,
@@ -110,11 +112,10 @@ impl RigPage {
     }
 
     pub(crate) fn html(&self, render: Render) -> Result<String, PageError> {
-        let html = match render {
-            Render::Page => self.render(),
-            Render::Fragment => self.as_page().render(),
-        };
-        html.map_err(|_| PageError::Broken)
+        match render {
+            Render::Page => self.render().map_err(|_| PageError::Broken),
+            Render::Fragment => block(&self.frame.title, self.as_page().render()),
+        }
     }
 
     fn action(&self, path: &str) -> String {

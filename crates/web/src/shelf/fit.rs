@@ -122,15 +122,15 @@ fn bay_view(bay: &Bay, stowed: &Stowed, scale: f64, units: System) -> BayView {
     let placed = stowed.spots.len();
     let room = match stowed.most {
         0 => String::new(),
-        most if most as usize > placed => format!("; room for {most}"),
+        most if most as usize > placed => format!("; room for {most} in all"),
         _ => "; no room for more".to_owned(),
     };
     let mut says = match placed {
-        0 => "None go in".to_owned(),
+        0 => "None fit".to_owned(),
         n => format!("{n}, {}{room}", ways.join(" and ")),
     };
     if let Some(refusal) = &stowed.refusal {
-        says = format!("{says}: {refusal}");
+        says = format!("{says}: {}", refusal.sentence(units));
     }
     let of = |mm: f64| figures::measure(units, Measure::Side, mm, 1);
     BayView {

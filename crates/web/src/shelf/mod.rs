@@ -97,6 +97,7 @@ async fn draw(asked: &Asked, view: ShelfView, sheet: Sheet) -> Result<Response, 
     let vary = [(header::VARY, "HX-Request-Type, Cookie")];
     let mut response = (status, vary, Html(html)).into_response();
     if asked.render == Render::Fragment
+        && asked.posted
         && let Ok(address) = HeaderValue::from_str(&address)
     {
         response.headers_mut().insert("HX-Replace-Url", address);

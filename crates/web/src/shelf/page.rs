@@ -9,7 +9,7 @@ use crate::error::PageError;
 use crate::forms::{Group, Problems, Shown, Typed};
 use crate::layout::Frame;
 use crate::look::Look;
-use crate::render::Render;
+use crate::render::{Render, block};
 use crate::view::{Page, View};
 use askama::Template;
 use lake_hour_core::plan::Plan;
@@ -271,11 +271,10 @@ impl ShelfPage {
     }
 
     pub(super) fn html(&self, render: Render) -> Result<String, PageError> {
-        let html = match render {
-            Render::Page => self.render(),
-            Render::Fragment => self.as_page().render(),
-        };
-        html.map_err(|_| PageError::Broken)
+        match render {
+            Render::Page => self.render().map_err(|_| PageError::Broken),
+            Render::Fragment => block(&self.frame.title, self.as_page().render()),
+        }
     }
 
     /// Address of something that is done to the shelf.
@@ -445,8 +444,9 @@ fn opened(
             problem: problems.get(&format!("on_{}", detail.key())).map(str::to_owned),
         })
     });
-    let (accepted, doubts): (Vec<_>, Vec<_>) =
-        check::doubts(c, Some(usual)).into_iter().partition(|d| c.accepted.contains(&d.kind));
+    let (accepted, doubts): (Vec<_>, Vec<_>) = check::doubts(c, Some(usual), about.units)
+        .into_iter()
+        .partition(|d| c.accepted.contains(&d.kind));
     let form = (about.view.open == Open::Edit(id)).then(|| FormView {
         id: format!("edit-battery-{id}"),
         action: format!("/rigs/{}/shelf/{id}{}", about.rig.0, about.view.query()),

@@ -104,7 +104,7 @@ pub(super) struct DoubtView {
     pub(super) sure: &'static str,
     pub(super) sure_key: &'static str,
     pub(super) sentence: String,
-    /// "Reckon with 66 Ah".
+    /// "Use 66 Ah".
     pub(super) instead: Option<String>,
 }
 
@@ -210,7 +210,7 @@ impl RowView {
         let fig = |detail| figure(c, detail, units, &plan.currency);
         let id = shelved.id.0;
         let mut doubts: Vec<DoubtView> =
-            c.doubts(Some(rest)).into_iter().map(DoubtView::of).collect();
+            c.doubts_in(units, Some(rest)).into_iter().map(DoubtView::of).collect();
         let more_doubts = doubts.len().saturating_sub(DOUBTS_IN_ROW);
         doubts.truncate(DOUBTS_IN_ROW);
         let money = |v: Option<f64>| v.map(|v| figures::money(v, &plan.currency));

@@ -119,12 +119,12 @@ async fn what_was_typed_wrongly_stays_beside_what_is_allowed() {
     let app = TestApp::with_demo().await;
     let before = app.get(BOARD).await.texts(".verdict");
     for (typed, says) in [
-        ("", "Type a number from 0 to 2000 A."),
-        ("-3", "Type a number from 0 to 2000 A."),
-        ("NaN", "This is not a number. Type one from 0 to 2000 A."),
-        ("1e309", "Type a number from 0 to 2000 A."),
+        ("", "Type a number from 0 to 2000 A, as in 10."),
+        ("-3", "Type a number from 0 to 2000 A, as in 10."),
+        ("NaN", "This is not a number. Type one from 0 to 2000 A, as in 10."),
+        ("1e309", "Type a number from 0 to 2000 A, as in 10."),
         ("8,5,0", "It is not clear what the comma means. Write a point for decimals, as in 850."),
-        ("lots", "This is not a number. Type one from 0 to 2000 A."),
+        ("lots", "This is not a number. Type one from 0 to 2000 A, as in 10."),
         ("%FF", "Some of this is not readable text. Type it again."),
     ] {
         let form = format!("name=Out&minutes=40&kind=current&amount={typed}");
@@ -141,10 +141,10 @@ async fn what_was_typed_wrongly_stays_beside_what_is_allowed() {
         }
     }
     let page = app.swap("/rigs/1/stretches/1?open=day", "name=Out&minutes=10081&kind=off").await;
-    assert_eq!(page.text("#stretch-1 .problem"), "Type a number from 0.5 to 10080 min.");
+    assert_eq!(page.text("#stretch-1 .problem"), "Type a number from 0.5 to 10080 min, as in 70.");
     let pack = "name=X&chemistry=lfp&volts=12.8&ah=100&series=65&parallel=0";
     let page = app.swap("/rigs/1/packs?open=new-pack", pack).await;
-    assert_eq!(page.texts("#panel-new-pack .problem"), ["Type a number from 1 to 64."; 2]);
+    assert_eq!(page.texts("#panel-new-pack .problem"), ["Type a number from 1 to 64, as in 8."; 2]);
     assert!(page.text("#notice").starts_with("Not saved yet: 2 fields need another look."));
     let page = app.swap("/rigs/1/day?open=day", "start=25:00&ambient=999&outings=x").await;
     assert_eq!(page.texts("#panel-day .field .problem").len(), 3);

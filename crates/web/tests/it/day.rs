@@ -69,7 +69,7 @@ async fn weather_by_the_hour_and_devices_are_lists_that_are_typed() {
     // Six in the morning is after the start: on the next day.
     assert_eq!(page.texts(".weather-text"), ["wind 8 mph, 64 °F", "wind 25 mph, 64 °F"]);
     let wild = app.swap("/rigs/1/hourly?page=day", "from_0=12:00&wind_0=300").await;
-    assert_eq!(wild.text("#form-hourly .problem"), "Type a number from 0 to 134 mph.");
+    assert_eq!(wild.text("#form-hourly .problem"), "Type a number from 0 to 134 mph, as in 5.");
     assert_eq!(wild.attribute("#hourly-wind_0", "value").as_deref(), Some("300"));
     let devices = "name_0=Display&draw_0=1.5+A&hours_0=&on_0=traction&name_1=Pump&draw_1=40&hours_1=2&on_1=house";
     let page = app.swap("/rigs/1/devices?page=day", devices).await;

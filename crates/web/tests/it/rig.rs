@@ -40,7 +40,7 @@ async fn one_measured_point_bends_the_curve_and_wrong_ones_are_told_by_their_row
             "#draw-setting_1",
             "This setting stands twice.",
         ),
-        ("setting_0=11&amps_0=9", "#draw-setting_0", "Type a number from 0 to 10."),
+        ("setting_0=11&amps_0=9", "#draw-setting_0", "Type a number from 0 to 10, as in 2."),
         ("setting_0=10&amps_0=77", "#draw-amps_0", "More than the motor's 50 A."),
     ] {
         let page = app.swap("/rigs/1/draw?page=rig", form).await;

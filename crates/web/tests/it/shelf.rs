@@ -158,7 +158,7 @@ async fn a_doubt_is_accepted_or_mended_and_the_board_says_what_was_changed() {
     let page = app.swap(&act("replace"), "doubt=energy_for_weight").await;
     assert_eq!(
         page.text(".shelf-check .corrected"),
-        "capacity: the label says 200 Ah, reckoned with 93.8 Ah"
+        "capacity: the label says 200 Ah, used here: 93.8 Ah"
     );
     assert!(
         page.text(".shelf-figs b").contains("94 Ah y (you set it)"),
@@ -173,7 +173,7 @@ async fn a_doubt_is_accepted_or_mended_and_the_board_says_what_was_changed() {
     );
     let board = app.get("/rigs/1/board").await;
     assert_eq!(board.texts(".lane h3")[0], "Featherlight 12-200");
-    assert!(board.text(".lane .notes").contains("the label says 200 Ah, reckoned with 93.8 Ah"));
+    assert!(board.text(".lane .notes").contains("the label says 200 Ah, used here: 93.8 Ah"));
     app.swap("/rigs/1/shelf/unpick", "").await;
     assert_ne!(app.get("/rigs/1/board").await.texts(".lane h3")[0], "Featherlight 12-200");
     let page = app.swap(&act("restore"), "figure=capacity").await;

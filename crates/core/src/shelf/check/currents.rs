@@ -33,12 +33,12 @@ pub(super) fn cranking(c: &Candidate) -> Option<Doubt> {
     let Ok((ah, _)) = b.headline() else {
         let sentence = if b.chemistry.is_lead() {
             format!(
-                "{} cranking amps and neither Ah nor reserve minutes: a starting battery with thin plates, ruined by deep use. No run time can be reckoned from cranking amps.",
+                "{} cranking amps and neither Ah nor reserve minutes: a starting battery with thin plates, ruined by deep use. Cranking amps say nothing about run time.",
                 plain(cranking)
             )
         } else {
             format!(
-                "{} cranking amps and no Ah on a lithium label: no capacity can be reckoned from them.",
+                "{} cranking amps and no Ah on a lithium label: they say nothing about capacity.",
                 plain(cranking)
             )
         };
@@ -77,7 +77,7 @@ pub(super) fn continuous(c: &Candidate) -> Option<Doubt> {
     }
     let name = b.chemistry.name();
     let mut sentence = format!(
-        "{} A without end from {} Ah is {} times its Ah; {name} batteries of this kind carry about {}.",
+        "{} A continuous from {} Ah is {} times its Ah; {name} batteries of this kind give about {}.",
         plain(amps),
         plain(ah.value()),
         tidy(rate),
@@ -103,7 +103,7 @@ pub(super) fn peak(c: &Candidate) -> Option<Doubt> {
         && amps < long.value()
     {
         let sentence = format!(
-            "{} A for {} s is less than the {} A it is said to carry without end.",
+            "A peak of {} A for {} s is less than its {} A continuous.",
             plain(amps),
             plain(peak.seconds),
             plain(long.value())

@@ -2,7 +2,8 @@
 
 use super::{Doubt, DoubtKind, Suggestion, Sureness, plain, tidy};
 use crate::shelf::{Candidate, Chemistry, Detail};
-use crate::units::convert::pounds;
+use crate::units::convert::{KG_PER_LB, L_PER_CUBIC_FOOT};
+use crate::units::system::{Measure, System};
 
 /// What complete batteries of a chemistry hold, by the 20-hour figure: from datasheets.
 struct Holds {
@@ -38,6 +39,11 @@ pub(super) fn energy_sum(c: &Candidate) -> Option<Doubt> {
     if off.abs() <= 0.03 {
         return None;
     }
+    // "12 V" names a battery of 12.8 V: the volts that the cells make and the watt-hours fit win.
+    let by_cells = super::volts::likely(&c.battery) * ah.value();
+    if ((printed - by_cells) / by_cells).abs() <= 0.03 {
+        return None;
+    }
     let sentence = format!(
         "{} V x {} Ah is {} Wh, the label prints {} Wh: {} % {}.",
         plain(volts.value()),
@@ -56,8 +62,31 @@ pub(super) fn energy_sum(c: &Candidate) -> Option<Doubt> {
     })
 }
 
+/// Energy for each pound or kilogram.
+fn by_weight(wh_per_kg: f64, units: System) -> String {
+    match units {
+        System::Metric => format!("{} Wh/kg", tidy(wh_per_kg)),
+        System::Us | System::Nautical => format!("{} Wh/lb", tidy(wh_per_kg * KG_PER_LB)),
+    }
+}
+
+/// Room, and energy for each litre or cubic foot of it.
+fn room(litres: f64, units: System) -> String {
+    match units {
+        System::Metric => format!("{litres:.1} litres"),
+        System::Us | System::Nautical => format!("{:.2} cubic feet", litres / L_PER_CUBIC_FOOT),
+    }
+}
+
+fn by_room(wh_per_litre: f64, units: System) -> String {
+    match units {
+        System::Metric => format!("{} Wh", tidy(wh_per_litre)),
+        System::Us | System::Nautical => format!("{} Wh", tidy(wh_per_litre * L_PER_CUBIC_FOOT)),
+    }
+}
+
 /// Energy for the weight.
-pub(super) fn for_weight(c: &Candidate) -> Option<Doubt> {
+pub(super) fn for_weight(c: &Candidate, units: System) -> Option<Doubt> {
     let b = &c.battery;
     let energy = b.energy().ok()?.value();
     let mass = b.mass?;
@@ -66,11 +95,12 @@ pub(super) fn for_weight(c: &Candidate) -> Option<Doubt> {
     let name = b.chemistry.name();
     let (low, high) = holds.per_kg;
     let claim = format!(
-        "{} Wh in {:.1} lb ({mass:.1}) is {} Wh/kg",
+        "{} Wh in {} is {}",
         tidy(energy),
-        pounds(mass),
-        tidy(density)
+        units.say(Measure::Mass, mass.value(), 1),
+        by_weight(density, units)
     );
+    let usual = format!("{} to {}", by_weight(low, units), by_weight(high, units));
     let plausible = high * mass.value() / b.nominal_voltage.value();
     let instead = Suggestion::of(Detail::Capacity, plausible).whole();
     if density > holds.ceiling {
@@ -79,7 +109,7 @@ pub(super) fn for_weight(c: &Candidate) -> Option<Doubt> {
         } else {
             "more than anyone builds"
         };
-        let mut sentence = format!("{claim}: {name} reaches {low} to {high}, and {why}.");
+        let mut sentence = format!("{claim}: {name} reaches {usual}, and {why}.");
         // An "equivalent" is about three times the real figure.
         if !b.chemistry.is_lead() && (low..=high).contains(&(density / 3.0)) {
             sentence.push_str(" Perhaps its Ah are \u{201c}lead-equivalent\u{201d}: the real ones are about a third.");
@@ -89,21 +119,21 @@ pub(super) fn for_weight(c: &Candidate) -> Option<Doubt> {
         );
     }
     if density > high * 1.1 {
-        let sentence = format!("{claim}: {name} batteries hold {low} to {high}.");
+        let sentence = format!("{claim}: {name} batteries hold {usual}.");
         return Some(
             Doubt::new(DoubtKind::EnergyForWeight, Sureness::Hardly, sentence).instead(instead),
         );
     }
     (density < low * 0.75).then(|| {
         let sentence = format!(
-            "{claim}, and {name} batteries hold {low} to {high}: far heavier than it need be. Is the weight that of the box it ships in?"
+            "{claim}, and {name} batteries hold {usual}: far heavier than it need be. Is the weight that of the box it ships in?"
         );
         Doubt::new(DoubtKind::EnergyForWeight, Sureness::Ask, sentence)
     })
 }
 
 /// Energy for the case.
-pub(super) fn for_size(c: &Candidate) -> Option<Doubt> {
+pub(super) fn for_size(c: &Candidate, units: System) -> Option<Doubt> {
     let b = &c.battery;
     let (energy, size) = (b.energy().ok()?.value(), b.size?);
     let litres = size.litres();
@@ -111,11 +141,12 @@ pub(super) fn for_size(c: &Candidate) -> Option<Doubt> {
     let density = energy / litres;
     (density > most * 1.1).then(|| {
         let sentence = format!(
-            "{} Wh in {:.1} litres is {} Wh in a litre: no {} battery holds more than some {most}.",
+            "{} Wh in {} is {} in each: no {} battery holds more than some {}.",
             tidy(energy),
-            litres,
-            tidy(density),
-            b.chemistry.name()
+            room(litres, units),
+            by_room(density, units),
+            b.chemistry.name(),
+            by_room(most, units)
         );
         let sure = if density > most * 1.5 { Sureness::CannotBe } else { Sureness::Hardly };
         let plausible = most * litres / b.nominal_voltage.value();

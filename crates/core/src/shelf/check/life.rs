@@ -2,17 +2,20 @@
 
 use super::{Doubt, DoubtKind, Suggestion, Sureness, plain, tidy};
 use crate::shelf::{Candidate, Chemistry, CyclePoint, Detail};
+use crate::units::system::{Measure, System};
 
 /// Cycles against the years they fit in. Nobody discharges a battery deeply more than once a day for
 /// years, so more than that is a laboratory's figure.
 pub(super) fn in_years(c: &Candidate) -> Option<Doubt> {
     let b = &c.battery;
     let most = b.cycles.iter().map(|p| p.cycles).reduce(f64::max)?;
-    let years = b.calendar_years.or(c.warranty_total)?;
+    // A warranty is no life. Where none is told, the chemistry's usual one counts, and only for what is
+    // out of all proportion to it.
+    let (years, limit) = b.calendar_years.map_or((b.chemistry.typical_years(), 2.0), |y| (y, 1.2));
     let a_day = most / (years * 365.0);
-    (a_day > 1.2).then(|| {
+    (a_day > limit).then(|| {
         let sentence = format!(
-            "{} cycles in {} years are {:.2} every day: a laboratory's figure, not a life. Count one a day at most, {} in all.",
+            "{} cycles in {} years is {:.1} every day: a laboratory's figure, not a life. Count one a day at most, {} in all.",
             plain(most),
             plain(years),
             a_day,
@@ -85,14 +88,14 @@ pub(super) fn self_discharge(c: &Candidate) -> Option<Doubt> {
 }
 
 /// Lithium below freezing is ruined by a charge, unless it is warmed.
-pub(super) fn cold_charge(c: &Candidate) -> Option<Doubt> {
+pub(super) fn cold_charge(c: &Candidate, units: System) -> Option<Doubt> {
     let cutoff = c.cold_cutoff?.value();
     let lithium = !c.battery.chemistry.is_lead();
     (lithium && cutoff < -0.5 && c.heater != Some(true)).then(|| {
         let sentence = format!(
-            "It is said to take a charge down to {} °F ({} °C) and has no heater: lithium charged below 32 °F (0 °C) plates and is ruined.",
-            tidy(cutoff * 1.8 + 32.0),
-            tidy(cutoff)
+            "It is said to take a charge down to {} and has no heater: charging lithium below {} ruins it.",
+            units.say(Measure::Temperature, cutoff, 0),
+            units.say(Measure::Temperature, 0.0, 0)
         );
         Doubt::new(DoubtKind::ColdCharge, Sureness::Hardly, sentence)
     })

@@ -1,5 +1,5 @@
 //! The label check: each doubt is a sentence with its figures, how sure it is, and where there is one,
-//! a plausible figure to reckon with instead.
+//! a plausible figure to use instead.
 //!
 //! A label's ratings disagree by 6 to 9 % as a rule, so no doubt is raised below 10 %.
 
@@ -13,6 +13,7 @@ mod volts;
 pub use rest::Rest;
 
 use super::{Candidate, Detail};
+use crate::units::system::System;
 
 /// How sure a doubt is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -147,7 +148,7 @@ impl DoubtKind {
     }
 }
 
-/// A plausible figure to reckon with instead of the label's.
+/// A plausible figure to use instead of the label's.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Suggestion {
     /// Which figure.
@@ -169,11 +170,11 @@ impl Suggestion {
         Self { scales_ratings: true, ..self }
     }
 
-    /// "Reckon with 66 Ah".
+    /// "Use 66 Ah".
     pub fn words(&self) -> String {
         let unit = self.detail.unit();
         let what = if unit.is_empty() { self.detail.words() } else { unit };
-        format!("Reckon with {} {what}", self.value)
+        format!("Use {} {what}", self.value)
     }
 }
 
@@ -186,7 +187,7 @@ pub struct Doubt {
     pub sure: Sureness,
     /// The doubt in a sentence, with the figures in it.
     pub sentence: String,
-    /// What to reckon with instead, where that can be told.
+    /// What to use instead, where that can be told.
     pub instead: Option<Suggestion>,
 }
 
@@ -201,12 +202,13 @@ impl Doubt {
     }
 }
 
-/// Every doubt about a candidate's label, the surest first. `rest` is the shelf it stands on.
-pub fn doubts(candidate: &Candidate, rest: Option<&Rest>) -> Vec<Doubt> {
+/// Every doubt about a candidate's label, the surest first, in the units asked for. `rest` is the shelf
+/// it stands on.
+pub fn doubts(candidate: &Candidate, rest: Option<&Rest>, units: System) -> Vec<Doubt> {
     let mut doubts: Vec<Doubt> = [
         density::energy_sum(candidate),
-        density::for_weight(candidate),
-        density::for_size(candidate),
+        density::for_weight(candidate, units),
+        density::for_size(candidate, units),
         ratings::reserve(candidate),
         ratings::rates(candidate),
         ratings::lead_equivalent(candidate),
@@ -218,9 +220,9 @@ pub fn doubts(candidate: &Candidate, rest: Option<&Rest>) -> Vec<Doubt> {
         life::in_years(candidate),
         life::for_chemistry(candidate),
         life::self_discharge(candidate),
-        life::cold_charge(candidate),
+        life::cold_charge(candidate, units),
         life::warranty(candidate),
-        rest::size_class(candidate),
+        rest::size_class(candidate, units),
     ]
     .into_iter()
     .flatten()

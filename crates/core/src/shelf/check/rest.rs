@@ -2,6 +2,7 @@
 
 use super::{Doubt, DoubtKind, Sureness, tidy};
 use crate::shelf::{Candidate, Size};
+use crate::units::system::{Measure, System};
 
 /// What is usual on the shelf, of the same family: lead or lithium.
 #[derive(Debug, Clone, Copy, Default, PartialEq)]
@@ -59,9 +60,9 @@ impl Rest {
             return None;
         }
         let sentence = format!(
-            "It weighs {} for its energy of what is usual on this shelf.",
+            "{} the usual weight on this shelf for this energy.",
             if times < 1.0 {
-                format!("{} %", tidy(times * 100.0))
+                format!("Only {} % of", tidy(times * 100.0))
             } else {
                 format!("{} times", tidy(times))
             }
@@ -78,8 +79,9 @@ impl Size {
 }
 
 /// Larger than its standard size allows, or far smaller.
-pub(super) fn size_class(c: &Candidate) -> Option<Doubt> {
+pub(super) fn size_class(c: &Candidate, units: System) -> Option<Doubt> {
     let (class, size) = (c.size_class?, c.battery.size?);
+    let said = |mm: f64| units.say(Measure::Side, mm, usize::from(units != System::Metric));
     let most = class.size();
     let sides = [
         ("long", size.length.value(), most.length.value()),
@@ -89,19 +91,21 @@ pub(super) fn size_class(c: &Candidate) -> Option<Doubt> {
     // A sixteenth of an inch of rounding, and as much of a bulging side.
     if let Some((how, side, most)) = sides.iter().find(|(_, side, most)| *side > most + 3.2) {
         let sentence = format!(
-            "{side:.0} mm {how}: group {} measures {most:.0} mm at most. It may not go where that group does.",
-            class.name()
+            "{} {how}: group {} measures at most {}. It may not fit where that group does.",
+            said(*side),
+            class.name(),
+            said(*most)
         );
         return Some(Doubt::new(DoubtKind::SizeForClass, Sureness::CannotBe, sentence));
     }
     let small = sides.iter().any(|(_, side, most)| *side < most * 0.8);
     small.then(|| {
         let sentence = format!(
-            "It is called group {} but is far smaller than that: {:.0} x {:.0} x {:.0} mm. Hold-downs made for the group may not grip it.",
+            "It is called group {} but is far smaller than that: {} x {} x {}. Hold-downs made for the group may not grip it.",
             class.name(),
-            size.length.value(),
-            size.width.value(),
-            size.height.value()
+            said(size.length.value()),
+            said(size.width.value()),
+            said(size.height.value())
         );
         Doubt::new(DoubtKind::SizeForClass, Sureness::Ask, sentence)
     })

@@ -1,7 +1,7 @@
 //! Volts against the chemistry.
 
 use super::{Doubt, DoubtKind, Suggestion, Sureness, plain};
-use crate::shelf::{Candidate, Chemistry, Detail};
+use crate::shelf::{Battery, Candidate, Chemistry, Detail};
 
 /// Voltages a cell of the chemistry is named by. NMC's two are common practice, no source.
 const fn named(chemistry: Chemistry) -> &'static [f64] {
@@ -37,14 +37,9 @@ pub(super) fn nominal(c: &Candidate) -> Option<Doubt> {
     if named(b.chemistry).iter().any(|cell| whole(*cell)) {
         return None;
     }
-    // "12 V" on lithium stands for four cells, one for each three volts of lead.
+    let likely = likely(b);
     let cell = b.chemistry.nominal_cell().value();
-    let cells = if b.chemistry == Chemistry::Lfp && (volts / 12.0).fract() < 1e-9 {
-        volts / 3.0
-    } else {
-        (volts / cell).round().max(1.0)
-    };
-    let likely = cells * cell;
+    let cells = (likely / cell).round();
     let sentence = format!(
         "{} V is no whole number of {} cells of {} V: {} of them make {} V.",
         plain(volts),
@@ -61,6 +56,19 @@ pub(super) fn nominal(c: &Candidate) -> Option<Doubt> {
     )
 }
 
+/// Volts that a whole number of the chemistry's cells makes, nearest to the nominal ones. "12 V" on
+/// lithium stands for four cells, one for each three volts of lead. [V]
+pub(super) fn likely(b: &Battery) -> f64 {
+    let volts = b.nominal_voltage.value();
+    let cell = b.chemistry.nominal_cell().value();
+    let cells = if b.chemistry == Chemistry::Lfp && (volts / 12.0).fract() < 1e-9 {
+        volts / 3.0
+    } else {
+        (volts / cell).round().max(1.0)
+    };
+    cells * cell
+}
+
 /// A charging voltage that harms it, or never fills it.
 pub(super) fn charging(c: &Candidate) -> Option<Doubt> {
     let b = &c.battery;
@@ -71,7 +79,7 @@ pub(super) fn charging(c: &Candidate) -> Option<Doubt> {
     if volts > high * cells + 0.005 {
         let equalise = if b.chemistry == Chemistry::Flooded { ", equalising included" } else { "" };
         let sentence = format!(
-            "{} V to charge with is above what {name} bears: at most {} V{equalise}.",
+            "{} V to charge with is too high for {name}: at most {} V{equalise}.",
             plain(volts),
             plain(high * cells)
         );

@@ -1,0 +1,146 @@
+//! What an owner decides by: how long and how far it would still go, and how hard it may be driven.
+
+use super::Drawn;
+use super::demand::CONVERTED;
+use crate::day::Day;
+use crate::drawdown::{self, Bank, Demand, Guard, Leg};
+use crate::propulsion;
+use crate::rig::Rig;
+use crate::units::{Hours, Metres};
+
+/// What is to spare when the day is done.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Spare {
+    /// How much longer the day could go on in the same way until the floor or the end; negative by as
+    /// much as the floor or the end came too early. [h]
+    pub hours: Hours,
+    /// How far that is at the day's mean speed over the ground, negative alike; `None` where the day
+    /// covers no distance that can be told. [m]
+    pub distance: Option<Metres>,
+}
+
+/// Distance over the ground of one day's stretches that go forward; zero where none can be told. [m]
+pub fn day_distance(rig: &Rig, day: &Day) -> Metres {
+    let mut clock = Hours::ZERO;
+    let mut gone = 0.0;
+    for stretch in &day.stretches {
+        let now = day.conditions_at(clock + stretch.lasts * 0.5);
+        clock += stretch.lasts;
+        let covered = propulsion::implied(rig, stretch, &now).and_then(|i| i.distance);
+        // A boat that is blown back has not come nearer to anything.
+        gone += covered.map_or(0.0, Metres::value).max(0.0);
+    }
+    Metres::of(gone)
+}
+
+/// Farther than this a distance is worth telling. [m]
+const WORTH_TELLING: f64 = 100.0;
+
+impl Drawn {
+    /// What is to spare on a day that covers `distance`; `None` when nothing is drawn.
+    ///
+    /// `miles to spare = hours to spare x distance / hours of the day`
+    pub fn spare(&self, day: &Day, distance: Metres) -> Option<Spare> {
+        let hours = self.hours_to_spare?;
+        let lasts = day.lasts().value();
+        let told = distance.value() > WORTH_TELLING && lasts > 0.0;
+        let distance = told.then(|| Metres::of(distance.value() * hours.value() / lasts));
+        Some(Spare { hours, distance })
+    }
+}
+
+/// Hours from the end of the day, repeated as it is, until the floor or the end; negative when they came
+/// before. `None` when nothing is drawn.
+pub(super) fn hours_to_spare(
+    bank: &Bank,
+    days: &[Leg],
+    one: &[Leg],
+    guard: &Guard,
+    longest: f64,
+) -> Option<Hours> {
+    let span: f64 = days.iter().map(|l| l.hours).sum();
+    let until = drawdown::hours_until_floor(bank, days, one, guard, span + longest)?;
+    Some(Hours::of(until - span))
+}
+
+/// A bad day's draw lies this far towards the edge of what is not known: nine in ten are better.
+const BAD_DAY: f64 = 0.8;
+
+/// The last run home, for which a setting must hold at the end of a bad day. Estimate. [h]
+const LAST_RUN: f64 = 10.0 / 60.0;
+
+/// Highest control setting that a pack carries on a bad day, 0 to 10: on the full pack its current is
+/// within what the BMS carries, and on the charge that a bad day leaves it holds the voltage above the
+/// end for another ten minutes. Zero when not even the lowest does; `None` when the motor's draw is not
+/// known.
+///
+/// Settings are whole numbers, or the motor's own steps.
+pub(super) fn highest_safe_setting(
+    rig: &Rig,
+    bank: &Bank,
+    guard: &Guard,
+    days: &[Leg],
+    devices: Demand,
+    left_on_a_bad_day: f64,
+) -> Option<f64> {
+    if !rig.motor.draw_is_known() {
+        return None;
+    }
+    let span: f64 = days.iter().map(|l| l.hours).sum();
+    if span <= 0.0 {
+        return None;
+    }
+    let cold = days.last().map_or((1.0, 1.0), |l| (l.reach, l.resistance));
+    let bank = bank.map_units(|u| u.at_temperature(cold.0, cold.1));
+    let full = bank.full();
+    let gone = bank.amp_hours(1.0 - left_on_a_bad_day);
+    let empty = bank.draw(&full, gone / span, span);
+    let carries = |setting: f64| {
+        let amps = rig.motor.current_at(setting)?;
+        let volts = rig.motor.system_voltage;
+        let asks = Demand::setting(amps, volts)
+            .unsure_by(devices.unsure())
+            .leaning(BAD_DAY)
+            .beside(devices);
+        let at_full = settles(&bank, &full, &asks);
+        let at_the_end = settles(&bank, &empty, &asks);
+        let within = bank.string_amps(&full, at_full) <= guard.continuous;
+        let later = bank.draw(&empty, at_the_end, LAST_RUN);
+        Some(within && bank.margin(&later, at_the_end) > 0.0)
+    };
+    let steps = rig.motor.steps.unwrap_or(10);
+    let mut highest = 0.0;
+    for step in 1..=steps {
+        let setting = f64::from(step) / f64::from(steps) * 10.0;
+        if !carries(setting)? {
+            break;
+        }
+        highest = setting;
+    }
+    Some(highest)
+}
+
+/// Current that a demand and a bank agree on. [A]
+///
+/// The voltage falls with the current, and what a motor asks falls with the voltage: what is asked and
+/// what flows meet once, or where the bank can give no more.
+fn settles(bank: &Bank, now: &drawdown::BankState, asks: &Demand) -> f64 {
+    let least = bank.least_volts();
+    let asked = |amps: f64| asks.amps(bank.volts(now, amps).max(least));
+    let (mut low, mut high) = (0.0, asked(0.0).max(asks.amps(least)));
+    for _ in 0..24 {
+        let mid = 0.5 * (low + high);
+        if asked(mid) > mid { low = mid } else { high = mid }
+    }
+    high
+}
+
+/// What the devices ask, with how unsure a motor setting is that was not measured.
+pub(super) fn devices(rig: &Rig, day: &Day) -> Demand {
+    let efficiency = CONVERTED.efficiency(rig.motor.system_voltage);
+    let unsure = if rig.motor.settings_measured { 0.0 } else { SETTING_UNSURE };
+    Demand::OFF.unsure_by(unsure).with_devices(day.accessory_power(), efficiency)
+}
+
+/// How far a motor's draw at a setting may be off where nobody measured it. Estimate.
+const SETTING_UNSURE: f64 = 0.10;

@@ -1,0 +1,214 @@
+// What is typed: kept until the server has it, judged when its row is left, and never changed behind
+// anyone's back. Everything works without this script too; Enter then saves the whole form.
+(() => {
+  "use strict";
+
+  const rowOf = (control) => control?.closest?.("[data-row]") ?? control?.closest?.(".field") ?? null;
+  const isNew = (control) => Boolean(control.closest("[data-new]"));
+  const controlsOf = (form) => [...form.elements].filter((c) => c.name && !["submit", "button", "file", "hidden"].includes(c.type));
+  const isTick = (control) => control.type === "checkbox" || control.type === "radio";
+  const valueOf = (control) => (isTick(control) ? control.checked : control.value);
+  const put = (control, value) => { if (isTick(control)) control.checked = value; else if (control.value !== value) control.value = value; };
+  // What the server last said.
+  const saidOf = (control) => {
+    if (isTick(control)) return control.defaultChecked;
+    if (!control.options) return control.defaultValue;
+    const said = [...control.options].find((o) => o.defaultSelected) ?? control.options[0];
+    return said ? said.value : control.value;
+  };
+
+  // Each control that was touched and is not with the server yet, by form; a reload loses nothing.
+  const drafts = {
+    key: (form) => "draft:" + location.pathname.replace(/[^/]*$/, "") + form.dataset.draft,
+    read(form) { try { return JSON.parse(sessionStorage.getItem(this.key(form)) ?? "{}"); } catch { return {}; } },
+    write(form, kept) {
+      try {
+        if (Object.keys(kept).length) sessionStorage.setItem(this.key(form), JSON.stringify(kept));
+        else sessionStorage.removeItem(this.key(form));
+      } catch { /* storage is full or off: the page itself still holds it */ }
+    },
+    keep(control) {
+      const kept = this.read(control.form);
+      kept[control.name] = valueOf(control);
+      this.write(control.form, kept);
+    },
+    // The server took what was sent; what was typed since then stays.
+    taken(form, sent) {
+      const kept = this.read(form);
+      for (const [name, value] of Object.entries(sent)) if (kept[name] === value) delete kept[name];
+      this.write(form, kept);
+    },
+    // A row is gone: what is typed in later rows moves up with them.
+    without(form, index) {
+      const kept = {};
+      for (const [name, value] of Object.entries(this.read(form))) {
+        const [, stem, n] = name.match(/^(.*)_(\d+)$/) ?? [null, name, null];
+        if (n === null || Number(n) < index) kept[name] = value;
+        else if (Number(n) > index) kept[`${stem}_${Number(n) - 1}`] = value;
+      }
+      this.write(form, kept);
+    },
+  };
+
+  // After every redraw each control shows what is typed and not yet saved, or what the server says.
+  const settle = () => {
+    for (const form of document.forms) {
+      const kept = form.dataset.draft ? drafts.read(form) : {};
+      for (const control of controlsOf(form)) {
+        if (Object.hasOwn(kept, control.name)) put(control, kept[control.name]);
+        // A field in use that is no draft (the search) is left alone.
+        else if (form.dataset.draft || control !== document.activeElement) put(control, saidOf(control));
+      }
+    }
+  };
+
+  const touched = (row) => {
+    const control = row?.querySelector("input, select, textarea");
+    if (!control?.form?.dataset.draft) return false;
+    const kept = drafts.read(control.form);
+    return controlsOf(control.form).some((c) => row.contains(c) && Object.hasOwn(kept, c.name));
+  };
+  const waiting = new Map();
+  // Sends a form that saves itself. `row`: judge nothing yet while this row is still being filled.
+  const save = (form, row) => {
+    if (!form.isConnected || !form.matches("[data-save]")) return;
+    const kept = JSON.stringify(drafts.read(form));
+    if (kept === "{}" || (waiting.get(form.dataset.draft) === kept && row)) return;
+    form._quiet = row ?? null;
+    form.requestSubmit();
+  };
+
+  document.addEventListener("input", ({ target }) => { if (target.form?.dataset.draft && target.name) drafts.keep(target); });
+  document.addEventListener("change", ({ target }) => {
+    const form = target.form;
+    if (!form?.dataset.draft || !target.name || target.type === "file") return;
+    if (valueOf(target) !== saidOf(target) || Object.hasOwn(drafts.read(form), target.name)) drafts.keep(target);
+    // A row that is there already answers at once; a new one when it is left.
+    if (!isNew(target)) save(form, rowOf(target));
+  });
+
+  // A row is judged when it is left. A click elsewhere is let through first: the page must not be
+  // redrawn between the press and the release.
+  let pressed = false, left = null;
+  const judge = () => {
+    const row = left;
+    left = null;
+    if (!row?.isConnected || row.contains(document.activeElement) || !touched(row)) return;
+    const form = row.querySelector("input, select, textarea")?.form;
+    if (form && form.dataset.save !== "enter") save(form, null);
+  };
+  document.addEventListener("pointerdown", () => { pressed = true; }, true);
+  for (const end of ["pointerup", "pointercancel"]) {
+    document.addEventListener(end, () => { pressed = false; setTimeout(judge, 0); }, true);
+  }
+  document.addEventListener("focusout", (event) => {
+    const row = rowOf(event.target);
+    if (!row || !event.target.form?.matches?.("[data-save]") || row.contains(event.relatedTarget)) return;
+    left = row;
+    if (!pressed) setTimeout(judge, 0);
+  });
+
+  // Enter saves and goes on: to the next row of a list, to the next field of a form.
+  let goOn = null;
+  const places = (form) => {
+    const list = form.closest("[data-list]") ?? form;
+    const rows = [...list.querySelectorAll("[data-row]")];
+    return rows.length ? rows : [...form.querySelectorAll(".field")];
+  };
+  const enter = (place) => place?.querySelector("input:not([disabled]), select:not([disabled])")?.focus();
+  document.addEventListener("keydown", (event) => {
+    const { target } = event;
+    if (event.key !== "Enter" || event.isComposing || !target.matches?.("input") || !target.form?.matches("[data-save]")) return;
+    const form = target.form, row = rowOf(target);
+    if (!row) return;
+    event.preventDefault();
+    const all = places(form), at = all.indexOf(row), byHand = form.dataset.save === "enter";
+    if (!touched(row) && !byHand) { enter(all[at + 1]); return; }
+    goOn = { form: form.id, next: at + 1 };
+    if (byHand) form.requestSubmit();
+    else save(form, null);
+  });
+
+  // What a request sent, so that only that is taken off the draft.
+  document.addEventListener("htmx:config:request", ({ detail: { ctx } }) => {
+    const form = ctx.request.form;
+    if (!form?.dataset?.draft || ctx.request.method === "GET") return;
+    ctx.lake = { form: form.dataset.draft, key: drafts.key(form), sent: drafts.read(form), quiet: form._quiet ?? null };
+    waiting.set(form.dataset.draft, JSON.stringify(ctx.lake.sent));
+    form._quiet = null;
+    const gone = ctx.request.submitter?.name === "take-out" ? Number(ctx.request.submitter.value) : null;
+    if (gone !== null) ctx.lake.gone = gone;
+  });
+  document.addEventListener("htmx:finally:request", ({ detail: { ctx } }) => { if (ctx.lake) waiting.delete(ctx.lake.form); });
+  document.addEventListener("htmx:after:request", ({ detail: { ctx } }) => {
+    const { lake, response } = ctx;
+    if (!lake || !response) return;
+    const form = [...document.forms].find((f) => f.dataset.draft === lake.form) ?? { dataset: { draft: lake.form } };
+    // A pasted text is done with when its battery is on the shelf, not when it has been read.
+    if (response.status === 200 && lake.form !== "paste") drafts.taken(form, lake.sent);
+    if (lake.gone !== undefined && response.status < 500) drafts.without(form, lake.gone);
+    if (response.status !== 200) return;
+    if (lake.form === "new-battery") document.querySelectorAll("form[data-draft=paste]").forEach((f) => drafts.write(f, {}));
+  });
+
+  // A refusal that came while its row is still being filled is not shown yet.
+  let was = null, panels = new Set();
+  const openPanels = () => new Set([...document.querySelectorAll("[id^=panel-], [id^=opened-]")].map((p) => p.id));
+  const folds = {
+    key: (fold) => "fold:" + fold.id,
+    apply() {
+      const small = matchMedia("(max-width: 40rem)").matches;
+      for (const fold of document.querySelectorAll("details.fold")) {
+        const kept = sessionStorage.getItem(this.key(fold));
+        fold.open = kept ? kept === "open" : !small || "first" in fold.dataset || Boolean(fold.querySelector("[aria-invalid]"));
+      }
+    },
+  };
+  document.addEventListener("click", ({ target }) => {
+    const fold = target.closest?.("details.fold > summary")?.parentElement;
+    if (fold) sessionStorage.setItem(folds.key(fold), fold.open ? "closed" : "open");
+  });
+  document.addEventListener("htmx:before:swap", (event) => {
+    const { ctx } = event.detail;
+    const quiet = ctx.lake?.quiet;
+    if (ctx.response?.status === 422 && quiet?.isConnected && quiet.contains(document.activeElement)) { event.preventDefault(); return; }
+    was = document.activeElement;
+    panels = openPanels();
+  });
+  document.addEventListener("htmx:after:swap", ({ detail: { ctx } }) => {
+    settle();
+    folds.apply();
+    for (const id of openPanels()) if (!panels.has(id)) document.getElementById(id).scrollIntoView({ block: "nearest" });
+    const bad = ctx.response?.status === 422;
+    if (goOn && ctx.request?.method === "POST") {
+      const to = goOn;
+      goOn = null;
+      const form = document.getElementById(to.form);
+      const all = form ? places(form) : [];
+      const wrong = bad && form?.querySelector("[aria-invalid]");
+      if (wrong) wrong.focus();
+      else if (form) enter(all[Math.min(to.next, all.length - 1)]);
+    }
+    if (bad && ctx.lake && !ctx.lake.quiet && document.activeElement === document.body) document.querySelector("[aria-invalid]")?.focus();
+    // The focus is never lost: where it was, or what stands there now, or the heading.
+    if (document.activeElement === document.body && was && was !== document.body) {
+      const same = was.id && document.getElementById(was.id);
+      const place = same || document.querySelector("[data-lane-link][aria-expanded=true]") || document.querySelector("h1");
+      if (place?.matches("h1")) place.tabIndex = -1;
+      place?.focus({ preventScroll: true });
+    }
+  });
+
+  document.addEventListener("DOMContentLoaded", () => {
+    settle();
+    folds.apply();
+    const kept = [...document.querySelectorAll("form[data-save]")].some((f) => Object.keys(drafts.read(f)).length);
+    const notice = document.getElementById("notice");
+    if (kept && notice && !notice.textContent.trim()) {
+      const p = document.createElement("p");
+      p.textContent = "Something typed here is not saved yet: press Enter in its row to save it.";
+      notice.append(p);
+      notice.classList.remove("notice-empty");
+    }
+  });
+})();

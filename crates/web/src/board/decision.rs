@@ -1,0 +1,190 @@
+//! What a lane says first, in the order owners ask: home or not and with how much to spare, how hard it
+//! may be driven, what does not fit. Percent comes second and says of what.
+
+use crate::figures;
+use lake_hour_core::compare::{Drawn, Evaluation, Note, Outcome, Spare};
+use lake_hour_core::drawdown::Ended;
+use lake_hour_core::pack::Pack;
+use lake_hour_core::pack::stow::Refusal;
+use lake_hour_core::plan::Plan;
+use lake_hour_core::units::Metres;
+use lake_hour_core::units::say::Say;
+use lake_hour_core::units::system::{Measure, System};
+
+/// More hours than this are as good as endless on the water. [h]
+const ENDLESS: f64 = 100.0;
+
+/// What stands around a decision.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct About<'a> {
+    pub(crate) plan: &'a Plan,
+    pub(crate) pack: &'a Pack,
+    /// Distance of one day. [m]
+    pub(crate) distance: Metres,
+    pub(crate) say: Say<'a>,
+}
+
+impl About<'_> {
+    pub(crate) const fn is_boat(&self) -> bool {
+        self.plan.rig.craft.kind.is_boat()
+    }
+
+    fn clock(&self, at: f64) -> String {
+        figures::clock(&self.plan.day, at, self.say.clock)
+    }
+
+    fn spare(&self, drawn: &Drawn) -> Option<Spare> {
+        drawn.spare(&self.plan.day, self.distance)
+    }
+
+    /// How far a full charge goes at the day's pace, where it goes anywhere. [m]
+    pub(crate) fn range(&self, drawn: &Drawn) -> Option<Metres> {
+        let lasts = self.plan.day.lasts().value();
+        let hours = drawn.hours_at_this_pace?.value();
+        (self.distance.value() > 0.0 && lasts > 0.0)
+            .then(|| Metres::of(self.distance.value() * hours / lasts))
+    }
+
+    /// "2.9 h (6.4 mi)"; on wheels "8.1 mi (0.6 of a round)".
+    fn to_spare(&self, spare: Spare) -> String {
+        let hours = spare.hours.value();
+        if self.is_boat() {
+            let far = spare.distance.map(|d| format!(" ({})", figures::far(d, self.say.units)));
+            return format!("{}{}", figures::hours(hours), far.unwrap_or_default());
+        }
+        let rounds = hours / self.plan.day.lasts().value() * self.plan.day.rounds() as f64;
+        match spare.distance {
+            Some(d) => {
+                format!("{} ({})", figures::far(d, self.say.units), figures::rounds(rounds))
+            }
+            None => figures::rounds(rounds),
+        }
+    }
+}
+
+/// Whether it gets home: the verdict in one plain sentence, without its full stop.
+pub(crate) fn verdict(about: &About<'_>, evaluation: &Evaluation) -> String {
+    let Some(drawn) = &evaluation.drawn else { return "Set aside".to_owned() };
+    let gets = if about.is_boat() { "Gets home" } else { "Gets back" };
+    match (evaluation.outcome, drawn.summary.ended) {
+        (_, Ended::Stopped { at }) => {
+            let short = figures::duration(about.plan.day.span().value() - at);
+            format!("Stops at {}, {short} short", about.clock(at))
+        }
+        (_, Ended::Tripped { at, amps }) => trips(about, drawn, at, amps),
+        (Outcome::BelowFloor, _) => {
+            let deep = figures::percent(drawn.floor - drawn.summary.charge_left);
+            format!("{gets}, but {deep} too deep")
+        }
+        _ => match about.spare(drawn) {
+            Some(spare) if spare.hours.value() < ENDLESS => {
+                format!("{gets} with {} to spare", about.to_spare(spare))
+            }
+            _ => format!("{gets} with days to spare"),
+        },
+    }
+}
+
+/// Which current its BMS ends the day on, at which volts, and what it allows.
+fn trips(about: &About<'_>, drawn: &Drawn, at: f64, in_a_string: f64) -> String {
+    let amps = in_a_string * f64::from(about.pack.parallel);
+    let volts = drawn.points.iter().rev().find(|p| p.at <= at + 1e-9).map(|p| p.volts);
+    let volts = volts.map(|v| format!(" at {v:.1} V")).unwrap_or_default();
+    format!("BMS shuts off at {}: {} A{volts}", about.clock(at), figures::amount(amps))
+}
+
+/// How hard it may be driven, where that is not as hard as one likes.
+pub(crate) fn drive(about: &About<'_>, evaluation: &Evaluation) -> Option<String> {
+    let drawn = evaluation.drawn.as_ref()?;
+    let setting = drawn.highest_safe_setting?;
+    if setting > 9.99 || drawn.ended_early_at().is_some() && setting < 0.01 {
+        return None;
+    }
+    let limit = about.pack.max_continuous().filter(|_| !about.pack.battery.chemistry.is_lead());
+    let full = about.plan.rig.motor.full_current();
+    let why = match limit.filter(|l| full.is_none_or(|full| full.value() * 1.05 > l.value())) {
+        Some(limit) => format!("its BMS shuts off above {} A", figures::amount(limit.value())),
+        None => "little is left at the end of a bad day".to_owned(),
+    };
+    if setting < 0.01 {
+        return Some("On a bad day nothing is left for the motor at the end.".to_owned());
+    }
+    let setting = figures::amount(setting);
+    Some(if about.is_boat() {
+        format!("Keep to setting {setting} or lower: {why}.")
+    } else {
+        format!("Keep to {setting} tenths of full throttle: {why}.")
+    })
+}
+
+/// What does not fit: the charger where no other does, the bays. Each a sentence.
+pub(crate) fn misfits(about: &About<'_>, evaluation: &Evaluation) -> Vec<String> {
+    let Some(drawn) = &evaluation.drawn else { return Vec::new() };
+    let no_charger = drawn.refill.by.is_none();
+    let said = evaluation.notes.iter().filter_map(|note| match note {
+        Note::Misfit(misfit) if no_charger => Some(misfit.to_string()),
+        Note::DoesNotFit { placed, units, why } => {
+            Some(format!("Bays take {placed} of its {units}{}.", shortest(why, about.say.units)))
+        }
+        _ => None,
+    });
+    said.collect()
+}
+
+/// The bay that comes nearest, and what it is short of: ": Bow box is 2.6 in short".
+fn shortest(why: &[(String, Refusal)], units: System) -> String {
+    let short = why.iter().find_map(|(bay, refusal)| match refusal {
+        Refusal::Short { needs, has, .. } => {
+            let side = units.say(Measure::Side, needs - has, usize::from(units != System::Metric));
+            Some(format!(": {bay} is {side} short"))
+        }
+        Refusal::TooHeavy { .. } => Some(format!(": too heavy for {bay}")),
+        Refusal::Gasses => None,
+    });
+    short.unwrap_or_else(|| ": flooded ones never in a closed-off bay".to_owned())
+}
+
+/// Notes that the decision does not say already.
+pub(crate) fn notes(about: &About<'_>, evaluation: &Evaluation) -> Vec<String> {
+    let said = |n: &&Note| {
+        !matches!(n, Note::Misfit(_) | Note::DoesNotFit { .. } | Note::NoFullThrottle { .. })
+    };
+    evaluation.notes.iter().filter(said).map(|n| n.sentence(about.say.units)).collect()
+}
+
+/// What the lane says in short, at length.
+pub(crate) fn in_full(about: &About<'_>, evaluation: &Evaluation) -> Vec<String> {
+    let long = |n: &&Note| {
+        matches!(n, Note::Misfit(_) | Note::DoesNotFit { .. } | Note::NoFullThrottle { .. })
+    };
+    evaluation.notes.iter().filter(long).map(|n| n.sentence(about.say.units)).collect()
+}
+
+/// What is left, of what, and from a bad day to a good one.
+pub(crate) fn range(drawn: &Drawn) -> String {
+    let (low, high) = (drawn.band.low * 100.0, drawn.band.high * 100.0);
+    let finished = drawn.band.days_finished;
+    if drawn.ended_early_at().is_some() {
+        return if finished > 0.0 {
+            format!("gets through {:.0} days in 100", finished * 100.0)
+        } else {
+            "even on a good day".to_owned()
+        };
+    }
+    let (left, floor) = (drawn.summary.charge_left, drawn.floor);
+    let above = (left - floor) * 100.0;
+    let side = if above < 0.0 { "below" } else { "above" };
+    let said = format!("{} left, {:.0} {side} its floor", figures::percent(left), above.abs());
+    if finished < 1.0 {
+        let short = (1.0 - finished) * 100.0;
+        return format!("{said}; stops short {short:.0} days in 100");
+    }
+    let in_reserve = drawn.summary.reserve_at.is_some() && drawn.summary.floor_at.is_none();
+    let inside = if in_reserve { ", in reserve" } else { "" };
+    format!("{said} ({low:.0} to {high:.0}){inside}")
+}
+
+/// What the price stands for: nothing is all in that leaves the charger out.
+pub(crate) const fn price_label(pack: &Pack) -> &'static str {
+    if pack.extra_cost.is_some() { "all in" } else { "battery only" }
+}
