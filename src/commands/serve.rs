@@ -3,18 +3,42 @@
 use super::{Failed, print};
 use anyhow::Context;
 use lake_hour_store::Store;
-use lake_hour_web::{App, Demo};
+use lake_hour_web::{App, Demo, Example};
 use std::net::SocketAddr;
 use std::path::{Path, PathBuf};
 use tokio::net::TcpListener;
 
 /// The Heron Pond example. All of it is invented.
-const DEMO_PLAN: &[u8] = include_bytes!("../../demo/heron-pond.plan.json");
+const DEMO_PLANS: [(&str, &str, &[u8]); 4] = [
+    (
+        "demo",
+        "A day of holding stations in the wind: which pack still comes home against the breeze, and what the tired AGM pair does.",
+        include_bytes!("../../demo/heron-pond.plan.json"),
+    ),
+    (
+        "demo-canoe",
+        "Dawn loops, eighteen a year: every pound is carried to the water, and the cheap battery may be the better buy.",
+        include_bytes!("../../demo/heron-pond-canoe.plan.json"),
+    ),
+    (
+        "demo-cart",
+        "Three hilly rounds a day on eight worn 6 V batteries: six, eight or one, and the charger that must change too.",
+        include_bytes!("../../demo/heron-pond-cart.plan.json"),
+    ),
+    (
+        "demo-barge",
+        "A 6 kW outboard: which pack can feed full throttle at all, and how hard the others may be driven.",
+        include_bytes!("../../demo/heron-pond-barge.plan.json"),
+    ),
+];
 const DEMO_SHELF: &[u8] = include_bytes!("../../demo/heron-pond.shelf.json");
 
 fn demo_data() -> Result<Demo, Failed> {
-    let plan = lake_hour_formats::plan::read(DEMO_PLAN)?;
-    Ok(Demo { plan, shelf: lake_hour_formats::shelf::read(DEMO_SHELF)? })
+    let read = |(key, story, plan): (_, _, &[u8])| -> Result<Example, Failed> {
+        Ok(Example { key, story, plan: lake_hour_formats::plan::read(plan)? })
+    };
+    let plans = DEMO_PLANS.into_iter().map(read).collect::<Result<_, _>>()?;
+    Ok(Demo { plans, shelf: lake_hour_formats::shelf::read(DEMO_SHELF)? })
 }
 
 pub(crate) fn demo(listen: SocketAddr) -> Result<(), Failed> {

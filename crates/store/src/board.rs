@@ -4,6 +4,8 @@ use crate::change;
 use crate::error::StoreError;
 use crate::history;
 use crate::rows::{Item, List, RigRow};
+use lake_hour_core::day::{MOST_STRETCHES, Stretch};
+use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
 use lake_hour_formats::plan as formats;
 use rusqlite::{Connection, Transaction};
@@ -117,17 +119,37 @@ pub(crate) fn insert(t: &Transaction<'_>, plan: &Plan) -> Result<RigId, StoreErr
     if rigs >= MOST_RIGS {
         return Err(StoreError::Full { what: "rigs", most: MOST_RIGS as usize });
     }
+    with_room(plan)?;
+    let rig = RigRow::new(0, plan).put(t)?;
+    put_stretches(t, rig, &plan.day.stretches)?;
+    put_packs(t, rig, &plan.packs)?;
+    Ok(RigId(rig))
+}
+
+/// Whether all of a plan's packs can be kept.
+pub(crate) fn with_room(plan: &Plan) -> Result<(), StoreError> {
     if plan.packs.len() > change::MOST_PACKS {
         return Err(StoreError::Full { what: "packs", most: change::MOST_PACKS });
     }
-    let rig = RigRow::new(0, plan).put(t)?;
-    for (position, stretch) in (0..).zip(&plan.day.stretches) {
+    Ok(())
+}
+
+pub(crate) fn put_stretches(
+    t: &Transaction<'_>,
+    rig: i64,
+    all: &[Stretch],
+) -> Result<(), StoreError> {
+    for (position, stretch) in (0..).zip(all.iter().take(MOST_STRETCHES)) {
         let body = formats::write_stretch(stretch);
         Item { id: 0, position, body }.put(t, List::Stretches, rig)?;
     }
-    for (position, pack) in (0..).zip(&plan.packs) {
+    Ok(())
+}
+
+pub(crate) fn put_packs(t: &Transaction<'_>, rig: i64, all: &[Pack]) -> Result<(), StoreError> {
+    for (position, pack) in (0..).zip(all) {
         let body = formats::write_pack(pack);
         Item { id: 0, position, body }.put(t, List::Packs, rig)?;
     }
-    Ok(RigId(rig))
+    Ok(())
 }

@@ -6,6 +6,7 @@ use crate::rows::{Item, List, RigRow};
 use lake_hour_core::day::{Day, MOST_STRETCHES, Stretch};
 use lake_hour_core::house::HouseRules;
 use lake_hour_core::pack::Pack;
+use lake_hour_core::plan::Plan;
 use lake_hour_core::rig::Rig;
 use lake_hour_formats::plan;
 use rusqlite::Transaction;
@@ -62,6 +63,8 @@ pub enum Change {
     EditDay(Box<Day>),
     /// Another day, stretches and all, with what it is called; and with it another rig, if told.
     UseDay(String, Box<Day>, Option<Box<Rig>>),
+    /// Another plan in the place of all of it.
+    UsePlan(Box<Plan>),
     /// Floors, reserve, horizon.
     EditRules(HouseRules),
     /// The craft and its motor.
@@ -96,6 +99,7 @@ pub(crate) fn sentence(
         Change::MovePack(id, _) => format!("Moved the pack {}", pack(id)?),
         Change::EditDay(_) => "Changed the day".to_owned(),
         Change::UseDay(name, ..) => format!("Took the day {name}"),
+        Change::UsePlan(plan) => format!("Took the plan {}", plan.rig.name),
         Change::EditRules(_) => "Changed the house rules".to_owned(),
         Change::EditRig(_) => "Changed the rig".to_owned(),
     })
@@ -148,10 +152,15 @@ pub(crate) fn apply(
                 }
             })?;
             Item::clear(t, List::Stretches, rig.0)?;
-            for (position, stretch) in (0..).zip(day.stretches.iter().take(MOST_STRETCHES)) {
-                let body = plan::write_stretch(stretch);
-                Item { id: 0, position, body }.put(t, List::Stretches, rig.0)?;
-            }
+            board::put_stretches(t, rig.0, &day.stretches)?;
+        }
+        Change::UsePlan(plan) => {
+            board::with_room(plan)?;
+            edit_frame(t, rig, |p| p.clone_from(plan))?;
+            Item::clear(t, List::Stretches, rig.0)?;
+            Item::clear(t, List::Packs, rig.0)?;
+            board::put_stretches(t, rig.0, &plan.day.stretches)?;
+            board::put_packs(t, rig.0, &plan.packs)?;
         }
     }
     Ok(None)

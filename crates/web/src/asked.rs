@@ -13,7 +13,9 @@ use axum::extract::{FromRequestParts, Path, Query};
 use axum::http::request::Parts;
 use axum::http::{HeaderValue, Method, StatusCode, header};
 use axum::response::{Html, IntoResponse, Redirect, Response};
+use lake_hour_core::shelf::Battery;
 use lake_hour_store::{Board, Change, RigId};
+use std::collections::BTreeMap;
 
 /// A form that could not be taken, with what was typed: it is shown again, beside what is wrong.
 #[derive(Debug, Clone)]
@@ -32,6 +34,8 @@ pub(crate) struct Scene {
     pub(crate) draft: Option<Draft>,
     /// What was just done.
     pub(crate) said: Option<String>,
+    /// Batteries of the shelf that packs were built of, as their labels stand now.
+    pub(crate) shelf: BTreeMap<String, Battery>,
 }
 
 impl Scene {
@@ -98,7 +102,8 @@ impl Asked {
             if draft.is_some() { StatusCode::UNPROCESSABLE_ENTITY } else { StatusCode::OK };
         let address = self.view.address(self.rig);
         let (render, view) = (self.render, self.view);
-        let scene = Scene { board, view, look: self.look, draft, said };
+        let shelf = self.built_of(&board).await?;
+        let scene = Scene { board, view, look: self.look, draft, said, shelf };
         let html = tokio::task::spawn_blocking(move || match view.page {
             Page::Rig => RigPage::new(&scene).html(render),
             Page::Day => DayPage::new(&scene).html(render),
@@ -116,6 +121,23 @@ impl Asked {
             response.headers_mut().insert("HX-Replace-Url", address);
         }
         Ok(response)
+    }
+
+    /// The batteries of the shelf that the board's packs were built of.
+    async fn built_of(&self, board: &Board) -> Result<BTreeMap<String, Battery>, PageError> {
+        let mut found = BTreeMap::new();
+        if self.view.page != Page::Board {
+            return Ok(found);
+        }
+        for name in board.plan.packs.iter().filter_map(|p| p.from.clone()) {
+            if found.contains_key(&name) {
+                continue;
+            }
+            if let Some(id) = self.app.store.battery_named(name.clone()).await? {
+                found.insert(name, self.app.store.battery(id).await?.candidate.battery);
+            }
+        }
+        Ok(found)
     }
 
     /// After a change: the page in its new state, or the way to it for a browser without scripts.

@@ -6,6 +6,20 @@ use lake_hour_core::units::say::{Clock, Say, grouped};
 use lake_hour_core::units::system::{Measure, System};
 use lake_hour_core::units::{Hours, Kilograms, Metres, MetresPerSecond};
 
+/// A figure with its label and its working: the formula, the numbers in it, and who says so.
+#[derive(Debug, Clone)]
+pub(crate) struct Told {
+    pub(crate) label: &'static str,
+    pub(crate) value: String,
+    pub(crate) why: String,
+}
+
+impl Told {
+    pub(crate) fn new(label: &'static str, value: String, why: impl Into<String>) -> Self {
+        Self { label, value, why: why.into() }
+    }
+}
+
 /// "7 h 20 min".
 pub(crate) fn duration(hours: f64) -> String {
     let minutes = (hours * 60.0).round() as i64;

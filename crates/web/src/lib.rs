@@ -3,7 +3,7 @@
 //! - [`router`] puts everything together; [`serve`] runs it until told to stop
 //! - `rig`, `day`, `shelf`, `board` the pages in the order of the work: pictures, forms, changes
 //! - `asked` a request about a rig and its answer, `view` what the address says, `look` the cookies
-//! - `upload` files that are sent
+//! - `upload` files that are sent, `load` plan files that come back
 //! - `forms` what people type, turned into the core's types or into sentences beside the field
 //! - `guard` who may ask and write: hosts, origins, sizes, headers
 //! - `error` the one place where errors become pages
@@ -17,6 +17,7 @@ mod figures;
 mod forms;
 mod guard;
 mod layout;
+mod load;
 mod look;
 mod render;
 mod rig;
@@ -47,23 +48,47 @@ pub struct App {
     files: shelf::Files,
 }
 
-/// The demonstration: a rig with its day and packs, and a shelf to choose from.
+/// The demonstration: rigs with their days and packs, and a shelf to choose from.
 #[derive(Debug, Clone)]
 pub struct Demo {
-    /// The plan.
-    pub plan: Plan,
+    /// The plans, each telling another story: its key, its story in a sentence, the plan.
+    pub plans: Vec<Example>,
     /// The batteries.
     pub shelf: Vec<Candidate>,
 }
 
+/// One rig of the demonstration.
+#[derive(Debug, Clone)]
+pub struct Example {
+    /// Stands in the address that adds it.
+    pub key: &'static str,
+    /// What it is about.
+    pub story: &'static str,
+    /// The rig, its day, its packs.
+    pub plan: Plan,
+}
+
 impl Demo {
-    /// Fills a store with it: the rig always, the shelf where it is empty. Returns the rig.
+    /// Adds one of its rigs to a store, and the shelf where that is empty. Returns the rig; `None` when
+    /// there is none of that key.
     ///
     /// # Errors
     /// [`StoreError`] when it cannot be written.
-    pub async fn fill(&self, store: &Store) -> Result<RigId, StoreError> {
+    pub async fn add(&self, store: &Store, key: &str) -> Result<Option<RigId>, StoreError> {
+        let Some(example) = self.plans.iter().find(|e| e.key == key) else { return Ok(None) };
         store.stock(self.shelf.clone()).await?;
-        store.import(self.plan.clone()).await
+        store.import(example.plan.clone()).await.map(Some)
+    }
+
+    /// Adds all of them.
+    ///
+    /// # Errors
+    /// [`StoreError`] when they cannot be written.
+    pub async fn fill(&self, store: &Store) -> Result<(), StoreError> {
+        for example in &self.plans {
+            self.add(store, example.key).await?;
+        }
+        Ok(())
     }
 }
 
@@ -89,6 +114,7 @@ pub fn router(app: App, host: SocketAddr) -> Router {
         .merge(day::routes())
         .merge(rig::routes())
         .merge(shelf::routes())
+        .merge(load::routes())
         .merge(look::routes())
         .merge(assets::routes())
         .fallback(error::no_such_page)

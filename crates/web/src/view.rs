@@ -2,7 +2,8 @@
 
 use lake_hour_core::day::{Duty, HourConditions};
 use lake_hour_core::plan::Plan;
-use lake_hour_core::units::{MetresPerSecond, convert::MS_PER_MPH};
+use lake_hour_core::units::convert::{MS_PER_KMH, MS_PER_KNOT, MS_PER_MPH};
+use lake_hour_core::units::{MetresPerSecond, system::System};
 use lake_hour_store::RigId;
 use serde::Deserialize;
 
@@ -46,7 +47,7 @@ impl Page {
 /// A small "what if": shown at once on every lane, kept or dropped.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(crate) enum Nudge {
-    /// Five miles an hour more wind.
+    /// More wind: five miles an hour, or what is round in other units.
     Wind,
     /// Two more people aboard.
     People,
@@ -65,11 +66,22 @@ impl Nudge {
         }
     }
 
-    pub(crate) const fn words(self) -> &'static str {
-        match self {
-            Self::Wind => "wind up 5 mph",
-            Self::People => "two more people",
-            Self::SlowerHome => "slower home",
+    pub(crate) const fn words(self, units: System) -> &'static str {
+        match (self, units) {
+            (Self::Wind, System::Us) => "wind up 5 mph",
+            (Self::Wind, System::Nautical) => "wind up 5 kn",
+            (Self::Wind, System::Metric) => "wind up 10 km/h",
+            (Self::People, _) => "two more people",
+            (Self::SlowerHome, _) => "slower home",
+        }
+    }
+
+    /// How much more wind: round in the units shown.
+    const fn more_wind(units: System) -> f64 {
+        match units {
+            System::Us => 5.0 * MS_PER_MPH,
+            System::Nautical => 5.0 * MS_PER_KNOT,
+            System::Metric => 10.0 * MS_PER_KMH,
         }
     }
 
@@ -78,10 +90,10 @@ impl Nudge {
     }
 
     /// The plan with it.
-    fn apply(self, plan: &mut Plan) {
+    fn apply(self, plan: &mut Plan, units: System) {
         match self {
             Self::Wind => {
-                let more = MetresPerSecond::of(5.0 * MS_PER_MPH);
+                let more = MetresPerSecond::of(Self::more_wind(units));
                 plan.day.conditions.wind += more;
                 for hour in &mut plan.day.hourly {
                     let HourConditions { wind, .. } = hour;
@@ -151,10 +163,10 @@ impl Nudges {
     }
 
     /// The plan with all that are on.
-    pub(crate) fn applied(self, plan: &Plan) -> Plan {
+    pub(crate) fn applied(self, plan: &Plan, units: System) -> Plan {
         let mut plan = plan.clone();
         for nudge in Nudge::ALL.into_iter().filter(|n| self.has(*n)) {
-            nudge.apply(&mut plan);
+            nudge.apply(&mut plan, units);
         }
         plan
     }

@@ -265,7 +265,7 @@ mod tests {
         assert!((4.5..6.0).contains(&three.hours()), "{}", three.hours());
         assert_eq!(three.ready, Some(true));
         rig.chargers[0].profiles = vec![Chemistry::Flooded];
-        assert!(refilled(&rig, 3, 12.8, Chemistry::Lfp).misfits[0].to_string().contains("no LFP"));
+        assert!(refilled(&rig, 3, 12.8, Chemistry::Lfp).misfits[0].to_string().contains("for LFP"));
     }
 
     #[test]

@@ -20,6 +20,9 @@ pub struct Pack {
     pub parallel: u32,
     /// Charger, meter, cables, converter: what it takes beside the batteries, in the plan's currency.
     pub extra_cost: Option<f64>,
+    /// Name of the battery of the shelf that it was built of, while its label's figures are still that
+    /// one's: what is corrected there can be taken over here.
+    pub from: Option<String>,
     /// One unit that is not like the others.
     pub weak_unit: Option<WeakUnit>,
     /// Aboard today: what the others are compared with.
@@ -39,7 +42,16 @@ impl Pack {
     /// A pack named after its battery, without extras.
     pub fn of(battery: Battery, series: u32, parallel: u32) -> Self {
         let name = battery.name.clone();
-        Self { name, battery, series, parallel, extra_cost: None, weak_unit: None, aboard: false }
+        Self {
+            name,
+            battery,
+            series,
+            parallel,
+            extra_cost: None,
+            from: None,
+            weak_unit: None,
+            aboard: false,
+        }
     }
 
     /// How many units it takes.

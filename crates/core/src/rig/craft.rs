@@ -1,7 +1,7 @@
 //! The boat or cart itself.
 
 use crate::source::{Figure, Origin};
-use crate::units::{Kilograms, Metres};
+use crate::units::{Kilograms, Metres, Volts};
 
 /// A grown person with what is worn. [kg] Common practice, no source.
 pub const PERSON: Kilograms = Kilograms::of(82.0);
@@ -81,6 +81,19 @@ impl CraftKind {
     /// The kind with this [`key`](Self::key).
     pub fn from_key(key: &str) -> Option<Self> {
         Self::ALL.into_iter().find(|k| k.key() == key)
+    }
+
+    /// System voltage that is usual for it, until its owner says: common practice, no source.
+    pub const fn usual_volts(self) -> Volts {
+        match self {
+            Self::GolfCart | Self::UtilityCart | Self::GoKart => Volts::of(48.0),
+            Self::Lsv | Self::Motorbike | Self::Conversion => Volts::of(72.0),
+            Self::Pontoon | Self::Bass => Volts::of(24.0),
+            Self::Sailboat => Volts::of(48.0),
+            Self::Kayak | Self::Canoe | Self::RowingSkiff | Self::JonBoat | Self::VHull => {
+                Volts::of(12.0)
+            }
+        }
     }
 
     /// Whether it floats: boats say hours where carts say miles.

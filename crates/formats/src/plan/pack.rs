@@ -33,6 +33,9 @@ pub struct PackDocument {
     /// Charger, meter, cables, converter: what it takes beside the batteries.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub extra_cost: Option<f64>,
+    /// Name of the battery of the shelf that it was built of.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub from: Option<String>,
     /// One unit that is worn or unequal.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub weak_unit: Option<WeakUnitDocument>,
@@ -217,6 +220,7 @@ pub(super) fn check(c: &mut Checker, at: &str, doc: &PackDocument) -> Pack {
             &allowed::PARALLEL,
         ),
         extra_cost: c.optional(format!("{at}.extra_cost"), doc.extra_cost, &allowed::PRICE),
+        from: doc.from.as_ref().map(|name| c.name(format!("{at}.from"), name)),
         weak_unit: doc.weak_unit.map(|w| WeakUnit {
             capacity_share: c.number(
                 format!("{at}.weak_unit.capacity_share"),
@@ -399,6 +403,7 @@ pub(super) fn write(pack: &Pack) -> PackDocument {
         series: Some(f64::from(pack.series)),
         parallel: Some(f64::from(pack.parallel)),
         extra_cost: pack.extra_cost,
+        from: pack.from.clone(),
         weak_unit: pack.weak_unit.map(|w| WeakUnitDocument {
             capacity_share: w.capacity_share,
             resistance_factor: Some(w.resistance_factor),

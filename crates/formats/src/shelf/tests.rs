@@ -4,6 +4,7 @@ use super::table::{self, Row, TableError};
 use super::{paste, read, read_candidate, write, write_candidate};
 use lake_hour_core::shelf::{Candidate, Detail, DoubtKind, Purpose, SizeClass};
 use lake_hour_core::source::{Origin, Vouched};
+use lake_hour_core::units::system::System;
 
 const HEAD: &str = "name,chemistry,nominal_voltage_v,capacity_ah,mass_kg,price";
 
@@ -215,10 +216,11 @@ fn a_pasted_label_is_understood_piece_by_piece() {
          Up to 4 in series\n\
          Price: $319.99\n\
          Model year 7 of the pond series",
+        System::Us,
     );
     let c = &got.candidate;
     let b = &c.battery;
-    assert_eq!(b.name.as_deref(), Some("Marl Point 12-100 Deep Cycle LiFePO4 (Group 31)"));
+    assert_eq!(b.name.as_deref(), Some("Marl Point 12-100 Deep Cycle LiFePO4"));
     assert_eq!((b.chemistry.as_str(), b.nominal_voltage_v), ("lfp", 12.8));
     assert_eq!((b.capacity_ah, c.energy_wh), (Some(100.0), Some(1280.0)));
     assert_eq!((b.max_continuous_current_a, b.peak_current_a), (Some(100.0), Some(200.0)));
@@ -246,6 +248,7 @@ fn a_lead_table_in_html_with_scripts_is_only_text() {
          <tr><td>Runtime</td><td>48 min at 75 A</td></tr>\
          <tr><td>Warranty</td><td>2 years full, 3 years prorated</td></tr>\
          <tr><td>Lead equivalent</td><td>300 Ah</td></tr></table>",
+        System::Us,
     );
     let (c, b) = (&got.candidate, &got.candidate.battery);
     assert_eq!((b.chemistry.as_str(), b.nominal_voltage_v), ("agm", 12.0));
@@ -260,11 +263,11 @@ fn a_lead_table_in_html_with_scripts_is_only_text() {
 #[test]
 fn any_text_is_read_without_harm() {
     for text in ["", "\u{0}", "Ah Ah Ah", "<script>", "x x x", "9".repeat(100_000).as_str()] {
-        let got = paste::read(text);
+        let got = paste::read(text, System::Us);
         assert_eq!(got.candidate.battery.capacity_ah, None, "{text:.20}");
     }
     let many = "12 V 100 Ah 5 kg\n".repeat(50_000);
-    assert!(paste::read(&many).found.len() <= 3 * 400 + 1);
+    assert!(paste::read(&many, System::Us).found.len() <= 3 * 400 + 1);
 }
 
 /// One line of a label after another, as shops and makers write them: (text, JSON path, value). Common
@@ -272,7 +275,7 @@ fn any_text_is_read_without_harm() {
 #[test]
 fn labels_are_read_however_they_are_written() {
     let read = |text: &str, path: &str| {
-        let got = paste::read(text).candidate;
+        let got = paste::read(text, System::Us).candidate;
         let document = serde_json::to_value(&got).expect("JSON");
         document.pointer(path).cloned().unwrap_or(serde_json::Value::Null)
     };
@@ -333,7 +336,7 @@ fn labels_are_read_however_they_are_written() {
         assert_eq!(read(&format!("Teal\n{text}"), path), value, "{text}");
     }
     // Bare numbers are never guessed at.
-    let bare = paste::read("Teal\n100\n12.8\nModel 2100");
+    let bare = paste::read("Teal\n100\n12.8\nModel 2100", System::Us);
     assert_eq!(bare.candidate.battery.capacity_ah, None);
     assert_eq!(bare.left.len(), 3, "{:?}", bare.left);
 }
@@ -437,7 +440,7 @@ mod any_shelf {
                 }
                 let _ = read(text);
             }
-            let got = paste::read(&cells);
+            let got = paste::read(&cells, System::Us);
             prop_assert!(got.found.len() < 600);
         }
     }

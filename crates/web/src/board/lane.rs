@@ -63,6 +63,8 @@ pub(crate) struct Lane {
     pub(crate) reasons: Vec<String>,
     pub(crate) short_reason: &'static str,
     pub(crate) pinned: bool,
+    /// The label of its battery was changed on the Shelf since.
+    pub(crate) relabeled: bool,
     /// The pack that is aboard today.
     pub(crate) aboard: bool,
     /// What it was without the what-ifs.
@@ -131,6 +133,7 @@ impl Lane {
             reach: drawn.and_then(|d| about.range(d)).map(|d| d.value()),
             short_reason: evaluation.reasons.first().map_or("", |r| r.short()),
             pinned: view.pin == Some(id),
+            relabeled: is_relabeled(scene, pack),
             aboard: pack.aboard,
             was: None,
             working: drawn.filter(|_| view.open == Open::Working(id)).map(|d| Working {
@@ -159,6 +162,12 @@ impl Lane {
     pub(crate) fn is_set_aside(&self) -> bool {
         self.outcome == Outcome::SetAside
     }
+}
+
+/// Whether the battery it was built of says something else on the Shelf now.
+fn is_relabeled(scene: &Scene, pack: &Pack) -> bool {
+    let now = pack.from.as_ref().and_then(|name| scene.shelf.get(name));
+    now.is_some_and(|battery| *battery != pack.battery)
 }
 
 /// "2 in series, 12.8 V 100 Ah each".

@@ -89,6 +89,9 @@ async fn act_on_pack(
     Path((_, id, act)): Path<(i64, i64, String)>,
 ) -> Result<Response, PageError> {
     let pack = PackId(id);
+    if act == "relabel" {
+        return relabel(asked, pack).await;
+    }
     let change = match act.as_str() {
         "copy" => Change::CopyPack(pack),
         "remove" => Change::RemovePack(pack),
@@ -100,4 +103,18 @@ async fn act_on_pack(
     asked
         .change(Ok(change), if act == "remove" { Open::Nothing } else { stays }, Typed::default())
         .await
+}
+
+/// Takes over what the label of its battery says on the Shelf now.
+async fn relabel(asked: Asked, id: PackId) -> Result<Response, PageError> {
+    let gone = |what: &str| PageError::Gone(what.to_owned());
+    let board = asked.board().await?;
+    let at = board.packs.iter().position(|p| *p == id);
+    let mut pack = at.map(|n| board.plan.packs[n].clone()).ok_or_else(|| gone("this pack"))?;
+    let name = pack.from.clone().ok_or_else(|| gone("the battery it was built of"))?;
+    let found = asked.app.store.battery_named(name).await?;
+    let found = found.ok_or_else(|| gone("the battery it was built of"))?;
+    pack.battery = asked.app.store.battery(found).await?.candidate.battery;
+    let open = asked.view.open;
+    asked.change(Ok(Change::EditPack(id, Box::new(pack))), open, Typed::default()).await
 }

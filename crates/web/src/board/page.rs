@@ -35,11 +35,11 @@ pub(crate) struct NudgeLink {
 }
 
 /// The what-ifs of a page.
-pub(crate) fn nudges(rig: RigId, view: View, boat: bool) -> Vec<NudgeLink> {
+pub(crate) fn nudges(rig: RigId, view: View, boat: bool, units: System) -> Vec<NudgeLink> {
     // A cart meets no current and little wind.
     let all = Nudge::ALL.into_iter().filter(|n| boat || *n != Nudge::Wind);
     all.map(|nudge| NudgeLink {
-        words: nudge.words(),
+        words: nudge.words(units),
         href: View { nudges: view.nudges.toggled(nudge), ..view }.address(rig),
         on: view.nudges.has(nudge),
     })
@@ -54,8 +54,10 @@ pub(crate) fn unmoved(view: View, plan: &Plan) -> Option<String> {
     match plan.day.stretches.iter().filter(stated).count() {
         0 => None,
         _ if !asked => None,
-        1 => Some("One stretch is given by its draw or setting and keeps it.".to_owned()),
-        n => Some(format!("{n} stretches are given by their draw or setting and keep it.")),
+        1 => Some("One stretch is given by its draw or setting and stays as it is.".to_owned()),
+        n => {
+            Some(format!("{n} stretches are given by their draw or setting and stay as they are."))
+        }
     }
 }
 
@@ -82,6 +84,8 @@ pub(crate) struct BoardPage {
     nudges: Vec<NudgeLink>,
     unmoved: Option<String>,
     new_pack: Option<Vec<Group>>,
+    boat: bool,
+    metric: bool,
     /// Fields to look at again.
     problems: usize,
 }
@@ -89,7 +93,7 @@ pub(crate) struct BoardPage {
 impl BoardPage {
     pub(crate) fn new(scene: &Scene) -> Self {
         let (board, view, units) = (&scene.board, scene.view, scene.look.units);
-        let plan = view.nudges.applied(&board.plan);
+        let plan = view.nudges.applied(&board.plan, units);
         let all = lane::lanes(scene, &plan);
         let (set_aside, mut lanes): (Vec<Lane>, Vec<Lane>) =
             all.into_iter().partition(Lane::is_set_aside);
@@ -133,8 +137,10 @@ impl BoardPage {
                 let problems = problems_of(Open::NewPack);
                 forms::pack::groups("new", Shown { typed: &typed, problems, units })
             }),
+            boat: plan.rig.craft.kind.is_boat(),
+            metric: units == System::Metric,
             unmoved: unmoved(view, &plan),
-            nudges: nudges(board.rig, view, plan.rig.craft.kind.is_boat()),
+            nudges: nudges(board.rig, view, plan.rig.craft.kind.is_boat(), units),
             problems: scene.draft.as_ref().map_or(0, |d| d.problems.count()),
         }
     }
@@ -242,7 +248,7 @@ fn summary(plan: &Plan, units: System, lanes: &[Lane]) -> String {
         }
     }
     if plan.day.days_without_charging > 1 {
-        parts.push(format!("{} days without charging", plan.day.days_without_charging));
+        parts.push(format!("{} days between charges", plan.day.days_without_charging));
     }
     if plan.day.conditions.wind.value() > 0.0 {
         let hourly =

@@ -91,7 +91,7 @@ impl DayView {
             lasts: figures::duration(day.lasts().value()),
             stretches: day.stretches.len(),
             rows: open.then(|| rows(scene)),
-            fields: forms::day_frame::fields(shown),
+            fields: forms::day_frame::fields(shown, boat),
             totals: strip::totals(plan),
         }
     }

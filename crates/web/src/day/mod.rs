@@ -90,7 +90,7 @@ async fn use_template(asked: Asked, typed: Typed) -> Result<Response, PageError>
 /// Keeps the what-ifs: the plan with them becomes the plan.
 async fn keep_what_if(mut asked: Asked, typed: Typed) -> Result<Response, PageError> {
     let kept = asked.board().await?.plan;
-    let plan = asked.view.nudges.applied(&kept);
+    let plan = asked.view.nudges.applied(&kept, asked.look.units);
     asked.view.nudges = Nudges::default();
     let rig = (plan.rig != kept.rig).then(|| Box::new(plan.rig));
     let change = Change::UseDay("with the what-if".to_owned(), Box::new(plan.day), rig);

@@ -4,14 +4,14 @@ use super::strip::{self, Strip};
 use crate::asked::Scene;
 use crate::board::{self, Lane, NudgeLink};
 use crate::error::PageError;
-use crate::figures;
+use crate::figures::{self, Told};
 use crate::forms::list::ListView;
 use crate::forms::{self, Field, Problems, Shown, Typed};
 use crate::layout::Frame;
 use crate::render::{Render, block};
 use crate::view::{Nudges, Open, Part, View};
 use askama::Template;
-use lake_hour_core::day::{self, Template as DayTemplate};
+use lake_hour_core::day::{self, Duty, Template as DayTemplate};
 use lake_hour_core::plan::Plan;
 use lake_hour_core::propulsion::Implied;
 use lake_hour_core::source::Origin;
@@ -24,8 +24,8 @@ pub(crate) struct Panel {
     id: i64,
     name: String,
     fields: Vec<Field>,
-    /// What it comes to: (label, figure, who says so).
-    implied: Vec<(&'static str, String)>,
+    /// What it comes to.
+    implied: Vec<Told>,
     says: String,
     first: bool,
     last: bool,
@@ -75,7 +75,7 @@ pub(crate) struct DayPage {
 impl DayPage {
     pub(crate) fn new(scene: &Scene) -> Self {
         let (board, view, units) = (&scene.board, scene.view, scene.look.units);
-        let mut plan = view.nudges.applied(&board.plan);
+        let mut plan = view.nudges.applied(&board.plan, units);
         if let Some((id, minutes)) = view.drag
             && let Some(n) = board.stretches.iter().position(|s| s.0 == id)
         {
@@ -105,7 +105,7 @@ impl DayPage {
             day: forms.shown(
                 Open::Day,
                 || forms::day_frame::typed(&board.plan.day, scene.look),
-                forms::day_frame::fields,
+                |s| forms::day_frame::fields(s, boat),
             ),
             hourly: ListView {
                 id: "hourly",
@@ -115,7 +115,7 @@ impl DayPage {
                 rows: forms.shown(
                     Open::Part(Part::Hourly),
                     || forms::day_frame::hourly_typed(&board.plan.day, scene.look),
-                    |s| forms::day_frame::hourly_rows(s, board.plan.day.hourly.len()),
+                    |s| forms::day_frame::hourly_rows(s, board.plan.day.hourly.len(), boat),
                 ),
                 tick: None,
             },
@@ -134,7 +134,7 @@ impl DayPage {
             devices_together: plan.day.accessories.iter().any(|a| !a.on_house),
             templates: day::templates(plan.rig.craft.kind),
             unmoved: board::unmoved(view, &plan),
-            nudges: board::nudges(board.rig, view, boat),
+            nudges: board::nudges(board.rig, view, boat, units),
             sum,
             sum_total,
             next_size,
@@ -241,22 +241,49 @@ fn panel(scene: &Scene, plan: &Plan, implied: &[Implied]) -> Option<Panel> {
     let kept = &scene.board.plan.day.stretches[n];
     let (stretch, i) = (&plan.day.stretches[n], &implied[n]);
     let worked = stretch.lasts.value() * stretch.share;
+    let volts = strip::volts(plan);
+    let origin = i.origin.words();
+    let (amps, watts) = (figures::amount(i.amps.value()), figures::amount(i.watts.value()));
     let mut figures_of = vec![
-        ("draws", format!("{} A at {}", figures::amount(i.amps.value()), strip::volts(plan))),
-        ("power", format!("{} W", figures::amount(i.watts.value()))),
+        Told::new(
+            "draws",
+            format!("{amps} A at {volts}"),
+            format!(
+                "power / volts: {watts} W / {volts}; {origin}. A full pack stands higher and draws fewer amps for the same power."
+            ),
+        ),
+        Told::new("power", format!("{watts} W"), power_words(stretch.duty, boat, i)),
     ];
     if let Some(v) = i.speed {
-        figures_of.push(("over the ground", figures::speed(v, units)));
+        let why = match stretch.duty {
+            Duty::Speed(_) => "As you typed it.".to_owned(),
+            Duty::Distance(_) => "distance / (time x share of it working).".to_owned(),
+            _ => format!("The speed at which what the hull or road asks equals {watts} W."),
+        };
+        figures_of.push(Told::new("over the ground", figures::speed(v, units), why));
     }
     if let Some(d) = i.distance {
-        figures_of.push(("covers", figures::distance(d, units)));
+        let covers = figures::distance(d, units);
+        figures_of.push(Told::new(
+            "covers",
+            covers.clone(),
+            format!("speed x {worked:.2} h worked."),
+        ));
         if d.value() > 50.0 {
             let each = units.unit(Measure::Distance);
             let wh = i.watts.value() * worked / (d.value() / each.factor);
-            figures_of.push(("each", format!("{} Wh/{}", figures::amount(wh), each.name)));
+            figures_of.push(Told::new(
+                if each.name == "km" { "a kilometer" } else { "a mile" },
+                format!("{} Wh", figures::amount(wh)),
+                format!("{watts} W x {worked:.2} h / {covers}."),
+            ));
         }
     }
-    figures_of.push(("takes", format!("{} Ah", figures::amount(i.amps.value() * worked))));
+    figures_of.push(Told::new(
+        "takes",
+        format!("{} Ah", figures::amount(i.amps.value() * worked)),
+        format!("{amps} A x {worked:.2} h, at {volts}."),
+    ));
     let says = if i.too_much {
         "More than the motor can give: it runs flat out and does not get there.".to_owned()
     } else {
@@ -287,6 +314,34 @@ fn panel(scene: &Scene, plan: &Plan, implied: &[Implied]) -> Option<Panel> {
         first: n == 0,
         last: n + 1 == plan.day.stretches.len(),
     })
+}
+
+/// Where a stretch's power comes from, in words with its numbers.
+fn power_words(duty: Duty, boat: bool, i: &Implied) -> String {
+    let unsure = figures::percent(i.unsure);
+    match duty {
+        Duty::Off => "The motor is off.".to_owned(),
+        Duty::Power(_) => format!("As you typed it, {unsure} either way."),
+        Duty::Current(_) => {
+            format!("amps x nominal volts, as you typed them, {unsure} either way.")
+        }
+        Duty::Setting(s) => format!(
+            "The draw curve at setting {}, times nominal volts; {}, {unsure} either way.",
+            figures::amount(s),
+            i.origin.words()
+        ),
+        Duty::HoldPlace => format!(
+            "What wind and current push, with half as much windage again and gusts, over what the propeller makes of a watt; {unsure} either way."
+        ),
+        Duty::Speed(_) | Duty::Distance(_) if boat => format!(
+            "(hull drag + wind) at this speed, over what the propeller makes of a watt (0.19 W/N^1.5 at rest); {}, {unsure} either way.",
+            i.origin.words()
+        ),
+        Duty::Speed(_) | Duty::Distance(_) => format!(
+            "(rolling + grade + air) x speed / 0.70 for the driveline, and what each stop takes; {}, {unsure} either way.",
+            i.origin.words()
+        ),
+    }
 }
 
 /// "7 h 20 min · 9.4 mi · 89 Ah · 2.1 kWh at 24 V".

@@ -81,7 +81,12 @@ const ENERGY: &[Offered] = &[
     ),
     (Spec::figure("energy", "Energy as printed", "Wh", ""), For::Lithium, Some(Detail::Energy)),
     (
-        Spec::figure("equivalent", "\u{201c}Lead-equivalent\u{201d}", "Ah", "never reckoned with"),
+        Spec::figure(
+            "equivalent",
+            "\u{201c}Lead-equivalent\u{201d}",
+            "Ah",
+            "not a capacity: not used",
+        ),
         For::Lithium,
         Some(Detail::LeadEquivalent),
     ),
@@ -102,18 +107,18 @@ const ENERGY: &[Offered] = &[
 
 const LIMITS: &[Offered] = &[
     (
-        Spec::figure("continuous", "Carries for long", "A", ""),
+        Spec::figure("continuous", "Continuous amps", "A", ""),
         For::Lithium,
         Some(Detail::Continuous),
     ),
-    (Spec::figure("peak", "Carries for moments", "A", ""), For::Lithium, Some(Detail::Peak)),
+    (Spec::figure("peak", "Peak amps", "A", ""), For::Lithium, Some(Detail::Peak)),
     (
         Spec::figure("seconds", "for up to", "s", "5 s if it does not say"),
         For::Lithium,
         Some(Detail::Peak),
     ),
-    (Spec::figure("cutoff", "Cuts off at", "V", ""), For::Lithium, Some(Detail::Cutoff)),
-    (Spec::figure("charge", "Charged up to", "V", ""), For::All, Some(Detail::ChargeVoltage)),
+    (Spec::figure("cutoff", "Shuts off at", "V", ""), For::Lithium, Some(Detail::Cutoff)),
+    (Spec::figure("charge", "Charge volts", "V", ""), For::All, Some(Detail::ChargeVoltage)),
     (
         Spec::measure("cold", "No charge below", Measure::Temperature, ""),
         For::Lithium,

@@ -11,12 +11,17 @@ use lake_hour_core::units::{Celsius, Hours, MetresPerSecond, Watts};
 const DAY: &[Spec] = &[
     Spec::figure("start", "Starts at", "", "7:00, 1300, 1:00 PM").with_signs(),
     Spec::figure("outings", "Outings like this", "a year", ""),
-    Spec::figure("days", "Days without charging", "", "1 if charged each night"),
+    Spec::figure("days", "Days between charges", "", "1 if charged every night"),
     Spec::figure("ready", "Full again by", "", "5:30; or empty").with_signs(),
     Spec::measure("wind", "Wind", Measure::Speed, "through the day"),
-    Spec::measure("current", "Water's current", Measure::Speed, ""),
-    Spec::measure("ambient", "Around the batteries", Measure::Temperature, "77 °F, 25 °C if empty"),
-    Spec::measure("kept", "Batteries start at", Measure::Temperature, "if kept elsewhere"),
+    Spec::measure("current", "Current", Measure::Speed, ""),
+    Spec::measure(
+        "ambient",
+        "Air at the batteries",
+        Measure::Temperature,
+        "room temperature if blank",
+    ),
+    Spec::measure("kept", "Batteries start at", Measure::Temperature, "if kept indoors"),
 ];
 
 /// A change at a clock time.
@@ -36,17 +41,22 @@ pub(crate) const MOST_DEVICES: usize = 24;
 /// A device.
 const DEVICES: &[Spec] = &[
     Spec::words("name", "Device"),
-    Spec::figure("draw", "Draws", "W", "18, or 1.5 A"),
-    Spec::figure("hours", "Hours", "h", "all day if empty"),
-    Spec::choice("on", "On", BATTERIES),
+    Spec::figure("draw", "Draws", "W", "18, or 1.5 A").with_signs(),
+    Spec::figure("hours", "Hours", "h", "all day if blank"),
+    Spec::choice("on", "Runs on", BATTERIES),
 ];
 
-pub(crate) fn fields(form: Shown<'_>) -> Vec<Field> {
-    form.fields("day", DAY)
+/// Carts meet no water's current.
+fn met(specs: &[Spec], boat: bool) -> Vec<Spec> {
+    specs.iter().filter(|s| boat || s.name != "current").copied().collect()
 }
 
-pub(crate) fn hourly_rows(form: Shown<'_>, count: usize) -> Vec<Vec<Field>> {
-    form.rows("hourly", HOURLY, count)
+pub(crate) fn fields(form: Shown<'_>, boat: bool) -> Vec<Field> {
+    form.fields("day", &met(DAY, boat))
+}
+
+pub(crate) fn hourly_rows(form: Shown<'_>, count: usize, boat: bool) -> Vec<Vec<Field>> {
+    form.rows("hourly", &met(HOURLY, boat), count)
 }
 
 pub(crate) fn device_rows(form: Shown<'_>, count: usize) -> Vec<Vec<Field>> {
@@ -116,6 +126,9 @@ pub(crate) fn read(typed: &Typed, units: System, before: &Day) -> Result<Day, Pr
     }
     let ready = r.clock_if("ready");
     let mut speed = |name: &str, before: MetresPerSecond| {
+        if !typed.has(name) {
+            return Some(before.value());
+        }
         let read = r.measure_if(name, Measure::Speed, &allowed::SPEED);
         let read = read.map(|v| v.unwrap_or(0.0));
         untouched(units, Measure::Speed, Some(before.value()), typed.get(name), read)

@@ -27,6 +27,11 @@ impl Typed {
         self.0.get(name).map_or("", String::as_str)
     }
 
+    /// Whether the form had this field at all.
+    pub(crate) fn has(&self, name: &str) -> bool {
+        self.0.contains_key(name)
+    }
+
     /// The same with one field filled in by the program.
     pub(crate) fn with(mut self, name: &str, value: impl Into<String>) -> Self {
         self.0.insert(name.to_owned(), value.into());
@@ -91,6 +96,12 @@ impl Problems {
     /// One thing wrong with one field.
     pub(crate) fn one(name: &str, says: impl Into<String>) -> Self {
         Self(BTreeMap::from([(name.to_owned(), says.into())]))
+    }
+
+    /// The same with one more.
+    pub(crate) fn and(mut self, name: &str, says: &str) -> Self {
+        self.0.entry(name.to_owned()).or_insert_with(|| says.to_owned());
+        self
     }
 
     pub(crate) fn get(&self, name: &str) -> Option<&str> {
@@ -348,6 +359,13 @@ impl Spec {
     }
 }
 
+impl Spec {
+    /// Whether nothing chosen is one of the choices.
+    fn may_be_blank(&self) -> bool {
+        self.options.iter().any(|(key, _)| key.is_empty())
+    }
+}
+
 /// A field as a page shows it.
 #[derive(Debug, Clone)]
 pub(crate) struct Field {
@@ -359,6 +377,13 @@ pub(crate) struct Field {
     pub(crate) unit: &'static str,
     pub(crate) value: String,
     pub(crate) problem: Option<String>,
+}
+
+impl Field {
+    /// Whether a choice has still to be made.
+    pub(crate) fn unchosen(&self) -> bool {
+        self.value.is_empty() && !self.spec.may_be_blank()
+    }
 }
 
 /// A group of fields under a heading.

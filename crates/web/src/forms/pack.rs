@@ -103,6 +103,9 @@ pub(crate) fn read(typed: &Typed, units: System, before: Option<&Pack>) -> Resul
         if let Some(before) = before.filter(|p| p.battery.name != p.name) {
             battery.name.clone_from(&before.battery.name);
         }
+        // Other figures than the shelf's are its owner's own.
+        let same = before.filter(|p| p.battery == battery);
+        let from = same.and_then(|p| p.from.clone());
         let resistance = before.and_then(|p| p.weak_unit).map_or(1.0, |w| w.resistance_factor);
         Some(Pack {
             name,
@@ -110,6 +113,7 @@ pub(crate) fn read(typed: &Typed, units: System, before: Option<&Pack>) -> Resul
             series: series?,
             parallel: parallel?,
             extra_cost: extra?,
+            from,
             weak_unit: weak?.map(|percent| WeakUnit {
                 capacity_share: percent / 100.0,
                 resistance_factor: resistance,

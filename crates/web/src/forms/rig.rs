@@ -29,50 +29,52 @@ const KINDS: &[(&str, &str)] = &[
 const CRAFT: &[Spec] = &[
     Spec::words("name", "Name of the rig"),
     Spec::choice("kind", "What it is", KINDS),
-    Spec::measure("length", "Length", Measure::Length, "14 ft 6 in; typical if empty"),
-    Spec::measure("empty", "Empty", Measure::Mass, "typical if empty"),
+    Spec::measure("length", "Length", Measure::Length, "14 ft 6 in; typical if blank"),
+    Spec::measure("empty", "Empty weight", Measure::Mass, "typical if left blank"),
     Spec::figure("people", "People aboard", "", ""),
-    Spec::measure("gear", "Gear, fuel, batteries", Measure::Mass, ""),
-    Spec::measure("loaded", "or loaded, as weighed", Measure::Mass, "goes before the sum"),
-    Spec::measure("windage", "Windage", Measure::Area, "Cd x area; typical if empty"),
-    Spec::measure("limit", "Weight for batteries", Measure::Mass, "at most; no limit if empty"),
+    Spec::measure("gear", "Gear and batteries", Measure::Mass, ""),
+    Spec::measure("loaded", "or weighed loaded", Measure::Mass, "wins over the sum"),
+    Spec::measure("windage", "Windage", Measure::Area, "Cd x area; typical if blank"),
+    Spec::measure("limit", "Battery weight limit", Measure::Mass, "no limit if blank"),
 ];
 const MOTOR: &[Spec] = &[
     Spec::words("motor", "Motor"),
     Spec::figure("volts", "System", "V", "12, 24, 36, 48 ..."),
-    Spec::figure("also", "can also be", "V", "as in 12, 36"),
-    Spec::figure("max", "Most it draws", "A", "or add W"),
-    Spec::measure("thrust", "or its thrust", Measure::Force, "if amps are not told"),
-    Spec::figure("count", "Motors", "", "alike, together"),
-    Spec::figure("steps", "Steps", "", "stepless if empty"),
+    Spec::figure("also", "Also runs on", "V", "as in 12, 36").with_signs(),
+    Spec::figure("max", "Max amps", "A", "50, or 1200 W").with_signs(),
+    Spec::measure("thrust", "or its thrust", Measure::Force, "if the label has no amps"),
+    Spec::figure("count", "Motors", "", "of this kind"),
+    Spec::figure("steps", "Speed steps", "", "stepless if blank"),
     Spec::tick("brushless", "Brushless"),
-    Spec::tick("regenerates", "Brakes regenerate"),
-    Spec::figure("lowest", "Controller needs", "V", "at least"),
-    Spec::figure("highest", "Controller bears", "V", "at most"),
+    Spec::tick("regenerates", "Regenerative braking"),
+    Spec::figure("lowest", "Controller min", "V", "shuts off below"),
+    Spec::figure("highest", "Controller max", "V", "volts it takes"),
 ];
 const DRAW: &[Spec] =
-    &[Spec::figure("setting", "Setting", "of 10", ""), Spec::figure("amps", "Draws", "A", "")];
+    &[Spec::figure("setting", "Setting", "of 10", ""), Spec::figure("amps", "Amps", "A", "")];
 const MEASURED: &[Spec] = &[
-    Spec::measure("speed", "Speed in a calm", Measure::Speed, ""),
-    Spec::figure("amps", "took", "A", ""),
+    Spec::measure("speed", "Speed in calm water", Measure::Speed, ""),
+    Spec::figure("amps", "Amps", "A", ""),
 ];
 const PLACES: &[(&str, &str)] =
     &[("bow", "Bow"), ("midship", "Midship"), ("stern", "Stern"), ("under_seat", "Under a seat")];
+const PLACES_ON_WHEELS: &[(&str, &str)] =
+    &[("bow", "Front"), ("midship", "Middle"), ("stern", "Rear"), ("under_seat", "Under a seat")];
 const BAYS: &[Spec] = &[
     Spec::words("name", "Bay"),
     Spec::choice("place", "Where", PLACES),
     Spec::measure("length", "Length", Measure::Side, ""),
     Spec::measure("width", "Width", Measure::Side, ""),
     Spec::measure("height", "Height", Measure::Side, ""),
-    Spec::measure("limit", "Carries", Measure::Mass, ""),
-    Spec::figure("position", "From the bow", "%", ""),
+    Spec::measure("limit", "Max weight", Measure::Mass, ""),
+    Spec::figure("position", "How far back", "%", ""),
     Spec::tick("sealed", "Closed off"),
     Spec::tick("upright", "Upright only"),
 ];
 const SUPPLIES: &[(&str, &str)] =
-    &[("mains", "Mains"), ("generator", "Generator"), ("solar", "Solar")];
+    &[("mains", "Shore or wall"), ("generator", "Generator"), ("solar", "Solar")];
 const PROFILES: &[(&str, &str)] = &[
-    ("", "Not told"),
+    ("", "Not known"),
     ("lead", "Lead only"),
     ("flooded", "Flooded only"),
     ("sealed", "AGM and gel"),
@@ -81,22 +83,39 @@ const PROFILES: &[(&str, &str)] = &[
 ];
 const CHARGERS: &[Spec] = &[
     Spec::words("name", "Charger"),
-    Spec::choice("supply", "On", SUPPLIES),
+    Spec::choice("supply", "Power", SUPPLIES),
     Spec::figure("banks", "Outputs", "", ""),
-    Spec::figure("volts", "Each", "V", ""),
-    Spec::figure("amps", "gives", "A", ""),
+    Spec::figure("volts", "Volts", "V", ""),
+    Spec::figure("amps", "Amps", "A", "").with_signs(),
     Spec::choice("profiles", "Profile", PROFILES),
-    Spec::figure("hours", "Runs", "h", "a night"),
+    Spec::figure("hours", "Runs", "h", ""),
 ];
 
+/// A field in the words of what moves: nothing on wheels has thrust, a bow or calm water.
+fn spoken(spec: &Spec, boat: bool) -> Option<Spec> {
+    let label = match spec.name {
+        _ if boat => spec.label,
+        "thrust" => return None,
+        "windage" => "Air drag area",
+        "speed" => "Speed on the level",
+        _ => spec.label,
+    };
+    let options = if !boat && spec.name == "place" { PLACES_ON_WHEELS } else { spec.options };
+    Some(Spec { label, options, ..*spec })
+}
+
+fn all_spoken(specs: &[Spec], boat: bool) -> Vec<Spec> {
+    specs.iter().filter_map(|s| spoken(s, boat)).collect()
+}
+
 /// The fields of the craft.
-pub(crate) fn craft_fields(form: Shown<'_>) -> Vec<Field> {
-    form.fields("craft", CRAFT)
+pub(crate) fn craft_fields(form: Shown<'_>, boat: bool) -> Vec<Field> {
+    form.fields("craft", &all_spoken(CRAFT, boat))
 }
 
 /// The fields of the motor.
-pub(crate) fn motor_fields(form: Shown<'_>) -> Vec<Field> {
-    form.fields("motor", MOTOR)
+pub(crate) fn motor_fields(form: Shown<'_>, boat: bool) -> Vec<Field> {
+    form.fields("motor", &all_spoken(MOTOR, boat))
 }
 
 /// The rows of a list, with a blank one behind.
@@ -104,12 +123,12 @@ pub(crate) fn draw_rows(form: Shown<'_>, count: usize) -> Vec<Vec<Field>> {
     form.rows("draw", DRAW, count)
 }
 
-pub(crate) fn measured_rows(form: Shown<'_>, count: usize) -> Vec<Vec<Field>> {
-    form.rows("measured", MEASURED, count)
+pub(crate) fn measured_rows(form: Shown<'_>, count: usize, boat: bool) -> Vec<Vec<Field>> {
+    form.rows("measured", &all_spoken(MEASURED, boat), count)
 }
 
-pub(crate) fn bay_rows(form: Shown<'_>, count: usize) -> Vec<Vec<Field>> {
-    form.rows("bay", BAYS, count)
+pub(crate) fn bay_rows(form: Shown<'_>, count: usize, boat: bool) -> Vec<Vec<Field>> {
+    form.rows("bay", &all_spoken(BAYS, boat), count)
 }
 
 pub(crate) fn charger_rows(form: Shown<'_>, count: usize) -> Vec<Vec<Field>> {
@@ -294,24 +313,32 @@ pub(crate) fn read_motor(
     let kept = before.motor.thrust.map(Newtons::value);
     let thrust = r.measure_if("thrust", Measure::Force, &allowed::THRUST);
     let thrust = thrust.map(|t| untouched(units, Measure::Force, kept, typed.get("thrust"), t));
+    // A field that is not on the form keeps what was.
+    let thrust = if typed.has("thrust") { thrust } else { Some(kept) };
     let count = r.whole_or("count", &allowed::MOTORS, 1);
     let steps = r.whole_or("steps", &allowed::STEPS, 0);
     let highest = r.optional("highest", &allowed::VOLTAGE);
     let lowest = r.optional("lowest", &allowed::VOLTAGE);
     let unknown = max == Some(None) && thrust == Some(None) && before.motor.settings.is_empty();
     if unknown && needs_draw {
-        r.problem("max", "The day has stretches by motor setting: they need this figure.");
+        r.problem(
+            "max",
+            "The day has stretches by motor setting: enter its maximum amps, as in 50.",
+        );
     }
     if let (Some(Some(max)), Some(point)) = (max, before.motor.settings.last())
         && point.current.value() > max * 1.001
     {
-        let says = format!("The draw curve goes up to {}: change that first.", point.current);
+        let says = format!(
+            "The draw curve below goes up to {}: type at least that, or change the curve first.",
+            point.current
+        );
         r.problem("max", says);
     }
     if let (Some(Some(lowest)), Some(Some(highest))) = (lowest, highest)
         && lowest >= highest
     {
-        r.problem("lowest", "Must be below the highest.");
+        r.problem("lowest", "Must be below the controller max, as in 40.");
     }
     let rig = (|| {
         let mut rig = before.clone();
@@ -347,7 +374,10 @@ pub(crate) fn read_draw(
         if let (Some(amps), Some(max)) = (amps, max)
             && amps > max.value() * 1.001
         {
-            r.problem("amps", format!("More than the motor's {max}."));
+            r.problem(
+                "amps",
+                format!("More than the motor's maximum of {max}: type that at most."),
+            );
         }
         numbers.push(n);
         Some(SettingPoint { setting: setting?, current: Amps::of(amps?) })
@@ -361,14 +391,20 @@ pub(crate) fn read_draw(
         for pair in rows.windows(2) {
             let ((low, _), (high, n)) = (pair[0], pair[1]);
             if high.setting <= low.setting {
-                r.problem(&format!("setting_{n}"), "This setting stands twice.");
+                r.problem(
+                    &format!("setting_{n}"),
+                    "This setting stands twice: type another, or remove it.",
+                );
             } else if high.current < low.current {
-                let says = format!("A higher setting cannot draw less than {}.", low.current);
+                let says = format!("A higher setting draws more: type at least {}.", low.current);
                 r.problem(&format!("amps_{n}"), says);
             }
         }
         if rows.is_empty() && needs_draw && before.motor.full_current().is_none() {
-            r.problem("amps_0", "The day has stretches by motor setting: they need a point.");
+            r.problem(
+                "amps_0",
+                "The day has stretches by motor setting: keep one point, as in setting 10, 46 A.",
+            );
         }
     }
     let rig = rows.map(|rows| {
@@ -397,9 +433,9 @@ pub(crate) fn read_measured(typed: &Typed, units: System, before: &Rig) -> Resul
     });
     if let Some([slow, fast]) = rows.as_deref() {
         if fast.speed <= slow.speed {
-            r.problem("speed_1", "Two different speeds are needed.");
+            r.problem("speed_1", "Type another speed than the first one's.");
         } else if fast.current <= slow.current {
-            r.problem("amps_1", "The faster one must have taken more.");
+            r.problem("amps_1", "The faster one must have drawn more amps than the slower.");
         }
     }
     r.finish(rows.map(|measured| Rig { measured, ..before.clone() }))

@@ -11,24 +11,27 @@ use lake_hour_core::units::{Amps, Hours, Metres, MetresPerSecond, Watts};
 /// How a stretch's draw can be given, on a boat: (key, words).
 const BOAT: &[(&str, &str)] = &[
     ("setting", "at a motor setting"),
-    ("current", "at so many amps"),
-    ("power", "at so many watts"),
+    ("current", "at a current"),
+    ("power", "at a power"),
     ("speed", "at a speed"),
-    ("distance", "so far in that time"),
-    ("hold", "holding place"),
+    ("distance", "a distance in that time"),
+    ("hold", "holding position"),
     ("off", "motor off"),
 ];
 /// The same on wheels: there is no place to hold against anything.
 const CART: &[(&str, &str)] = &[
-    ("distance", "so far in that time"),
+    ("distance", "a distance in that time"),
     ("speed", "at a speed"),
-    ("current", "at so many amps"),
-    ("power", "at so many watts"),
+    ("current", "at a current"),
+    ("power", "at a power"),
     ("setting", "at a motor setting"),
     ("off", "parked"),
 ];
-const HEADINGS: &[(&str, &str)] =
-    &[("into", "into wind and current"), ("across", "across them"), ("with", "with them")];
+const HEADINGS: &[(&str, &str)] = &[
+    ("into", "upwind, upstream"),
+    ("across", "across the wind"),
+    ("with", "downwind, downstream"),
+];
 const SURFACES: &[(&str, &str)] =
     &[("asphalt", "Asphalt"), ("gravel", "Gravel"), ("grass", "Short grass"), ("sand", "Sand")];
 
@@ -55,13 +58,13 @@ pub(crate) fn fields(form: Shown<'_>, prefix: &str, boat: bool) -> Vec<Field> {
     let mut specs = vec![
         Spec::words("name", "Name"),
         Spec::figure("minutes", "Lasts", "", "45 min, 1:30").with_signs(),
-        Spec::choice("kind", "Given", kinds(boat)),
+        Spec::choice("kind", "Given as", kinds(boat)),
     ];
     if !matches!(kind, "hold" | "off") {
         specs.push(Spec::figure("amount", "Amount", amount_unit(kind, form.units), ""));
     }
     if kind != "off" {
-        specs.push(Spec::figure("share", "Working", "%", "of the time, else off"));
+        specs.push(Spec::figure("share", "Motor on", "%", "of the time"));
     }
     if boat {
         if !matches!(kind, "hold" | "off") {
@@ -69,7 +72,7 @@ pub(crate) fn fields(form: Shown<'_>, prefix: &str, boat: bool) -> Vec<Field> {
         }
     } else {
         specs.extend([
-            Spec::choice("surface", "On", SURFACES),
+            Spec::choice("surface", "Surface", SURFACES),
             Spec::figure("grade", "Grade", "%", "uphill; downhill with a minus").with_signs(),
             Spec::figure("stops", "Stops", "", ""),
         ]);
@@ -163,7 +166,7 @@ pub(crate) fn read(typed: &Typed, about: About<'_>) -> Result<Stretch, Problems>
     {
         let (day, most) = (day.value(), day::LONGEST.value());
         let says = format!(
-            "The day would last {day:.0} h; at most {most:.0} h (7 days) can be worked out."
+            "The day would last {day:.0} h; it can be at most {most:.0} h (7 days). Type a shorter time, as in 8 h."
         );
         r.problem("minutes", says);
     }
@@ -182,7 +185,7 @@ pub(crate) fn read(typed: &Typed, about: About<'_>) -> Result<Stretch, Problems>
     };
     let grade = r.optional("grade", &GRADE);
     if about.boat && matches!(grade, Some(Some(g)) if g != 0.0) {
-        r.problem("grade", "Water is level: a grade is for carts.");
+        r.problem("grade", "Water is level: leave the grade at 0.");
     }
     let stops = r.whole_or("stops", &allowed::STOPS, kept.stops);
     let stretch = (|| {

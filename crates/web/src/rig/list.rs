@@ -4,6 +4,7 @@ use crate::App;
 use crate::error::PageError;
 use crate::layout::Frame;
 use crate::look::Look;
+use crate::start::{Offer, offers};
 use askama::Template;
 use axum::extract::{Path, State};
 use axum::http::HeaderMap;
@@ -16,6 +17,7 @@ struct RigsPage {
     frame: Frame,
     rigs: Vec<RigName>,
     archived: Vec<RigName>,
+    examples: Vec<Offer>,
 }
 
 pub(super) async fn show(
@@ -24,7 +26,7 @@ pub(super) async fn show(
 ) -> Result<Response, PageError> {
     let (archived, rigs) = app.store.rigs().await?.into_iter().partition(|r| r.archived);
     let frame = Frame::plain("Rigs", Look::of(&headers));
-    let page = RigsPage { frame, rigs, archived };
+    let page = RigsPage { frame, rigs, archived, examples: offers(&app) };
     Ok(Html(page.render().map_err(|_| PageError::Broken)?).into_response())
 }
 

@@ -4,7 +4,7 @@ use super::curve::{self, Curve};
 use super::sketch::Sketch;
 use crate::asked::Scene;
 use crate::error::PageError;
-use crate::figures;
+use crate::figures::{self, Told};
 use crate::forms::list::ListView;
 use crate::forms::{Field, Problems, Shown, Typed, rig as forms};
 use crate::layout::Frame;
@@ -14,8 +14,9 @@ use askama::Template;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::propulsion::{self, hull};
 use lake_hour_core::rig::MOST_PARTS;
-use lake_hour_core::units::Watts;
+use lake_hour_core::units::convert::MS_PER_MPH;
 use lake_hour_core::units::system::{Measure, System};
+use lake_hour_core::units::{MetresPerSecond, Watts};
 use lake_hour_store::RigId;
 
 #[derive(Template)]
@@ -39,11 +40,14 @@ pub(crate) struct RigPage {
     draw_curve: Option<Curve>,
     speed_curve: Curve,
     draw_origin: &'static str,
-    /// What the water or the road says: (what, figure).
-    tells: Vec<(&'static str, String)>,
+    /// What the water or the road says.
+    tells: Vec<Told>,
     boat: bool,
+    metric: bool,
     brushless: bool,
     dangerous: bool,
+    /// Volts that are odd for such a craft: asked.
+    odd_volts: Option<String>,
 }
 
 /// Above this a battery can kill: ISO 6469-3, UNECE R100, IEC 62368-1 put the line at 60 V DC. [V]
@@ -54,6 +58,7 @@ impl RigPage {
         let (board, view, units) = (&scene.board, scene.view, scene.look.units);
         let plan = &board.plan;
         let rig = &plan.rig;
+        let boat = rig.craft.kind.is_boat();
         let list = |id, what, part: Part, typed: Typed, rows: &dyn Fn(Shown<'_>) -> _| ListView {
             id,
             what,
@@ -72,8 +77,12 @@ impl RigPage {
             problems: scene.draft.as_ref().map_or(0, |d| d.problems.count()),
             summary: summary(plan, units),
             sketch: Sketch::of(rig, units),
-            craft: shown(scene, Part::Craft, forms::craft_typed(rig, units), &forms::craft_fields),
-            motor: shown(scene, Part::Motor, forms::motor_typed(rig, units), &forms::motor_fields),
+            craft: shown(scene, Part::Craft, forms::craft_typed(rig, units), &|s| {
+                forms::craft_fields(s, boat)
+            }),
+            motor: shown(scene, Part::Motor, forms::motor_typed(rig, units), &|s| {
+                forms::motor_fields(s, boat)
+            }),
             draw: ListView {
                 tick: Some((
                     "measured",
@@ -89,10 +98,10 @@ impl RigPage {
                 "speed",
                 Part::Measured,
                 forms::measured_typed(rig, units),
-                &|s| forms::measured_rows(s, rig.measured.len()),
+                &|s| forms::measured_rows(s, rig.measured.len(), boat),
             ),
             bays: list("bays", "bay", Part::Bays, forms::bays_typed(rig, units), &|s| {
-                forms::bay_rows(s, rig.bays.len())
+                forms::bay_rows(s, rig.bays.len(), boat)
             }),
             chargers: list(
                 "chargers",
@@ -105,8 +114,10 @@ impl RigPage {
             speed_curve: curve::speed(plan, units),
             draw_origin: rig.motor.draw_origin().words(),
             tells: tells(plan, units),
-            boat: rig.craft.kind.is_boat(),
+            boat,
+            metric: units == System::Metric,
             brushless: rig.motor.brushless,
+            odd_volts: odd_volts(plan),
             dangerous: rig.motor.system_voltage.value() * 1.2 > DANGEROUS,
         }
     }
@@ -149,40 +160,94 @@ fn summary(plan: &Plan, units: System) -> String {
         format!("{} loaded, {}", figures::mass(mass.value, units), mass.origin.words()),
     ];
     let full = motor.full_current().map_or_else(
-        || "draw not told".to_owned(),
-        |a| format!("{} A at most", figures::amount(a.value())),
+        || "draw not known yet".to_owned(),
+        |a| format!("max {} A", figures::amount(a.value())),
     );
     parts.push(format!("{} V, {full}", figures::amount(motor.system_voltage.value())));
     parts.join(" \u{b7} ")
 }
 
-/// What the hull says of itself.
-fn tells(plan: &Plan, units: System) -> Vec<(&'static str, String)> {
+/// What the hull or the road says of itself, with the working.
+fn tells(plan: &Plan, units: System) -> Vec<Told> {
     let rig = &plan.rig;
     let craft = &rig.craft;
+    let measure = |of, si, digits| figures::measure(units, of, si, digits);
+    let loaded = craft.mass();
+    let windage = craft.windage();
+    let area = measure(Measure::Area, windage.value, 1);
     if !craft.kind.is_boat() {
+        let parts = "empty + 175 lb (79 kg) a person + gear, unless it was weighed loaded";
         return vec![
-            ("loaded", figures::mass(craft.mass().value, units)),
-            ("air drag area", figures::measure(units, Measure::Area, craft.windage().value, 1)),
+            Told::new(
+                "loaded",
+                figures::mass(loaded.value, units),
+                format!("{parts}; {}.", loaded.origin.words()),
+            ),
+            Told::new(
+                "air drag area",
+                area,
+                format!("Cd x frontal area; {}.", windage.origin.words()),
+            ),
         ];
     }
     let waterline = hull::waterline(craft);
-    let mut tells = vec![("hull speed", figures::speed(hull::hull_speed(waterline), units))];
-    let three = lake_hour_core::units::MetresPerSecond::of(
-        3.0 * lake_hour_core::units::convert::MS_PER_MPH,
-    );
-    let force = |n: f64| figures::measure(units, Measure::Force, n, 1);
-    tells.push(("drag at 3 mph in a calm", force(hull::resistance(craft, three).value())));
+    let mass = figures::mass(loaded.value, units);
+    let mut tells = vec![Told::new(
+        "hull speed",
+        figures::speed(hull::hull_speed(waterline), units),
+        format!(
+            "v = sqrt(g L / 2 pi), the speed of a bow wave as long as the waterline: sqrt(9.81 x {:.2} / 6.28) = {:.2} m/s. The waterline is taken as 92 % of the length (common practice).",
+            waterline.value(),
+            hull::hull_speed(waterline).value()
+        ),
+    )];
+    let three = MetresPerSecond::of(3.0 * MS_PER_MPH);
+    let force = |n: f64| measure(Measure::Force, n, 1);
+    tells.push(Told::new(
+        if units == System::Metric { "drag at 4.8 km/h" } else { "drag at 3 mph" },
+        force(hull::resistance(craft, three).value()),
+        format!(
+            "R = k x load^(2/3) x v^2 x (1 + (v / hull speed)^6) with k = {} N s2/m2 for this kind of hull, {mass} loaded; 40 % either way until you measure (no published source).",
+            hull::drag_coefficient(craft.kind)
+        ),
+    ));
     let wind = plan.day.conditions.wind;
     if wind.value() > 0.0 {
-        let push = hull::wind_force(craft.windage().value, wind);
-        tells.push(("push of the day's wind", force(push.value())));
+        let push = hull::wind_force(windage.value, wind);
+        tells.push(Told::new(
+            "push of the day's wind",
+            force(push.value()),
+            format!(
+                "F = 1/2 x air density x Cd A x W^2 = 0.5 x {} x {:.2} m2 x ({:.1} m/s)^2; Cd A of {area}, {}.",
+                hull::AIR,
+                windage.value,
+                wind.value(),
+                windage.origin.words()
+            ),
+        ));
     }
     let current = plan.day.conditions.current;
     if current.value() > 0.05 {
         let besides: Watts = plan.day.accessory_power();
         let best = propulsion::best_speed_against(rig, current, besides);
-        tells.push(("most miles against the current at", figures::speed(best, units)));
+        tells.push(Told::new(
+            "most miles against the current at",
+            figures::speed(best, units),
+            "The speed through the water that takes the fewest watt-hours a mile over the ground; about one and a half times the current.",
+        ));
     }
     tells
+}
+
+/// A cart that still stands at a boat's 12 V is asked about.
+fn odd_volts(plan: &Plan) -> Option<String> {
+    let (kind, volts) = (plan.rig.craft.kind, plan.rig.motor.system_voltage.value());
+    let usual = kind.usual_volts().value();
+    (!kind.is_boat() && volts < 0.5 * usual).then(|| {
+        format!(
+            "Is it really {} V? Most of this kind run on {} V: set it under System.",
+            figures::amount(volts),
+            figures::amount(usual)
+        )
+    })
 }

@@ -228,7 +228,7 @@ async fn keep(
 
 /// A pasted text is read; nothing is kept before its reader has looked at it.
 async fn understand(asked: Asked, view: ShelfView, typed: Typed) -> Result<Response, PageError> {
-    let understood = paste::read(typed.get("text"));
+    let understood = paste::read(typed.get("text"), asked.look.units);
     let view = view.opening(Open::Paste);
     if understood.found.iter().all(|f| f.meaning == "name") {
         let says =
@@ -312,7 +312,8 @@ async fn pick(asked: &Asked, view: ShelfView, c: Candidate) -> Result<Response, 
 fn pack_of(plan: &Plan, c: &Candidate) -> Pack {
     let unit = c.battery.system_volts().map_or(c.battery.nominal_voltage.value(), f64::from);
     let series = (plan.rig.motor.system_voltage.value() / unit.max(1.0)).round().clamp(1.0, 64.0);
-    Pack::of(c.battery.clone(), series as u32, 1)
+    let from = Some(c.battery.name.clone());
+    Pack { from, ..Pack::of(c.battery.clone(), series as u32, 1) }
 }
 
 /// The family's usual figures, for a battery of this chemistry.

@@ -6,19 +6,22 @@ use super::row::{self, About, DoubtView, Fig, RowView};
 use super::view::{ORDERS, Open, ShelfView};
 use super::{Sheet, Shown as Said, forms, pack_of, rest_of};
 use crate::error::PageError;
+use crate::figures;
 use crate::forms::{Group, Problems, Shown, Typed};
 use crate::layout::Frame;
 use crate::look::Look;
 use crate::render::{Render, block};
 use crate::view::{Page, View};
 use askama::Template;
+use lake_hour_core::pack::stow;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::kinds::{self, Explained};
 use lake_hour_core::shelf::{
     Battery, Build, Candidate, Chemistry, Detail, Purpose, SizeClass, check,
 };
 use lake_hour_core::source::Origin;
-use lake_hour_formats::shelf::paste::Found;
+use lake_hour_core::units::system::{Measure, System};
+use lake_hour_formats::shelf::paste::{Ask, Found};
 use lake_hour_store::{Board, Report, RigId, ShelfPage as Stored, Shelved};
 use std::sync::Arc;
 
@@ -95,6 +98,8 @@ pub(super) struct FileView {
 /// What was read of a pasted text.
 pub(super) struct Read {
     found: Vec<Found>,
+    /// What can be read two ways.
+    asks: Vec<String>,
     left: Vec<String>,
 }
 
@@ -131,6 +136,8 @@ pub(super) struct ShelfPage {
     lost_file: bool,
     fits: Option<Vec<FitView>>,
     has_bays: bool,
+    /// Room left around and above each unit, in the units shown.
+    clearances: (String, String),
 }
 
 /// The kinds that are offered, the commonest first.
@@ -175,8 +182,9 @@ impl ShelfPage {
             }
         }
         let on_page = rows.iter().any(|r| r.opened);
-        let no_problems = Problems::default();
-        let problems = sheet.problems.as_ref().unwrap_or(&no_problems);
+        // What was read two ways is asked beside its figure.
+        let asked = sheet.understood.as_ref().map_or_else(Problems::default, |u| asked(&u.asks));
+        let problems = sheet.problems.as_ref().unwrap_or(&asked);
         let shown = |typed: &Typed, prefix: &str| {
             forms::groups(prefix, Shown { typed, problems, units: look.units })
         };
@@ -205,6 +213,7 @@ impl ShelfPage {
                     // What the text does not say is left for the eye to see.
                     let b = &u.candidate.battery;
                     let blank = [
+                        ("chemistry", !b.chemistry.is_empty()),
                         ("volts", b.nominal_voltage_v > 0.0),
                         ("over", b.capacity_hours.is_some()),
                         ("seconds", b.peak_seconds.is_some()),
@@ -241,7 +250,7 @@ impl ShelfPage {
             ),
             rig,
             said: sheet.said,
-            problems: problems.count(),
+            problems: sheet.problems.as_ref().map_or(0, Problems::count),
             undo: shelf.undo,
             redo: shelf.redo,
             summary: summary(plan, &view, shelf.matching, shelf.shown),
@@ -259,12 +268,17 @@ impl ShelfPage {
             purposes: Purpose::ALL.map(kinds::purpose).into(),
             form,
             paste,
-            read: sheet.understood.map(|u| Read { found: u.found, left: u.left }),
+            read: sheet.understood.map(|u| Read {
+                found: u.found,
+                asks: u.asks.into_iter().map(|a| a.says).collect(),
+                left: u.left,
+            }),
             files_open: view.open == Open::Files,
             file_problem: problems.get("file").map(str::to_owned),
             lost_file: matches!(view.open, Open::Import(_)) && held.is_none(),
             file: held.map(|h| file_view(&h)),
             fits,
+            clearances: clearances(look.units),
             has_bays: !plan.rig.bays.is_empty(),
             view,
         }
@@ -467,6 +481,29 @@ fn opened(
         hidden: c.hidden,
         form,
     }
+}
+
+fn clearances(units: System) -> (String, String) {
+    let side =
+        |mm: f64| figures::measure(units, Measure::Side, mm, usize::from(units != System::Metric));
+    (side(stow::AIR), side(stow::ABOVE))
+}
+
+/// Questions about a pasted text, each at the field that it is about.
+fn asked(asks: &[Ask]) -> Problems {
+    asks.iter().fold(Problems::default(), |problems, ask| {
+        let unit = ask.text.rsplit(' ').next().unwrap_or_default();
+        let field = match unit {
+            "chemistry" => "chemistry",
+            "ah" => "ah",
+            "a" | "amps" => "continuous",
+            "min" | "minutes" => "reserve",
+            "wh" | "kwh" => "energy",
+            "kg" | "lb" | "lbs" => "mass",
+            _ => "price",
+        };
+        problems.and(field, &ask.says)
+    })
 }
 
 fn file_view(held: &Held) -> FileView {

@@ -1,8 +1,8 @@
 //! A battery as a row of the shelf: its outline, its figures with who vouches for them, its doubts.
 
 use super::view::{Open, ShelfView};
-use crate::figures;
-use lake_hour_core::life::per_usable_kwh;
+use crate::figures::{self, Told};
+use lake_hour_core::life::{self, per_usable_kwh};
 use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::{
     Candidate, Chemistry, Detail, Doubt, Purpose, Rest, Size, SizeClass, kinds,
@@ -141,13 +141,13 @@ pub(super) struct RowView {
     pub(super) outline: Outline,
     pub(super) volts: Option<Fig>,
     pub(super) ah: Option<Fig>,
-    pub(super) wh: Option<String>,
+    pub(super) wh: Option<Told>,
     pub(super) mass: Option<Fig>,
     pub(super) sides: Option<Fig>,
     pub(super) price: Option<Fig>,
-    pub(super) per_ah: Option<String>,
-    pub(super) per_wh: Option<String>,
-    pub(super) per_usable: Option<String>,
+    pub(super) per_ah: Option<Told>,
+    pub(super) per_wh: Option<Told>,
+    pub(super) per_usable: Option<Told>,
     pub(super) amps: Option<Fig>,
     pub(super) peak: Option<Fig>,
     pub(super) promises: Vec<Fig>,
@@ -179,6 +179,44 @@ pub(super) fn per_usable(plan: &Plan, c: &Candidate) -> Option<f64> {
     let floor = rules.floor(c.battery.chemistry);
     let per_year = plan.day.outings_per_year;
     per_usable_kwh(&c.battery, floor, per_year, rules.keeping, rules.horizon_years)
+}
+
+/// The working of a usable kWh's price.
+fn usable_told(plan: &Plan, c: &Candidate, cost: f64) -> Told {
+    let (rules, b) = (&plan.rules, &c.battery);
+    let floor = rules.floor(b.chemistry);
+    let life =
+        life::life(b, 1.0 - floor, plan.day.outings_per_year, rules.keeping, rules.horizon_years);
+    let money = |v: f64| figures::money(v, &plan.currency);
+    let kwh = b.energy().map_or(0.0, |wh| wh.value() / 1000.0);
+    let why = format!(
+        "price / (outings in its life x usable share x kWh) = {} / ({:.0} x {} x {kwh:.2} kWh). {:.0} outings in {:.1} years at {:.0} a year under your house rules; nothing but the battery is counted.",
+        money(b.price.unwrap_or(0.0)),
+        life.outings,
+        figures::percent(1.0 - floor),
+        life.outings,
+        life.years,
+        plan.day.outings_per_year
+    );
+    Told::new("", money(cost), why)
+}
+
+fn wh_words(c: &Candidate) -> String {
+    let ah = c.battery.headline().map_or(0.0, |(ah, _)| ah.value());
+    format!(
+        "{} V x {} Ah, {}.",
+        figures::typed(c.battery.nominal_voltage.value()),
+        figures::typed(ah),
+        c.battery.origin(Detail::Capacity).words()
+    )
+}
+
+fn per_words(plan: &Plan, c: &Candidate, of: Option<f64>, unit: &str) -> String {
+    let price = figures::money(c.battery.price.unwrap_or(0.0), &plan.currency);
+    format!(
+        "{price} / {} {unit}. It counts neither what may be used nor how long it lives.",
+        figures::amount(of.unwrap_or(0.0))
+    )
 }
 
 /// "LFP, prismatic cells; deep-cycle".
@@ -213,7 +251,6 @@ impl RowView {
             c.doubts_in(units, Some(rest)).into_iter().map(DoubtView::of).collect();
         let more_doubts = doubts.len().saturating_sub(DOUBTS_IN_ROW);
         doubts.truncate(DOUBTS_IN_ROW);
-        let money = |v: Option<f64>| v.map(|v| figures::money(v, &plan.currency));
         let ah = b.headline().ok().map(|(ah, _)| ah.value());
         let wh = b.energy().ok().map(WattHours::value);
         let per = |of: Option<f64>| Some(b.price? / of.filter(|v| *v > 0.0)?);
@@ -237,13 +274,17 @@ impl RowView {
             outline: Outline::of(c, plan.rules.floor(b.chemistry), units),
             volts: fig(Detail::Volts),
             ah: fig(Detail::Capacity),
-            wh: wh.map(|wh| format!("{} Wh", figures::amount(wh))),
+            wh: wh.map(|wh| Told::new("", format!("{} Wh", figures::amount(wh)), wh_words(c))),
             mass: fig(Detail::Mass),
             sides: fig(Detail::Size),
             price: fig(Detail::Price),
-            per_ah: money(per(ah)),
-            per_wh: money(per(wh)),
-            per_usable: money(per_usable(plan, c)),
+            per_ah: per(ah).map(|v| {
+                Told::new("", figures::money(v, &plan.currency), per_words(plan, c, ah, "Ah"))
+            }),
+            per_wh: per(wh).map(|v| {
+                Told::new("", figures::money(v, &plan.currency), per_words(plan, c, wh, "Wh"))
+            }),
+            per_usable: per_usable(plan, c).map(|cost| usable_told(plan, c, cost)),
             amps: fig(Detail::Continuous),
             peak: fig(Detail::Peak),
             promises: promised.into_iter().filter(|d| !lacks(c, *d)).filter_map(fig).collect(),

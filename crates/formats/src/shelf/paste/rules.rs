@@ -1,40 +1,13 @@
-//! Label text or a shop's specification table, as it is pasted: the figures in it, with their units.
-//!
-//! Nothing is guessed from a bare number. What was understood is told piece by piece, so that it can be
-//! looked at before it is kept.
+//! The rules for one line of a label: each takes the piece it knows, so that no later one sees it.
 
-use super::CandidateDocument;
+use super::super::CandidateDocument;
+use super::{Found, Understood};
 use crate::plan::{CyclesDocument, RatingDocument, RuntimeDocument};
 use lake_hour_core::shelf::SizeClass;
 use lake_hour_core::units::convert::{KG_PER_LB, MM_PER_INCH};
+use lake_hour_core::units::system::{Measure, System};
 use regex::{Captures, Regex};
 use std::sync::LazyLock;
-
-/// Longest text looked at. [bytes]
-pub const LONGEST: usize = 64 * 1024;
-/// Most lines, and longest line, looked at.
-const MOST_LINES: usize = 400;
-const LONGEST_LINE: usize = 600;
-
-/// A piece of the text and what it was taken for.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Found {
-    /// As it stands in the text.
-    pub text: String,
-    /// What it was taken for.
-    pub meaning: String,
-}
-
-/// What was understood of a text.
-#[derive(Debug, Clone, Default, PartialEq)]
-pub struct Understood {
-    /// The figures. The chemistry is empty and the volts zero where the text does not say.
-    pub candidate: CandidateDocument,
-    /// Piece by piece.
-    pub found: Vec<Found>,
-    /// Lines with figures in them that were not understood.
-    pub left: Vec<String>,
-}
 
 macro_rules! pattern {
     ($name:ident, $text:expr) => {
@@ -52,21 +25,28 @@ macro_rules! figure {
     };
 }
 
-pattern!(SCRIPTS, r"(?is)<script\b.*?(</script>|\z)|<style\b.*?(</style>|\z)|<!--.*?(-->|\z)");
-pattern!(BREAKS, r"(?i)<\s*(br|/p|/tr|/li|/div|/h\d)\b[^>]*>");
-pattern!(CELLS, r"(?i)<\s*/t[dh]\s*>");
-pattern!(TAGS, r"(?s)<[^<>]{0,2000}>");
-pattern!(LFP, r"(?i)\blife\s?po\s?4\b|\blfp\b|lithium[\s-]iron");
+pattern!(
+    LFP,
+    r"(?i)\blife?\s?po\s?4\b|\blfp\b|lithium[\s-](?:iron|eisen|fer\b|ferro)\w*|(?:lithium|litio)\W{1,3}(?:fer|hierro)\b"
+);
 pattern!(NMC, r"(?i)\bnmc\b|nickel[\s-]manganese");
-pattern!(AGM, r"(?i)\bagm\b|absorbed glass|absorbent glass");
-pattern!(GEL, r"(?i)\bgel\b|gelled");
-pattern!(FLOODED, r"(?i)\bflooded\b|wet[\s-]cell|\bvented lead");
-pattern!(LITHIUM, r"(?i)\blithium\b|li-ion");
+pattern!(AGM, r"(?i)\bagm\b|absorbed glass|absorbent glass|glasvlies");
+pattern!(GEL, r"(?i)\bgel\b|gelled|bleigel|\bgelbatterie");
+pattern!(
+    FLOODED,
+    r"(?i)\bflooded\b|wet[\s-]cell|\bvented lead|nassbatterie|nasszelle|plomb ouvert|plomo abierto|acide libre"
+);
+pattern!(LITHIUM, r"(?i)\blithium\b|\blitio\b|li-ion");
 pattern!(BUILD, r"(?i)\b(prismatic|cylindrical|spiral|semi[\s-]?solid)\b");
 pattern!(PURPOSE, r"(?i)\b(deep[\s-]cycle|dual[\s-]purpose|starting battery)\b");
 pattern!(
     GROUP,
-    r"(?i)\b(?:bci|group)(?:\s*size)?(?:\s*group)?\W{0,3}(u1|22nf|24|27|31|34|4d|8d|gc2h?|gc8|gc12)\b|\b(gc2h?|gc8|gc12|u1)\b"
+    r"(?i)\b(?:bci|group|grp\.?)(?:\s*size)?(?:\s*group)?\W{0,3}(u1|22nf|24|27|31|34|4d|8d|gc2h?|gc8|gc12)\b|\b(gc2h?|gc8|gc12|u1)\b"
+);
+// L 12.93" W 6.77" H 9.37", or one side a line: "Length: 330 mm".
+pattern!(
+    SIDE,
+    r#"(?i)(?:^|[^a-z\u{e0}-\u{ff}])(length|l\u{e4}nge|longueur|longitud|largo|width|breite|largeur|ancho|anchura|depth|tiefe|profondeur|fondo|total height|height|h\u{f6}he|hauteur|altura|alto|[lwbhdt])(?:[\s:.=(]|\binkl\.?|\bpol\w*)*(\d+(?:\.\d+)?(?:\s+\d+/\d+)?)\s*("|in\b|inch(?:es)?\b|mm\b|cm\b)?"#
 );
 pattern!(
     CLEARANCE,
@@ -77,20 +57,25 @@ figure!(EQUIVALENT_AFTER, "", r"\s*ah\W{0,4}(?:lead[\s-]?(?:acid[\s-])?equivalen
 figure!(
     AH_AT,
     "",
-    r"\s*ah\b(?:\W{0,4}(?:at|@|over)?\W{0,3}(?:c[/]?)?(\d{1,3})\s*-?\s*(?:hours?|hrs?|h)\b)?"
+    r"\s*ah\b(?:\W{0,4}(?:at|@|over)?\W{0,3}(?:c[/]?)?(\d{1,3})\s*-?\s*(?:hours?|hrs?|h|std|stunden|heures|horas)\b)?"
 );
 figure!(KWH, "", r"\s*kwh\b");
 figure!(WH, "", r"\s*wh\b");
 figure!(
     RESERVE,
-    r"(?:reserve(?: capacity)?|\brc)[^\d\n]{0,30}",
+    r"(?:reserve(?: capacity)?|reservekapazit\u{e4}t|capacit\u{e9} de r\u{e9}serve|capacidad de reserva|\brc)[^\d\n]{0,30}",
     r"(?:\s*min(?:utes)?\b)?(?:\s*(?:at|@)\s*25\s*a(?:mps?)?\b)?"
 );
 static RUN: LazyLock<Option<Regex>> = LazyLock::new(|| {
     Regex::new(&format!(r"(?i){N}\s*min(?:utes)?\s*(?:at|@)\s*{N}\s*a(?:mps?)?\b")).ok()
 });
-figure!(CCA, r"(?:cca|cold[\s-]cranking(?:[\s-]amps?)?)[^\d\n]{0,12}", r"(?:\s*a(?:mps?)?\b)?");
-figure!(CCA_AFTER, "", r"\s*(?:a\s*)?(?:cca\b|cold[\s-]cranking)");
+figure!(
+    CCA,
+    r"(?:cca|cold[\s-]cranking(?:[\s-]amps?)?|kaltstart\w*|d\u{e9}marrage \u{e0} froid|arranque en fr\u{ed}o)[^\d\n]{0,12}",
+    r"(?:\s*a(?:mps?)?\b)?"
+);
+figure!(CCA_AFTER, "", r"\s*(?:a\s*)?(?:\(?en\)|cca\b|cold[\s-]cranking)");
+figure!(MARINE_AFTER, "", r"\s*(?:a\s*)?(?:mca|hca|ca)\b");
 figure!(
     MARINE,
     r"(?:\bmca|\bhca|\bca|marine cranking(?: amps)?)[^\d\n]{0,12}",
@@ -98,21 +83,30 @@ figure!(
 );
 figure!(AMPS, "", r"\s*a(?:mps?|mperes?)?\b");
 figure!(SECONDS, "", r"\s*s(?:ec(?:onds?)?)?\b");
-figure!(VOLTS, "", r"\s*v(?:olts?|dc)?\b");
+figure!(VOLTS, "", r"\s*v(?:olts?|dc|cc)?\b");
 figure!(MILLIOHM, "", r"\s*(?:m\s*(?:Ω|ω|Ω)|milli-?ohms?|mohms?)");
 figure!(POUNDS, "", r"\s*(?:lbs?|pounds?)\b");
-figure!(KILOGRAMS, "", r"\s*(?:kgs?|kilograms?|kilos?)\b");
-figure!(PRICE, r"(?:\$|€|£|usd|price)\s*:?\s*\$?\s*", r"");
+figure!(KILOGRAMS, "", r"\s*(?:kgs?|kilograms?|kilogramm|kilos?)\b");
+figure!(PRICE, r"(?:\$|€|£|usd|eur\b|price|preis|prix|precio)\s*:?\s*[\$€£]?\s*", r"");
+figure!(PRICE_AFTER, "", r"\s*(?:€|eur\b|usd\b|\$)");
 static CYCLES: LazyLock<Option<Regex>> = LazyLock::new(|| {
     Regex::new(&format!(
-        r"(?i){N}\s*\+?\s*(?:deep\s+)?(?:charge\s+)?cycles(?:\W{{0,6}}(?:at|@|to)?\W{{0,3}}(\d{{1,3}})\s*%)?|cycles?(?:\s+life)?\W{{0,6}}{N}\s*\+?(?:\W{{0,6}}(?:at|@)?\W{{0,3}}(\d{{1,3}})\s*%)?"
+        r"(?i){N}\s*\+?\s*(?:deep\s+)?(?:charge\s+|lade)?(?:cycles|zyklen|ciclos|times)(?:[^\d\n%]{{0,12}}(\d{{1,3}})\s*%)?|(?:cycles?|zyklen\w*|ciclos|dur\u{{e9}}e de vie)(?:\s+life)?(?:\W{{0,6}}(?:at|@|bei|\u{{e0}}|al)?\W{{0,3}}(\d{{1,3}})\s*%[^\d\n]{{0,10}})?[^\d\n]{{0,8}}{N}\s*\+?(?:[^\d\n%]{{0,12}}(\d{{1,3}})\s*%)?"
     ))
     .ok()
 });
-figure!(LIFE, r"(?:design|service|calendar|expected)\s+life[^\d\n]{0,16}", r"\s*\+?\s*years?");
-figure!(YEARS, "", r"[\s-]*years?\b");
-figure!(MONTHS, "", r"[\s-]*months?\b");
-figure!(SELF, r"self[\s-]?discharge[^\d\n]{0,16}", r"\s*%");
+figure!(
+    LIFE,
+    r"(?:(?:design|service|calendar|expected)\s+life|lebensdauer|dur\u{e9}e de vie|vida \u{fa}til)[^\d\n]{0,16}",
+    r"\s*\+?\s*(?:years?|yrs?|jahre\w*|ans\b|a\u{f1}os)"
+);
+figure!(YEARS, "", r"[\s-]*(?:years?|yrs?|jahre?\w*|ans?|a\u{f1}os?)\b");
+figure!(MONTHS, "", r"[\s-]*(?:months?|mos?|monate?|mois|meses)\b");
+figure!(
+    SELF,
+    r"(?:self[\s-]?discharge|selbstentladung|auto-?d\u{e9}charge|autodescarga)[^\d\n]{0,16}",
+    r"\s*%"
+);
 pattern!(INGRESS, r"(?i)\bip\s?(\d{2}k?)\b");
 pattern!(
     TERMINALS,
@@ -123,6 +117,11 @@ pattern!(HEATER, r"(?i)\bself-?\s?heat|\bheater\b|\bheated\b|built-in heat");
 pattern!(
     MONITOR,
     r"(?i)\bbluetooth\b|\bbattery monitor\b|\bshunt\b|state[\s-]of[\s-]charge display"
+);
+// "Discharge -4F to 122F", "Laden: 0 bis 45 °C".
+pattern!(
+    WARMTHS,
+    r"(?i)(-?\d+)\s*(?:\u{b0}|\u{ba}|deg(?:rees)?)?\s*([fc])?\s*(?:to|-|~|bis|\u{e0}|a|\.\.\.?|\u{2026})\s*\+?(-?\d+)\s*(?:\u{b0}|\u{ba}|deg(?:rees)?)?\s*([fc])\b"
 );
 pattern!(COLD, r"(?i)(?:low[\s-]temp|cold)[^\n]{0,60}?(-?\d+)\s*(?:°|º|deg(?:rees)?)?\s*([fc])\b");
 figure!(
@@ -139,6 +138,7 @@ fn value(text: &str) -> Option<f64> {
 /// One line while its pieces are taken.
 struct Line<'a> {
     text: String,
+    units: System,
     into: &'a mut Understood,
     any: bool,
 }
@@ -172,6 +172,12 @@ impl Line<'_> {
         words.iter().any(|w| lower.contains(w))
     }
 
+    /// Whether the line speaks of charging, in the languages that labels come in.
+    fn is_charging(&self) -> bool {
+        self.has(&["charg", "lade", "carga"])
+            && !self.has(&["discharg", "entlade", "descarga", "d\u{e9}charg", "decharg"])
+    }
+
     fn say(&mut self, text: impl Into<String>, meaning: impl Into<String>) {
         self.any = true;
         let text = text.into().replace('\u{1}', "").trim().to_owned();
@@ -183,43 +189,8 @@ impl Line<'_> {
     }
 }
 
-/// Reads a text. Whatever it is, the answer is what was understood of it.
-pub fn read(text: &str) -> Understood {
-    let mut cut = text.len().min(LONGEST);
-    while !text.is_char_boundary(cut) {
-        cut -= 1;
-    }
-    let mut plain = text[..cut].to_owned();
-    if plain.contains('<') {
-        for (pattern, with) in [(&SCRIPTS, " "), (&BREAKS, "\n"), (&CELLS, ": "), (&TAGS, " ")] {
-            if let Some(pattern) = pattern.as_ref() {
-                plain = pattern.replace_all(&plain, with).into_owned();
-            }
-        }
-        for (mark, sign) in
-            [("&nbsp;", " "), ("&quot;", "\""), ("&deg;", "°"), ("&times;", "x"), ("&amp;", "&")]
-        {
-            plain = plain.replace(mark, sign);
-        }
-    }
-    let mut all = Understood::default();
-    let lines = plain.lines().map(str::trim).filter(|l| !l.is_empty()).take(MOST_LINES);
-    for (n, line) in lines.enumerate() {
-        let line: String = line.replace(['\t', '|'], ": ").chars().take(LONGEST_LINE).collect();
-        let any = one_line(&line, &mut all);
-        if n == 0 && !line.contains(": ") {
-            let name: String = line.chars().filter(|c| !c.is_control()).take(80).collect();
-            all.found.insert(0, Found { text: name.clone(), meaning: "name".to_owned() });
-            all.candidate.battery.name = Some(name);
-        } else if !any && line.bytes().any(|b| b.is_ascii_digit()) {
-            all.left.push(line.chars().take(120).collect());
-        }
-    }
-    all
-}
-
-fn one_line(line: &str, into: &mut Understood) -> bool {
-    let mut l = Line { text: line.to_owned(), into, any: false };
+pub(super) fn one_line(line: &str, into: &mut Understood, units: System) -> bool {
+    let mut l = Line { text: line.to_owned(), units, into, any: false };
     named(&mut l);
     kinds(&mut l);
     capacity(&mut l);
@@ -254,7 +225,7 @@ fn kinds(l: &mut Line<'_>) {
         }
         if l.doc().battery.chemistry.is_empty() && l.is(&LITHIUM) {
             "lfp".clone_into(&mut l.doc().battery.chemistry);
-            l.say("lithium", "chemistry: taken for lfp, the usual lithium of this trade");
+            l.say("lithium", "chemistry: taken for LFP, the usual lithium of this trade");
         }
     }
     if let Some(found) = l.take(&BUILD).and_then(|g| g[0].clone()) {
@@ -334,19 +305,42 @@ fn capacity(l: &mut Line<'_>) {
 }
 
 fn currents(l: &mut Line<'_>) {
-    for pattern in [&CCA, &CCA_AFTER] {
-        if let Some((text, amps)) = l.number(pattern) {
-            l.doc().battery.cranking_a = Some(amps);
-            l.say(text, format!("{amps} cold cranking amps: never turned into Ah"));
-        }
+    // "850 CCA / 1000 CA": the figure before its own letters wins.
+    if let Some((text, amps)) = l.number(&CCA_AFTER).or_else(|| l.number(&CCA)) {
+        l.doc().battery.cranking_a = Some(amps);
+        l.say(text, format!("{amps} cold cranking amps: never turned into Ah"));
     }
-    if let Some((text, _)) = l.number(&MARINE) {
+    if let Some((text, _)) = l.number(&MARINE_AFTER).or_else(|| l.number(&MARINE)) {
         l.say(text, "cranking amps of another test: left out");
     }
-    let charging = l.has(&["charg"]) && !l.has(&["discharg"]);
-    let peak = l.has(&["peak", "surge", "burst", "pulse"]);
-    let long =
-        l.has(&["continuous", "max discharge", "maximum discharge", "discharge current", "bms"]);
+    // "150 A peak for 10 s, 60 A continuous": each clause speaks of its own amps.
+    let clauses: Vec<String> = l.text.split([',', ';']).map(str::to_owned).collect();
+    let mut rest = Vec::new();
+    for clause in clauses {
+        l.text = clause;
+        one_current(l);
+        rest.push(std::mem::take(&mut l.text));
+    }
+    l.text = rest.join(",");
+}
+
+fn one_current(l: &mut Line<'_>) {
+    let charging = l.is_charging();
+    let peak =
+        l.has(&["peak", "surge", "burst", "pulse", "spitze", "pointe", "pico", "cr\u{ea}te"]);
+    let long = l.has(&[
+        "continuous",
+        "max discharge",
+        "maximum discharge",
+        "max. discharge",
+        "discharge current",
+        "bms",
+        "dauer",
+        "entladestrom",
+        "continu",
+        "descarga",
+        "d\u{e9}charge",
+    ]);
     if !(peak || long) || charging {
         return;
     }
@@ -373,10 +367,9 @@ fn currents(l: &mut Line<'_>) {
 
 fn promises(l: &mut Line<'_>) {
     while let Some(groups) = l.take(&CYCLES) {
-        let pick =
-            |a: usize, b: usize| groups[a].as_deref().or(groups[b].as_deref()).and_then(value);
-        let Some(cycles) = pick(1, 3) else { break };
-        let depth = pick(2, 4).filter(|d| (1.0..=100.0).contains(d)).unwrap_or(80.0) / 100.0;
+        let pick = |all: &[usize]| all.iter().find_map(|n| value(groups[*n].as_deref()?));
+        let Some(cycles) = pick(&[1, 4]) else { break };
+        let depth = pick(&[2, 3, 5]).filter(|d| (1.0..=100.0).contains(d)).unwrap_or(80.0) / 100.0;
         l.doc().battery.cycles.push(CyclesDocument { depth, cycles });
         l.say(
             groups[0].clone().unwrap_or_default(),
@@ -387,28 +380,22 @@ fn promises(l: &mut Line<'_>) {
         l.doc().battery.calendar_years = Some(years);
         l.say(text, format!("calendar life {years} years"));
     }
-    if l.has(&["warrant", "guarantee"]) {
-        let first = l.number(&YEARS).or_else(|| l.number(&MONTHS).map(|(t, m)| (t, m / 12.0)));
-        if let Some((text, years)) = first {
-            let second = l.number(&YEARS).map(|s| s.1);
-            let prorated = l.has(&["prorat", "pro-rat"]);
-            l.doc().warranty_full_years = (second.is_some() || !prorated).then_some(years);
-            let total = second.map_or(years, |more| years + more);
-            l.doc().warranty_total_years = Some(total);
-            l.say(text, format!("warranty: {total} years in all"));
-        }
+    if l.has(&["warrant", "guarantee", "garant"]) {
+        warranty(l);
     }
     if let Some((text, percent)) = l.number(&SELF) {
         l.doc().self_discharge_month = Some(percent / 100.0);
         l.say(text, format!("{percent} % lost in a month"));
     }
+    warmths(l);
     if let Some(groups) = l.take(&COLD)
         && let Some(degrees) = groups[1].as_deref().and_then(|d| d.parse::<f64>().ok())
     {
         let fahrenheit = groups[2].as_deref().is_some_and(|u| u.eq_ignore_ascii_case("f"));
         let celsius = if fahrenheit { (degrees - 32.0) / 1.8 } else { degrees };
         l.doc().cold_cutoff_c = Some((celsius * 10.0).round() / 10.0);
-        l.say(groups[0].clone().unwrap_or_default(), format!("no charge below {celsius:.0} °C"));
+        let below = l.units.say(Measure::Temperature, celsius, 0);
+        l.say(groups[0].clone().unwrap_or_default(), format!("no charge below {below}"));
     }
     if l.is(&NO_HEATER) {
         l.doc().heater = Some(false);
@@ -432,13 +419,67 @@ fn promises(l: &mut Line<'_>) {
     }
 }
 
+/// From how cold to how warm it may be charged; what else has such a range is told and not needed.
+fn warmths(l: &mut Line<'_>) {
+    let line_charges = l.is_charging();
+    while let Some(groups) = l.take(&WARMTHS) {
+        let fahrenheit = groups[4]
+            .as_deref()
+            .or(groups[2].as_deref())
+            .is_some_and(|u| u.eq_ignore_ascii_case("f"));
+        let celsius = |n: usize| {
+            let degrees = groups[n].as_deref()?.parse::<f64>().ok()?;
+            Some(if fahrenheit { (degrees - 32.0) / 1.8 } else { degrees })
+        };
+        let (Some(low), Some(high)) = (celsius(1), celsius(3)) else { continue };
+        let said = |t: f64| l.units.say(Measure::Temperature, t, 0);
+        let (from, to) = (said(low), said(high));
+        let text = groups[0].clone().unwrap_or_default();
+        if line_charges {
+            l.doc().cold_cutoff_c = Some((low * 10.0).round() / 10.0);
+            l.say(text, format!("charged from {from} to {to}: no charge below {from}"));
+        } else {
+            l.say(text, format!("used or stored from {from} to {to}: not needed, left out"));
+        }
+    }
+}
+
+/// "1 year full, 36 months pro-rated", "5-yr warranty". A pro-rated time given in months counts from the
+/// day it is bought, as such tables are meant; in years it comes after the full one.
+fn warranty(l: &mut Line<'_>) {
+    let first = l.number(&YEARS);
+    let months = l.number(&MONTHS).map(|(t, m)| (t, m / 12.0));
+    let (first, second) = match (first, months) {
+        (Some(first), Some(months)) => (first, Some(months.1)),
+        (Some(first), None) => {
+            let more = l.number(&YEARS).map(|s| s.1);
+            let total = more.map(|more| first.1 + more);
+            (first, total)
+        }
+        (None, Some(months)) => {
+            let second = l.number(&MONTHS).map(|s| s.1 / 12.0);
+            (months, second)
+        }
+        (None, None) => return,
+    };
+    let prorated = l.has(&["prorat", "pro-rat", "pro rat"]);
+    let (text, years) = first;
+    let total = second.map_or(years, |total| total.max(years));
+    l.doc().warranty_full_years = (second.is_some() || !prorated).then_some(years);
+    l.doc().warranty_total_years = Some(total);
+    let full = if second.is_some() { format!(", {years} of them in full") } else { String::new() };
+    l.say(text, format!("warranty: {total} years in all{full}"));
+}
+
 fn measures(l: &mut Line<'_>) {
     let pounds = l.number(&POUNDS).map(|(t, v)| (t, v * KG_PER_LB));
     let kilos = l.number(&KILOGRAMS);
     if let Some((text, kg)) = kilos.or(pounds) {
         l.doc().battery.mass_kg = Some((kg * 1000.0).round() / 1000.0);
-        l.say(text, format!("weighs {kg:.1} kg"));
+        let weighs = l.units.say(Measure::Mass, kg, 1);
+        l.say(text, format!("weighs {weighs}"));
     }
+    one_by_one(l);
     if let Some(g) = l.take(&CLEARANCE) {
         let unit = g[6].as_deref().or(g[4].as_deref()).or(g[2].as_deref()).unwrap_or("mm");
         let factor = match unit.to_lowercase().as_str() {
@@ -453,10 +494,10 @@ fn measures(l: &mut Line<'_>) {
             battery.length_mm = Some(a.max(b));
             battery.width_mm = Some(a.min(b));
             battery.height_mm = Some(height);
-            let (a, b) = (a.max(b), a.min(b));
+            let said = sides_said(l.units, a.max(b), a.min(b), height);
             l.say(
                 g[0].clone().unwrap_or_default(),
-                format!("{a:.0} x {b:.0} x {height:.0} mm, the last taken for the height"),
+                format!("{said}, the last taken for the height"),
             );
         }
     }
@@ -469,10 +510,66 @@ fn measures(l: &mut Line<'_>) {
         l.doc().battery.resistance_ohm = Some(ohms / 1000.0);
         l.say(text, format!("internal resistance {ohms} milliohm"));
     }
-    if let Some((text, price)) = l.number(&PRICE) {
+    if let Some((text, price)) = l.number(&PRICE_AFTER).or_else(|| l.number(&PRICE)) {
         l.doc().battery.price = Some(price);
         l.say(text, format!("price {price}"));
     }
+}
+
+/// Sides in the units shown.
+fn sides_said(units: System, length: f64, width: f64, height: f64) -> String {
+    let figure = |mm: f64| {
+        let digits = usize::from(units != System::Metric);
+        format!("{:.digits$}", units.figure(Measure::Side, mm))
+    };
+    let unit = units.unit(Measure::Side).name;
+    format!("{} x {} x {} {unit}", figure(length), figure(width), figure(height))
+}
+
+/// Sides that each come with their letter or word. Letters alone count only where several stand together.
+fn one_by_one(l: &mut Line<'_>) {
+    let Some(pattern) = SIDE.as_ref() else { return };
+    let text = l.text.clone();
+    let found: Vec<_> = pattern
+        .captures_iter(&text)
+        .filter_map(|c| {
+            Some((
+                c.get(1)?.as_str().to_lowercase(),
+                c.get(2)?.as_str(),
+                c.get(3).map(|u| u.as_str().to_lowercase()),
+            ))
+        })
+        .collect();
+    let letters = found.iter().filter(|(word, ..)| word.chars().count() == 1).count();
+    let unit = found.iter().find_map(|(_, _, unit)| unit.clone());
+    let (Some(unit), true) = (unit, !found.is_empty() && (letters == 0 || letters > 1)) else {
+        return;
+    };
+    let factor = match unit.as_str() {
+        "mm" => 1.0,
+        "cm" => 10.0,
+        _ => MM_PER_INCH,
+    };
+    for (word, figure, _) in &found {
+        let Some(mm) = side(figure).map(|s| (s * factor * 10.0).round() / 10.0) else { continue };
+        let battery = &mut l.doc().battery;
+        match word.as_str() {
+            "h" | "height" | "total height" | "h\u{f6}he" | "hauteur" | "altura" | "alto" => {
+                battery.height_mm = Some(mm)
+            }
+            "w" | "b" | "d" | "t" | "width" | "breite" | "largeur" | "ancho" | "anchura"
+            | "depth" | "tiefe" | "profondeur" | "fondo" => battery.width_mm = Some(mm),
+            _ => battery.length_mm = Some(mm),
+        }
+        let said = l.units.say(Measure::Side, mm, usize::from(l.units != System::Metric));
+        l.say(format!("{word} {figure}"), said);
+    }
+    let battery = &mut l.doc().battery;
+    if let (Some(a), Some(b)) = (battery.length_mm, battery.width_mm) {
+        // Along is what is longer.
+        (battery.length_mm, battery.width_mm) = (Some(a.max(b)), Some(a.min(b)));
+    }
+    l.text = pattern.replace_all(&l.text, " \u{1} ").into_owned();
 }
 
 /// "12.99" or "12 1/16".
@@ -490,8 +587,18 @@ fn side(text: &str) -> Option<f64> {
 }
 
 fn volts(l: &mut Line<'_>) {
-    let cutoff = l.has(&["cut-off", "cutoff", "cut off", "low voltage", "end voltage"]);
-    let charging = l.has(&["charg", "absorption", "bulk"]) && !l.has(&["discharg"]);
+    let cutoff = l.has(&[
+        "cut-off",
+        "cutoff",
+        "cut off",
+        "low voltage",
+        "end voltage",
+        "entladeschluss",
+        "abschalt",
+        "coupure",
+        "corte",
+    ]);
+    let charging = l.is_charging() || l.has(&["absorption", "bulk"]);
     let mut seen = Vec::new();
     while let Some((text, v)) = l.number(&VOLTS) {
         seen.push((text, v));
@@ -502,12 +609,14 @@ fn volts(l: &mut Line<'_>) {
     let Some((text, v)) = seen.iter().max_by(|a, b| a.1.total_cmp(&b.1)).cloned() else { return };
     if cutoff {
         l.doc().battery.low_voltage_cutoff_v = Some(v);
-        l.say(text, format!("opens at {v} V"));
+        l.say(text, format!("shuts off at {v} V"));
     } else if charging {
         l.doc().charge_voltage_v = Some(v);
         l.say(text, format!("charged at up to {v} V"));
     } else if l.doc().battery.nominal_voltage_v <= 0.0 {
-        let (text, v) = seen[0].clone();
+        // "12 V / 12.8 V nominal": the one with decimals is what the cells make.
+        let exact = seen.iter().find(|(_, v)| v.fract() > 0.0);
+        let (text, v) = exact.unwrap_or(&seen[0]).clone();
         l.doc().battery.nominal_voltage_v = v;
         l.say(text, format!("nominal voltage {v} V"));
     }

@@ -1,0 +1,138 @@
+//! Labels as shops write them, honest and not, all invented; and one line of a label after another.
+
+use super::*;
+use crate::shelf::{as_far, read_candidate};
+use lake_hour_core::shelf::{Candidate, Chemistry, DoubtKind, Sureness};
+
+const HONEST: &str = include_str!("labels/honest.txt");
+const WICKED: &str = include_str!("labels/wicked.txt");
+
+/// Head and text of every label.
+fn labels(file: &'static str) -> impl Iterator<Item = (&'static str, &'static str)> {
+    file.split("----\n").skip(1).map(|block| {
+        let (head, text) = block.split_once('\n').expect("a head");
+        (head.trim_start_matches("= "), text)
+    })
+}
+
+fn candidate(text: &str) -> (Candidate, Understood) {
+    let read = read(text, System::Us);
+    (as_far(&read.candidate), read)
+}
+
+/// Honest labels are read right and left alone: no doubt above asking, three of those in all.
+#[test]
+fn honest_labels_are_read_and_not_doubted() {
+    let (mut asked, mut wrong) = (Vec::new(), Vec::new());
+    for (head, text) in labels(HONEST) {
+        let want: Vec<&str> = head.split(' ').collect();
+        let (c, read) = candidate(text);
+        let figure = |n: usize| want[n].parse::<f64>().expect(head);
+        let b = &c.battery;
+        let got = [
+            b.nominal_voltage.value(),
+            b.headline().map_or(0.0, |h| h.0.value()),
+            b.mass.map_or(0.0, |m| m.value()),
+        ];
+        let close =
+            got.iter().zip([1, 2, 3]).all(|(g, n)| (g - figure(n)).abs() <= 0.012 * figure(n));
+        if Some(b.chemistry) != Chemistry::from_key(want[0]) || !close {
+            wrong.push(format!("{head}: read {:?} {got:?} of\n{text}", b.chemistry));
+        }
+        if !read.asks.is_empty() || read.candidate.battery.chemistry.is_empty() {
+            wrong.push(format!("{head}: asks {:?}", read.asks));
+        }
+        for doubt in c.doubts(None) {
+            if doubt.sure == Sureness::Ask { &mut asked } else { &mut wrong }
+                .push(format!("{head}: {:?} {}", doubt.kind, doubt.sentence));
+        }
+        let name = read.candidate.battery.name.unwrap_or_default();
+        if name.chars().count() > 40 || name.is_empty() {
+            wrong.push(format!("{head}: called {name:?}"));
+        }
+    }
+    assert!(wrong.is_empty(), "{} wrong: {}", wrong.len(), wrong.join("\n"));
+    assert!(asked.len() <= 3, "{asked:#?}");
+    assert_eq!(labels(HONEST).count(), 60);
+}
+
+#[test]
+fn every_lie_of_forty_labels_is_found() {
+    let mut missed = Vec::new();
+    for (head, text) in labels(WICKED) {
+        let (c, _) = candidate(text);
+        let found: Vec<DoubtKind> = c.doubts(None).iter().map(|d| d.kind).collect();
+        for key in head.split(' ') {
+            let kind = DoubtKind::from_key(key).expect(key);
+            if !found.contains(&kind) {
+                missed.push(format!("{key}: found {found:?} in {text}"));
+            }
+        }
+    }
+    assert!(missed.is_empty(), "{}", missed.join("\n"));
+    assert_eq!(labels(WICKED).count(), 40);
+}
+
+#[test]
+fn the_chemistry_is_derived_with_its_reason_or_asked_never_just_lithium() {
+    for (text, key, why) in [
+        ("Teal\n12.8 V 100 Ah", "lfp", "only its cells"),
+        ("Teal\n12 V 100 Ah 1280 Wh", "lfp", "the volts that come out"),
+        ("Teal\n14.8 V 20 Ah", "nmc", "only its cells"),
+        ("Teal\n12 V 850 CCA / 1000 CA", "flooded", "cranking"),
+        ("Teal SLA\n12 V 7 Ah", "agm", "sealed lead"),
+        ("Teal\n12 V 100 Ah 64 lb", "flooded", "as heavy"),
+        ("Teal\n12 V 100 Ah 24 lb", "lfp", "as light"),
+        ("Teal\n12 V 100 Ah BMS 100 A", "lfp", "lithium has this"),
+    ] {
+        let got = read(text, System::Us);
+        assert_eq!(got.candidate.battery.chemistry, key, "{text}");
+        assert!(got.found.iter().any(|f| f.meaning.contains(why)), "{text}: {:?}", got.found);
+    }
+    let bare = read("Teal\n12 V 100 Ah", System::Us);
+    assert_eq!(bare.candidate.battery.chemistry, "");
+    assert!(bare.asks[0].says.contains("choose it"), "{:?}", bare.asks);
+    assert!(read_candidate(&serde_json::to_string(&bare.candidate).expect("JSON")).is_err());
+}
+
+/// (line, JSON path, value). Common practice, no source.
+#[test]
+fn pieces_are_read_as_they_are_written_in_shops() {
+    for (text, path, value) in [
+        ("850 CCA / 1000 CA", "/battery/cranking_a", 850.0),
+        ("1000 CA / 850 CCA", "/battery/cranking_a", 850.0),
+        ("L 12.93\" W 6.77\" H 9.37\"", "/battery/length_mm", 328.4),
+        ("L 12.93\" W 6.77\" H 9.37\"", "/battery/height_mm", 238.0),
+        ("12.9 x 6.8 x 9.4 in (L x W x H)", "/battery/height_mm", 238.8),
+        ("Länge 318 mm, Breite 165 mm, Höhe 215 mm", "/battery/width_mm", 165.0),
+        ("1 year full, 36 months pro-rated", "/warranty_full_years", 1.0),
+        ("1 year full, 36 months pro-rated warranty", "/warranty_total_years", 3.0),
+        ("5-yr warranty", "/warranty_total_years", 5.0),
+        ("up to 4000 cycles @80% DOD", "/battery/cycles/0/cycles", 4000.0),
+        ("Charge -4F to 122F", "/cold_cutoff_c", -20.0),
+        ("Weight (kg): 11,5", "/battery/mass_kg", 11.5),
+        ("Kaltstartstrom 850 A (EN)", "/battery/cranking_a", 850.0),
+        ("Preis: 1.299,00 EUR", "/battery/price", 1299.0),
+    ] {
+        let text =
+            if text.contains("full, 36") { format!("Warranty: {text}") } else { text.to_owned() };
+        let got = serde_json::to_value(read(&format!("Teal\n{text}"), System::Us).candidate)
+            .expect("JSON");
+        let got = got.pointer(path).and_then(serde_json::Value::as_f64);
+        assert!(got.is_some_and(|g| (g - value).abs() < 0.06), "{text}: {path} is {got:?}");
+    }
+    let discharge = read("Teal\nDischarge -4F to 122F", System::Us);
+    assert_eq!(discharge.candidate.cold_cutoff_c, None);
+    assert!(
+        discharge.found.iter().any(|f| f.meaning.contains("from -4 °F to 122 °F")),
+        "{discharge:?}"
+    );
+    let metric = read("Teal\n13,4 kg, 330 x 173 x 215 mm", System::Metric);
+    let said: String = metric.found.iter().map(|f| f.meaning.as_str()).collect();
+    assert!(said.contains("13.4 kg") && said.contains("330 x 173 x 215 mm"), "{said}");
+    let us = read("Teal\n13,4 kg, 330 x 173 x 215 mm", System::Us);
+    assert!(
+        us.found.iter().all(|f| !f.meaning.contains("mm") && !f.meaning.contains("kg")),
+        "{us:?}"
+    );
+}
