@@ -206,6 +206,7 @@
     document.addEventListener(kind, ({ target }) => {
       const looks = document.getElementById("looks");
       if (looks?.open && !looks.contains(target)) looks.open = false;
+      for (const why of document.querySelectorAll(".why[open]")) if (!why.contains(target)) why.open = false;
     });
   }
 

@@ -53,6 +53,7 @@
   // After every redraw each control shows what is typed and not yet saved, or what the server says.
   const settle = () => {
     for (const form of document.forms) {
+      if ("keep" in form.dataset) continue;
       const kept = form.dataset.draft ? drafts.read(form) : {};
       for (const control of controlsOf(form)) {
         if (Object.hasOwn(kept, control.name)) put(control, kept[control.name]);
@@ -84,7 +85,7 @@
     if (!form?.dataset.draft || !target.name || target.type === "file") return;
     if (valueOf(target) !== saidOf(target) || Object.hasOwn(drafts.read(form), target.name)) drafts.keep(target);
     // A row that is there already answers at once; a new one when it is left.
-    if (!isNew(target)) save(form, rowOf(target));
+    if (!isNew(target)) save(form, target.closest("[data-row]"));
   });
 
   // A row is judged when it is left. A click elsewhere is let through first: the page must not be
@@ -189,6 +190,9 @@
       if (wrong) wrong.focus();
       else if (form) enter(all[Math.min(to.next, all.length - 1)]);
     }
+    // What was added by its button leaves a new row to go on in.
+    const added = ctx.response?.status === 200 && ctx.request?.submitter?.closest?.("[data-new]");
+    if (added) enter(added.isConnected && added.id === "stretch-0" ? added : document.querySelector(`#${ctx.request.form?.id} [data-new]`));
     if (bad && ctx.lake && !ctx.lake.quiet && document.activeElement === document.body) document.querySelector("[aria-invalid]")?.focus();
     // The focus is never lost: where it was, or what stands there now, or the heading.
     if (document.activeElement === document.body && was && was !== document.body) {

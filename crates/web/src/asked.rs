@@ -52,7 +52,7 @@ pub(crate) struct Asked {
     pub(crate) view: View,
     pub(crate) render: Render,
     pub(crate) look: Look,
-    /// Something was sent to be kept, and not only asked for.
+    /// Something was sent by a form, and not only asked for by a link.
     pub(crate) posted: bool,
 }
 
@@ -69,7 +69,10 @@ impl FromRequestParts<App> for Asked {
         let Query(view) = Query::from_request_parts(parts, app).await.unwrap_or_default();
         let render = Render::from_request_parts(parts, app).await.unwrap_or(Render::Page);
         let look = Look::of(&parts.headers);
-        let posted = parts.method == Method::POST;
+        // A search that is typed is one entry of the history, not one for each letter.
+        let source = parts.headers.get("HX-Source").and_then(|v| v.to_str().ok());
+        let searched = source.is_some_and(|s| s.starts_with("form"));
+        let posted = parts.method == Method::POST || searched;
         Ok(Self { app: app.clone(), rig: RigId(rig), view, render, look, posted })
     }
 }

@@ -24,11 +24,17 @@ pub(crate) struct Frame {
     /// The current rig's name.
     pub(crate) rig: Option<String>,
     pub(crate) tabs: Vec<Tab>,
+    /// The day it is printed on.
+    pub(crate) today: String,
+}
+
+fn today() -> String {
+    jiff::ZonedDateTime::now().date().to_string()
 }
 
 impl Frame {
     pub(crate) fn plain(title: &str, look: Look) -> Self {
-        Self { title: title.to_owned(), look, rig: None, tabs: Vec::new() }
+        Self { title: title.to_owned(), look, rig: None, tabs: Vec::new(), today: today() }
     }
 
     /// Around a page of a rig.
@@ -44,6 +50,7 @@ impl Frame {
             look,
             rig: Some(name.to_owned()),
             tabs: tabs.collect(),
+            today: today(),
         }
     }
 

@@ -257,7 +257,7 @@ impl Order {
         (Self::Own, "your order"),
         (Self::Best, "gets home"),
         (Self::Light, "lightest"),
-        (Self::Cheap, "cheapest to own"),
+        (Self::Cheap, "cheapest"),
     ];
 
     const fn key(self) -> &'static str {

@@ -188,6 +188,43 @@ impl Browser {
         self.web.execute(&script, vec![]).await.unwrap().json().clone()
     }
 
+    /// Title, headings, controls and what stands in them are those of the same address loaded fresh.
+    pub(crate) async fn is_as_loaded_fresh(&self, where_: &str) {
+        self.compared("[document.title, heads(d), [...d.querySelectorAll('main input, main select, main textarea, main button, main a')].filter(e => !e.closest('#notice, noscript')).map(e => [e.tagName, e.id, e.name ?? '', e.type === 'checkbox' ? e.checked : e.value ?? '', e.tagName === 'A' || e.tagName === 'BUTTON' ? e.textContent.trim() : ''].join('|'))]", where_).await;
+    }
+
+    /// The title and the headings alone: what is half typed may differ.
+    pub(crate) async fn has_the_headings_of_a_fresh_load(&self, where_: &str) {
+        self.compared("[d.title, heads(d)]", where_).await;
+    }
+
+    /// Compares what a script makes of the page `d` with what it makes of its address loaded fresh.
+    async fn compared(&self, what: &str, where_: &str) {
+        let run = format!(
+            "const done = arguments[0]; \
+             const heads = d => [...d.querySelectorAll('h1,h2,h3,h4,legend,th')].map(e => e.textContent.replace(/\\s+/g, ' ').trim()); \
+             const shape = d => {}; \
+             fetch(location.href).then(r => r.status < 400 ? r.text() : null).then(text => {{ \
+               if (text === null) return done(['', '']); \
+               const fresh = shape(new DOMParser().parseFromString(text, 'text/html')); \
+               const here = shape(document); \
+               const flat = s => JSON.stringify(s); \
+               done([flat(here), flat(fresh)]); \
+             }}).catch(() => done(['', '']));",
+            what.replace("[document.title", "[d.title")
+        );
+        // The page may still be on its way.
+        let mut last = serde_json::Value::Null;
+        for _ in 0..40 {
+            last = self.web.execute_async(&run, vec![]).await.unwrap().json().clone();
+            if last[0] == last[1] {
+                return;
+            }
+            tokio::time::sleep(Duration::from_millis(50)).await;
+        }
+        assert_eq!(last[0], last[1], "{where_}");
+    }
+
     /// No error in the console: content-policy violations are among them.
     async fn console_is_clean(&self) {
         let log = self.web.get_log("browser").await.unwrap();

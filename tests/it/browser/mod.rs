@@ -1,6 +1,9 @@
 //! The pages as people use them: headless Chromium, driven through ChromeDriver.
 
 mod driver;
+mod hands;
+mod looks;
+mod random;
 mod rig_and_day;
 mod shelf;
 mod stories;

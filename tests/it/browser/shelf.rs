@@ -52,7 +52,7 @@ fn a_label_is_typed_doubted_mended_and_picked() {
         b.until("document.querySelector('.opened .corrected')").await;
         // The picture of its place aboard, and the pick.
         let fit = b.text(".opened .fit-says").await;
-        assert!(fit.starts_with("All 2 go in: Bow box"), "{fit}");
+        assert!(fit.starts_with("All 2 fit: Bow box"), "{fit}");
         b.click(".opened .button-main").await;
         b.until("document.querySelector('#notice')?.textContent?.includes('2 in series for 24 V')")
             .await;

@@ -212,19 +212,21 @@ fn figures(about: &About<'_>, evaluation: &Evaluation) -> Vec<Figure> {
     let per_mile = cost.filter(|_| !about.is_boat() && about.distance.value() > 0.0).map(|c| {
         let each = say.units.unit(Measure::Distance);
         let days = f64::from(about.plan.day.days_without_charging);
-        (each.name, c.per_cycle / (about.distance.value() * days / each.factor))
+        c.per_cycle / (about.distance.value() * days / each.factor)
     });
-    let last = match per_mile {
-        Some((unit, cost)) => Figure {
-            label: if unit == "km" { "per km" } else { "per mile" },
-            value: say.money(cost),
-            more: String::new(),
-        },
-        None => Figure {
+    let last = if about.is_boat() {
+        Figure {
             label: "per hour",
             value: money(cost.and_then(|c| c.per_lake_hour)),
             more: missing(cost.is_some(), "needs a price"),
-        },
+        }
+    } else {
+        let km = say.units.unit(Measure::Distance).name == "km";
+        Figure {
+            label: if km { "per km" } else { "per mile" },
+            value: money(per_mile),
+            more: missing(per_mile.is_some(), "needs a price and a distance"),
+        }
     };
     vec![
         pace,

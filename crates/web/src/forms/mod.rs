@@ -426,7 +426,15 @@ impl Shown<'_> {
 
     /// The rows of a list that are there, and a blank one behind them.
     pub(crate) fn rows(&self, prefix: &str, specs: &[Spec], count: usize) -> Vec<Vec<Field>> {
-        (0..=count).map(|n| self.numbered(prefix, specs, &format!("_{n}"))).collect()
+        let mut rows: Vec<_> =
+            (0..=count).map(|n| self.numbered(prefix, specs, &format!("_{n}"))).collect();
+        // A new row begins with the first of what can be chosen.
+        for field in rows.iter_mut().last().into_iter().flatten().filter(|f| f.unchosen()) {
+            if let Some((key, _)) = field.spec.options.first() {
+                (*key).clone_into(&mut field.value);
+            }
+        }
+        rows
     }
 }
 

@@ -124,7 +124,7 @@ impl Sketch {
                 width: format!("{l:.1}"),
                 height: format!("{w:.1}"),
                 middle: format!("{x:.1}"),
-                below: format!("{:.1}", middle + (w / 2.0).max(wide * 0.08) + 16.0),
+                below: format!("{:.1}", middle + (w / 2.0).max(wide * 0.08) + 5.0),
                 sentence: format!(
                     "{}: {size}{}",
                     bay.name,

@@ -1,4 +1,4 @@
-//! Do they go in: the units of a pack over the rig's bays, from above and from the side, to one scale.
+//! Do they fit: the units of a pack over the rig's bays, from above and from the side, to one scale.
 
 use crate::figures;
 use lake_hour_core::pack::Pack;
@@ -89,11 +89,10 @@ impl FitView {
             ""
         };
         let sentence = if goes {
-            let only =
-                if wanted == 1 { "It goes in".to_owned() } else { format!("All {wanted} go in") };
+            let only = if wanted == 1 { "It fits".to_owned() } else { format!("All {wanted} fit") };
             format!("{only}: {}.{upright}", stowage.held_by().join(" and "))
         } else {
-            format!("{placed} of {wanted} go in.{upright}")
+            format!("{placed} of {wanted} fit.{upright}")
         };
         let bays = stowage.bays.iter().filter_map(|(name, stowed)| {
             let bay = rig.bays.iter().find(|b| b.name == *name)?;

@@ -54,7 +54,7 @@ impl Open {
         }
     }
 
-    fn words(self) -> Option<String> {
+    pub(super) fn words(self) -> Option<String> {
         Some(match self {
             Self::Nothing => return None,
             Self::Kinds => "kinds".to_owned(),

@@ -4,7 +4,7 @@ use axum::Router;
 use axum::body::Body;
 use axum::http::{Request, StatusCode, header};
 use lake_hour_store::Store;
-use lake_hour_web::{App, Demo, router};
+use lake_hour_web::{App, Demo, Example, router};
 use scraper::{Html, Selector};
 use tower::ServiceExt;
 
@@ -38,7 +38,8 @@ impl TestApp {
         let plan = include_bytes!("../../../../demo/heron-pond.plan.json");
         let plan = lake_hour_formats::plan::read(plan).unwrap();
         let shelf = lake_hour_formats::shelf::read(DEMO_SHELF).unwrap();
-        let app = App::new(store, Demo { plan, shelf });
+        let plans = vec![Example { key: "demo", story: "", plan }];
+        let app = App::new(store, Demo { plans, shelf });
         Self { router: router(app, HOST.parse().unwrap()), _folder: folder }
     }
 

@@ -14,15 +14,15 @@ async fn the_example_tells_its_story() {
     let verdict = |name: &str| {
         verdicts.iter().find(|(n, _)| n == name).map(|(_, v)| v.clone()).unwrap_or_default()
     };
-    assert!(verdict("Two Stillwater 12-140").starts_with("Home with "));
-    assert!(verdict("Two Marl Point 12-100").ends_with("inside reserve"));
-    assert!(verdict("Two Quarry AGM 31").ends_with("below the floor"));
+    assert!(verdict("Two Stillwater 12-140").starts_with("Gets home with "));
+    assert!(verdict("Two Marl Point 12-100").ends_with("mi) to spare"));
+    assert!(verdict("Two Quarry AGM 31").ends_with("too deep"));
     assert!(verdict("Heron 24-50").starts_with("Stops at "));
-    assert!(verdict("Reed 24-100 slim").starts_with("Opens on "));
+    assert!(verdict("Reed 24-100 slim").starts_with("BMS shuts off at "));
     assert!(verdict("Now aboard: two tired AGM").ends_with(" short"));
     assert_eq!(page.text(".aside h2"), "Set aside: 3 packs");
     let reasons = page.texts(".reason");
-    assert!(reasons[0].starts_with("weighs 378 lb (172 kg)"), "{reasons:?}");
+    assert!(reasons[0].starts_with("weighs 378 lb, the craft may carry"), "{reasons:?}");
     assert!(reasons[1].contains("the system is 24 V: it takes 2 in series"));
     assert!(reasons[2].contains("a starting battery"));
     // Each picture is told in words to who cannot see it.
@@ -102,11 +102,11 @@ async fn the_rules_of_the_house_hold_for_every_lane() {
         let page = app.get("/rigs/1/board?pin=4").await;
         (page.text(".lane h3"), page.text(".verdict"))
     };
-    assert!(quarry().await.1.ends_with("below the floor"));
+    assert!(quarry().await.1.ends_with("too deep"));
     let rules = "reserve=10&flooded=50&agm=20&gel=50&lfp=10&nmc=15&horizon=10&kept=77&resting=100";
     app.post("/rigs/1/rules", rules).await;
     assert_eq!(quarry().await.0, "Two Quarry AGM 31", "a pinned lane stands on top");
-    assert!(quarry().await.1.starts_with("Home with "), "{:?}", quarry().await);
+    assert!(quarry().await.1.starts_with("Gets home with "), "{:?}", quarry().await);
     let heavier = "name=Skiff&kind=v_hull&people=2&limit=400";
     app.post("/rigs/1/craft?page=rig", heavier).await;
     let page = app.get(BOARD).await;
@@ -156,10 +156,8 @@ async fn a_day_too_long_is_told_before_it_is_kept() {
     let week = "name=Drift&minutes=10080&kind=off";
     let page = app.swap("/rigs/1/stretches?open=day", week).await;
     assert_eq!(page.status, StatusCode::UNPROCESSABLE_ENTITY);
-    assert_eq!(
-        page.text(".stretch-new .problem"),
-        "The day would last 175 h; at most 168 h (7 days) can be worked out."
-    );
+    let says = page.text(".stretch-new .problem");
+    assert!(says.starts_with("The day would last 175 h; it can be at most 168 h"), "{says}");
 }
 
 #[tokio::test]
@@ -189,13 +187,16 @@ async fn the_lanes_stand_in_the_order_asked_for() {
     assert_eq!(first("?order=light&pin=3").await, "Two Marl Point 12-100");
     assert_eq!(first("?order=nonsense&open=pack-999&pin=x").await, "Tern 24-120");
     let best = app.get(&format!("{BOARD}?order=best")).await.texts(".verdict");
-    assert!(best[0].starts_with("Home with") && best.last().unwrap().starts_with("Opens on"));
+    assert!(best[0].starts_with("Gets home") && best.last().unwrap().starts_with("BMS shuts off"));
 }
 
 #[tokio::test]
 async fn an_empty_database_offers_a_first_step_and_the_plan_can_be_taken_away() {
     let app = TestApp::empty().await;
-    assert_eq!(app.get("/").await.texts(".starts h2"), ["My own", "An example"]);
+    assert_eq!(
+        app.get("/").await.texts(".starts h2"),
+        ["My own boat", "My own kayak", "My own cart", "A plan file"]
+    );
     let begun = app.post("/start/own", "").await;
     assert_eq!(begun.header("location"), "/rigs/1/rig");
     let page = app.get(BOARD).await;

@@ -12,7 +12,7 @@ async fn a_stretch_says_what_it_comes_to_in_the_units_shown() {
     let page = app.get(&format!("{DAY}?open=stretch-1")).await;
     assert_eq!(page.attribute("#stretch-amount", "value").as_deref(), Some("3.3"));
     let implied = page.text(".implied");
-    for words in ["over the ground 3.3 mph", "covers 2.2 mi", "Wh/mi"] {
+    for words in ["over the ground 3.3 mph", "covers 2.2 mi", "a mile 141 Wh"] {
         assert!(implied.contains(words), "{words} in {implied}");
     }
     assert!(page.text("#panel-stretch .fine").starts_with("From what you measured"));
@@ -77,13 +77,13 @@ async fn weather_by_the_hour_and_devices_are_lists_that_are_typed() {
     assert_eq!(page.attribute("#device-draw_0", "value").as_deref(), Some("18"));
     let sum = page.texts(".sum tbody tr");
     assert!(sum.iter().any(|l| l.starts_with("Display 0.75 7.17 5.4")), "{sum:?}");
-    let page = app.swap("/rigs/1/devices?page=day", &format!("{devices}&remove=0")).await;
+    let page = app.swap("/rigs/1/devices?page=day", &format!("{devices}&take-out=0")).await;
     assert_eq!(page.attribute("#device-name_0", "value").as_deref(), Some("Pump"));
     let frame = "start=06:30&outings=40&days=2&ready=05:30&wind=10&current=0.5&ambient=50&kept=68";
     let page = app.swap("/rigs/1/day?page=day", frame).await;
     assert_eq!(page.texts(".block-again").len(), 8, "the second day is drawn too");
     let board = app.get("/rigs/1/board").await;
-    assert!(board.text(".facts").contains("2 days without charging"));
+    assert!(board.text(".facts").contains("2 days between charges"));
     let bad = app.swap("/rigs/1/day?page=day", "start=&outings=-1&days=0&wind=x").await;
     assert_eq!(bad.texts("section .field .problem").len(), 4);
 }
@@ -97,7 +97,7 @@ async fn a_what_if_shows_on_every_lane_and_is_kept_or_dropped() {
     assert!(nudged.texts(".was").iter().all(|w| w.starts_with("was: ")));
     assert!(plain.texts(".was").is_empty());
     assert_eq!(app.get("/rigs/1/board").await.texts(".verdict"), plain.texts(".verdict"));
-    let stated = "4 stretches are given by their draw or setting and keep it.";
+    let stated = "4 stretches are given by their draw or setting and stay as they are.";
     assert_eq!(nudged.texts("#unmoved"), [stated], "what the wind does not change is said");
     assert_eq!(app.get("/rigs/1/day?if=wind").await.texts("#unmoved"), [stated]);
     assert!(app.get("/rigs/1/day").await.texts("#unmoved").is_empty());

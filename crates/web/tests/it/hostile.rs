@@ -204,7 +204,11 @@ async fn units_are_remembered_and_unknown_ones_are_the_usual() {
             .unwrap()
     };
     let metric = app.send(with("theme=night; units=metric")).await;
-    assert!(metric.text(".facts").contains("wind 12.9 km/h · 18 °C"), "{}", metric.text(".facts"));
+    assert!(
+        metric.text(".facts").contains("wind 12.9 km/h, changing · 18 °C"),
+        "{}",
+        metric.text(".facts")
+    );
     assert_eq!(metric.attribute("html", "data-theme").as_deref(), Some("night"));
     let nautical = app.send(with("units=nautical")).await;
     assert!(nautical.text(".facts").contains("wind 7 kn"));

@@ -33,15 +33,19 @@ async fn one_measured_point_bends_the_curve_and_wrong_ones_are_told_by_their_row
         (
             "setting_0=3&amps_0=9&setting_1=8&amps_1=4",
             "#draw-amps_1",
-            "A higher setting cannot draw less than 9 A.",
+            "A higher setting draws more: type at least 9 A.",
         ),
         (
             "setting_0=3&amps_0=9&setting_1=3&amps_1=9",
             "#draw-setting_1",
-            "This setting stands twice.",
+            "This setting stands twice: type another, or remove it.",
         ),
         ("setting_0=11&amps_0=9", "#draw-setting_0", "Type a number from 0 to 10, as in 2."),
-        ("setting_0=10&amps_0=77", "#draw-amps_0", "More than the motor's 50 A."),
+        (
+            "setting_0=10&amps_0=77",
+            "#draw-amps_0",
+            "More than the motor's maximum of 50 A: type that at most.",
+        ),
     ] {
         let page = app.swap("/rigs/1/draw?page=rig", form).await;
         assert_eq!(page.status, StatusCode::UNPROCESSABLE_ENTITY);
@@ -66,12 +70,17 @@ async fn bays_chargers_and_speeds_are_lists_with_limits() {
         "name_0=Big&supply_0=mains&banks_0=1&volts_0=24&amps_0=15&profiles_0=lfp&hours_0=";
     app.swap("/rigs/1/chargers?page=rig", charger).await;
     let board = app.get("/rigs/1/board?open=working-4").await;
-    assert!(board.text(".misfit").contains("Big has no AGM profile."));
+    assert!(
+        board.text("#lane-4 .misfit").contains("Needs a charger for AGM: Big has no such profile.")
+    );
     let board = app.get("/rigs/1/board?open=working-1").await;
     assert!(board.text("#panel-working").contains("ready by 06:00"));
     let speeds = "speed_0=2&amps_0=5&speed_1=3&amps_1=4";
     let page = app.swap("/rigs/1/measured?page=rig", speeds).await;
-    assert_eq!(page.text("#form-measured .problem"), "The faster one must have taken more.");
+    assert_eq!(
+        page.text("#form-measured .problem"),
+        "The faster one must have drawn more amps than the slower."
+    );
 }
 
 #[tokio::test]
@@ -91,8 +100,11 @@ async fn a_craft_of_nothing_and_a_motor_without_draw_are_told() {
         .swap("/rigs/1/motor?page=rig", "motor=X&volts=24&max=20&count=9&lowest=30&highest=20")
         .await;
     let problems = bad.texts(".two .field .problem");
-    assert!(problems.iter().any(|p| p.contains("The draw curve goes up to 46 A")), "{problems:?}");
-    assert!(problems.contains(&"Must be below the highest.".to_owned()));
+    assert!(
+        problems.iter().any(|p| p.contains("The draw curve below goes up to 46 A")),
+        "{problems:?}"
+    );
+    assert!(problems.contains(&"Must be below the controller max, as in 40.".to_owned()));
 }
 
 #[tokio::test]

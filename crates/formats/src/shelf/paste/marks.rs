@@ -25,12 +25,12 @@ enum Decimal {
 
 /// "1 280 Wh": thousands set off by a space, where the unit is one that is counted so.
 static SPACED: LazyLock<Option<Regex>> = LazyLock::new(|| {
-    Regex::new(r"(?i)\b(\d{1,3}) (\d{3}) ?(wh|cycles|zyklen|ciclos|€|eur)\b").ok()
+    Regex::new(r"(?i)\b([0-9]{1,3}) ([0-9]{3}) ?(wh|cycles|zyklen|ciclos|€|eur)\b").ok()
 });
 
 /// Digits with marks among them, and the letters behind. An apostrophe or a thin space sets off thousands.
 static NUMBER: LazyLock<Option<Regex>> = LazyLock::new(|| {
-    Regex::new(r"(\d+(?:[.,'\u{2019}\u{202f}\u{a0}]\d+)*)(\s*[A-Za-z%°µΩ]*)").ok()
+    Regex::new(r"([0-9]+(?:[.,'\u{2019}\u{202f}\u{a0}][0-9]+)*)(\s*[A-Za-z%°µΩ]*)").ok()
 });
 
 /// One number of the text.
@@ -209,6 +209,8 @@ mod tests {
         assert_eq!(text, "Price 1299");
         assert_eq!(asks.len(), 1);
         assert!(asks[0].says.contains("is it 1299 or 1.299?"), "{asks:?}");
+        // Digits of other scripts are letters here.
+        assert_eq!(settled("٣,٤ V").0, "٣,٤ V");
         assert!(settled("").1.is_empty() && settled("9".repeat(500).as_str()).1.is_empty());
     }
 }
