@@ -100,7 +100,11 @@ pub(crate) fn far(distance: Metres, units: System) -> String {
 
 /// "0.6 of a round", "2.4 rounds".
 pub(crate) fn rounds(rounds: f64) -> String {
-    if rounds < 0.95 { format!("{rounds:.1} of a round") } else { format!("{rounds:.1} rounds") }
+    match rounds {
+        r if r < 0.95 => format!("{r:.1} of a round"),
+        r if r < 9.95 => format!("{r:.1} rounds"),
+        r => format!("{r:.0} rounds"),
+    }
 }
 
 /// "2.1 kWh" or "640 Wh".

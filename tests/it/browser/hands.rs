@@ -184,7 +184,7 @@ fn a_half_typed_row_keeps_all_its_controls() {
         b.fill("#bay-name_2", "Cuddy").await;
         b.choose("#bay-place_2", "stern").await;
         b.click("#bay-sealed_2").await;
-        let kept = "document.querySelector('#bay-name_2').value === 'Cuddy' && document.querySelector('#bay-place_2').value === 'stern' && document.querySelector('#bay-sealed_2').checked";
+        let kept = "document.querySelector('#bay-name_2')?.value === 'Cuddy' && document.querySelector('#bay-place_2')?.value === 'stern' && document.querySelector('#bay-sealed_2')?.checked";
         b.fill("#craft-people", "3\t").await;
         b.until("document.querySelector('#undo')").await;
         b.until(kept).await;
@@ -196,7 +196,7 @@ fn a_half_typed_row_keeps_all_its_controls() {
         b.until(kept).await;
         b.click("#bays-take-0").await;
         b.until("document.querySelectorAll('#form-bays [name=take-out]').length === 1").await;
-        b.until("document.querySelector('#bay-name_1').value === 'Cuddy' && document.querySelector('#bay-place_1').value === 'stern'").await;
+        b.until("document.querySelector('#bay-name_1')?.value === 'Cuddy' && document.querySelector('#bay-place_1')?.value === 'stern'").await;
         // A new stretch takes the way the last one was given, and keeps another choice through a redraw.
         b.web.goto(format!("{}/rigs/1/day", app.address)).await.unwrap();
         assert_eq!(b.value("document.querySelector('#new-kind').value").await, "speed");
@@ -213,7 +213,7 @@ fn a_half_typed_row_keeps_all_its_controls() {
         )
         .await;
         // It is what was typed: setting 7.5, not 7.5 mph.
-        b.until("document.querySelector('#stretch-kind')?.value === 'setting' && document.querySelector('#stretch-amount').value === '7.5'").await;
+        b.until("document.querySelector('#stretch-kind')?.value === 'setting' && document.querySelector('#stretch-amount')?.value === '7.5'").await;
         assert_eq!(b.value("document.querySelector('#stretch-minutes').value").await, "1 h 30 min");
         assert_eq!(b.value("document.querySelector('#new-name').value").await, "");
     });

@@ -96,7 +96,7 @@ fn a_label_is_pasted_on_a_phone() {
         let says = b
             .value("[...document.querySelectorAll('.fit-words')].map(w => w.textContent).join()")
             .await;
-        assert!(says.as_str().unwrap().contains("mm short"), "{says}");
+        assert!(says.as_str().unwrap().contains("in short"), "{says}");
         assert_eq!(b.value("document.documentElement.scrollWidth").await, 390);
     });
 }
@@ -219,6 +219,7 @@ fn a_file_with_faults_and_the_way_back_from_every_change() {
         b.until("!document.querySelector('#undo')").await;
         // In daylight, and at twice the size: nothing hangs over, all of it can be reached.
         b.web.goto(&format!("{}/rigs/1/shelf?open=fit", app.address)).await.unwrap();
+        b.click("#looks > summary").await;
         b.click("[data-theme-choice=sun]").await;
         b.is_accessible("the fit picture in daylight").await;
         b.size(640, 400, false).await;

@@ -34,6 +34,8 @@ pub enum Misfit {
         series: u32,
         /// Volts of one unit.
         unit: Volts,
+        /// Units side by side.
+        parallel: u32,
     },
     /// More current than the chemistry should be charged at.
     TooStrong {
@@ -52,9 +54,13 @@ impl std::fmt::Display for Misfit {
             Self::Profile { charger, chemistry } => {
                 write!(f, "Needs a charger for {chemistry}: {charger} has no such profile.")
             }
-            Self::Banks { charger, banks, volts, series, unit } => write!(
+            Self::Banks { charger, banks, volts, series, unit, parallel: 1 } => write!(
                 f,
                 "Needs another charger: {charger} gives {banks} x {volts:.0}, this takes {series} x {unit:.1}."
+            ),
+            Self::Banks { charger, banks, volts, series, unit, parallel } => write!(
+                f,
+                "Needs another charger: {charger} gives {banks} x {volts:.0}, this is {parallel} strings of {series} x {unit:.1}."
             ),
             Self::TooStrong { charger, gives, most } => {
                 write!(
@@ -139,6 +145,7 @@ fn fit(charger: &Charger, pack: &Pack, accepts: Acceptance) -> Result<Charge, Mi
             volts: charger.bank_voltage,
             series: pack.series,
             unit: battery.nominal_voltage,
+            parallel: pack.parallel,
         });
     };
     if charge.too_strong() {

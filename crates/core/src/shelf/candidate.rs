@@ -3,7 +3,7 @@
 use super::check::{self, Doubt, DoubtKind, Rest, Suggestion};
 use super::{Battery, Correction, Detail, Rating, SizeClass};
 use crate::source::{Origin, Vouched};
-use crate::units::system::System;
+use crate::units::say::Say;
 use crate::units::{AmpHours, Amps, Celsius, Hours, Volts, WattHours};
 use std::collections::BTreeSet;
 
@@ -157,12 +157,12 @@ impl Candidate {
 
     /// What is doubtful about its label and not accepted. `rest` is the shelf it stands on.
     pub fn doubts(&self, rest: Option<&Rest>) -> Vec<Doubt> {
-        self.doubts_in(System::Us, rest)
+        self.doubts_in(Say::plain("USD"), rest)
     }
 
-    /// The same with its figures in other units.
-    pub fn doubts_in(&self, units: System, rest: Option<&Rest>) -> Vec<Doubt> {
-        let mut doubts = check::doubts(self, rest, units);
+    /// The same with its figures in other units and money.
+    pub fn doubts_in(&self, say: Say<'_>, rest: Option<&Rest>) -> Vec<Doubt> {
+        let mut doubts = check::doubts(self, rest, say);
         doubts.retain(|d| !self.accepted.contains(&d.kind));
         doubts
     }

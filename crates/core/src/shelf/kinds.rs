@@ -71,7 +71,7 @@ pub const fn chemistry(chemistry: Chemistry, build: Option<Build>) -> Explained 
             name: "LFP, cylindrical cells",
             good: "As LFP; small cells bear shaking and cold well.",
             bad: "Many welds and cells in parallel: more that can fail; less energy for the size.",
-            handling: "Any way up; no venting needed, not above 60 °C. Charge to 14.2 to 14.6 V (4 cells), never below 0 °C (32 °F).",
+            handling: "Any way up; no venting needed, not in great heat. Charge to 14.2 to 14.6 V (4 cells), never below freezing.",
         },
         (Chemistry::Lfp, Some(Build::SemiSolid)) | (Chemistry::Nmc, Some(Build::SemiSolid)) => {
             Explained {
@@ -85,19 +85,19 @@ pub const fn chemistry(chemistry: Chemistry, build: Option<Build>) -> Explained 
             name: "LFP, prismatic cells",
             good: "As LFP; most energy for the size, four cells and few joints.",
             bad: "Cells swell if not clamped: a soft case is a poor sign.",
-            handling: "Any way up unless its maker says upright; no venting needed. Charge to 14.2 to 14.6 V (4 cells), never below 0 °C (32 °F).",
+            handling: "Any way up unless its maker says upright; no venting needed. Charge to 14.2 to 14.6 V (4 cells), never below freezing.",
         },
         (Chemistry::Lfp, _) => Explained {
             name: "LFP",
             good: "Less than half the weight of lead, nearly all of it usable, thousands of cycles, flat voltage.",
             bad: "Dear to buy; its protection opens without a warning; voltage tells nothing of its charge.",
-            handling: "Any way up; no venting needed. Charge to 14.2 to 14.6 V (4 cells), never below 0 °C (32 °F).",
+            handling: "Any way up; no venting needed. Charge to 14.2 to 14.6 V (4 cells), never below freezing.",
         },
         (Chemistry::Nmc, _) => Explained {
             name: "NMC",
             good: "Lightest and smallest of all.",
             bad: "Burns fiercely when abused; a third of LFP's cycles; volts do not match 12 V gear.",
-            handling: "Any way up, away from people and heat. Charge to 4.2 V a cell and not above, never below 0 °C (32 °F).",
+            handling: "Any way up, away from people and heat. Charge to 4.2 V a cell and not above, never below freezing.",
         },
     }
 }

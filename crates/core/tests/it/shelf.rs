@@ -8,6 +8,7 @@ use lake_hour_core::shelf::{
     Size, SizeClass, Sureness,
 };
 use lake_hour_core::units::convert::KG_PER_LB;
+use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::System;
 use lake_hour_core::units::{
     AmpHours, Amps, Celsius, Hours, Kilograms, Millimetres, Volts, WattHours,
@@ -93,7 +94,8 @@ fn usual_batteries_of_every_size_are_not_doubted() {
 fn five_pounds_of_lead_hold_no_eighteen_amp_hours() {
     let actives_lb = 11.99 * 18.0 * 6.0 / 1000.0 / KG_PER_LB;
     assert!((actives_lb - 2.85).abs() < 0.01, "{actives_lb}");
-    let lead = labelled(Chemistry::Agm, 12.0, 18.0, 5.0).doubts_in(System::Metric, None);
+    let lead = labelled(Chemistry::Agm, 12.0, 18.0, 5.0)
+        .doubts_in(Say { units: System::Metric, ..Say::plain("USD") }, None);
     assert_eq!((lead[0].kind, lead[0].sure), (DoubtKind::EnergyForWeight, Sureness::CannotBe));
     assert!(lead[0].sentence.contains("is 95 Wh/kg"), "{}", lead[0].sentence);
     assert_eq!(kinds(&labelled(Chemistry::Lfp, 12.8, 18.0, 5.0)), []);

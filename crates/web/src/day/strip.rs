@@ -155,7 +155,7 @@ impl Strip {
             blocks,
             ticks: ticks(day, span, look.clock),
             bars: bars(day, span),
-            weather: weather(day, span, look.units),
+            weather: weather(plan, span, look.units),
         }
     }
 }
@@ -209,7 +209,8 @@ fn tick(face: Clock, minute: u16) -> String {
 }
 
 /// Wind, current and air where they change.
-fn weather(day: &Day, span: f64, units: System) -> Vec<Tick> {
+fn weather(plan: &Plan, span: f64, units: System) -> Vec<Tick> {
+    let (day, still) = (&plan.day, if plan.rig.craft.kind.is_boat() { "calm" } else { "no wind" });
     let mut changes = vec![0.0];
     changes.extend(
         day.hourly
@@ -229,7 +230,7 @@ fn weather(day: &Day, span: f64, units: System) -> Vec<Tick> {
         if let Some(air) = now.air {
             words.push(figures::measure(units, Measure::Temperature, air.value(), 0));
         }
-        if words.is_empty() { "calm".to_owned() } else { words.join(", ") }
+        if words.is_empty() { still.to_owned() } else { words.join(", ") }
     };
     changes
         .into_iter()

@@ -458,7 +458,7 @@ fn opened(
             problem: problems.get(&format!("on_{}", detail.key())).map(str::to_owned),
         })
     });
-    let (accepted, doubts): (Vec<_>, Vec<_>) = check::doubts(c, Some(usual), about.units)
+    let (accepted, doubts): (Vec<_>, Vec<_>) = check::doubts(c, Some(usual), about.say())
         .into_iter()
         .partition(|d| c.accepted.contains(&d.kind));
     let form = (about.view.open == Open::Edit(id)).then(|| FormView {

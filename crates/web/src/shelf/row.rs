@@ -8,6 +8,7 @@ use lake_hour_core::shelf::{
     Candidate, Chemistry, Detail, Doubt, Purpose, Rest, Size, SizeClass, kinds,
 };
 use lake_hour_core::source::Origin;
+use lake_hour_core::units::say::{Clock, Say};
 use lake_hour_core::units::system::{Measure, System};
 use lake_hour_core::units::{AmpHours, Amps, Celsius, Kilograms, Volts, WattHours};
 use lake_hour_store::{RigId, Shelved};
@@ -173,6 +174,12 @@ pub(super) struct About<'a> {
     pub(super) rig: RigId,
 }
 
+impl<'a> About<'a> {
+    pub(super) fn say(&self) -> Say<'a> {
+        Say { units: self.units, clock: Clock::default(), currency: &self.plan.currency }
+    }
+}
+
 /// Price of a usable kWh over the life the unit has under the plan's rules.
 pub(super) fn per_usable(plan: &Plan, c: &Candidate) -> Option<f64> {
     let rules = &plan.rules;
@@ -248,7 +255,7 @@ impl RowView {
         let fig = |detail| figure(c, detail, units, &plan.currency);
         let id = shelved.id.0;
         let mut doubts: Vec<DoubtView> =
-            c.doubts_in(units, Some(rest)).into_iter().map(DoubtView::of).collect();
+            c.doubts_in(about.say(), Some(rest)).into_iter().map(DoubtView::of).collect();
         let more_doubts = doubts.len().saturating_sub(DOUBTS_IN_ROW);
         doubts.truncate(DOUBTS_IN_ROW);
         let ah = b.headline().ok().map(|(ah, _)| ah.value());

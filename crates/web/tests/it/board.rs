@@ -206,3 +206,120 @@ async fn an_empty_database_offers_a_first_step_and_the_plan_can_be_taken_away() 
     assert!(file.header("content-disposition").starts_with("attachment"));
     assert_eq!(lake_hour_formats::plan::read(file.body.as_bytes()).unwrap().rig.name, "My boat");
 }
+
+/// What is corrected on the Shelf is offered where a pack was built of that battery, and taken over by one
+/// undoable step; a pack whose figures its owner changed is left alone.
+#[tokio::test]
+async fn a_correction_on_the_shelf_reaches_the_board() {
+    let app = TestApp::with_demo().await;
+    let id = |page: &crate::app::Answer| {
+        page.attribute("article", "id").unwrap().replace("battery-", "")
+    };
+    let battery = id(&app.get("/rigs/1/shelf?q=stillwater").await);
+    assert!(app.get(BOARD).await.texts(".relabel").is_empty());
+    let form =
+        "name=Stillwater+12-140&chemistry=lfp&volts=12.8&ah=90&over=5&mass=14.1+kg&price=465";
+    app.post(&format!("/rigs/1/shelf/{battery}"), form).await;
+    let page = app.get(BOARD).await;
+    assert_eq!(page.texts(".relabel span"), ["Its label changed on the Shelf."]);
+    let before = page.text("#lane-2 .verdict");
+    let page = app.swap("/rigs/1/packs/2/relabel", "").await;
+    assert!(page.texts(".relabel").is_empty());
+    assert_ne!(page.text("#lane-2 .verdict"), before);
+    assert_eq!(page.text("#lane-2 .lane-name p"), "2 in series, 12.8 V 90 Ah each");
+    assert_eq!(app.swap("/rigs/1/undo", "").await.text("#lane-2 .verdict"), before);
+    // Its own figures now: nothing is offered any more.
+    let form = "name=Two+Stillwater+12-140&chemistry=lfp&volts=12.8&ah=139&series=2&parallel=1";
+    app.post("/rigs/1/packs/2", form).await;
+    assert!(app.get(BOARD).await.texts(".relabel").is_empty());
+    assert_eq!(app.post("/rigs/1/packs/2/relabel", "").await.status, StatusCode::NOT_FOUND);
+}
+
+/// "All in" is said only where charger, meter and cables are told.
+#[tokio::test]
+async fn a_price_without_a_charger_is_the_battery_only() {
+    let app = TestApp::with_demo().await;
+    let teal = "name=Teal&chemistry=lfp&volts=25.6&ah=100&price=500&series=1&parallel=1&extra=";
+    app.post("/rigs/1/packs", teal).await;
+    let label = async || app.get(BOARD).await.texts(".lane:first-of-type dt")[2].clone();
+    assert_eq!(label().await, "battery only");
+    app.post("/rigs/1/packs/12", &format!("{teal}0")).await;
+    assert_eq!(label().await, "all in", "none needed is told too");
+    let page = app.get("/rigs/1/board?open=working-12").await;
+    let working = page.text("#panel-working");
+    assert!(
+        working.contains("Cost per cycle: $") && working.contains("one outing is one cycle"),
+        "{working}"
+    );
+    assert_eq!(page.texts(".lane:first-of-type dt")[3], "cost per cycle");
+}
+
+/// The same amps at the same volts on the Day, the Board and in the reason, and the volts stand beside them.
+#[tokio::test]
+async fn amps_say_at_which_volts() {
+    let app = TestApp::with_demo().await;
+    let day = app.get("/rigs/1/day?open=stretch-8").await;
+    assert!(day.text(".implied").contains("draws 23 A at 24 V"), "{}", day.text(".implied"));
+    assert_eq!(day.texts(".block-words b").last().unwrap(), "23 A");
+    let board = app.get(BOARD).await;
+    assert!(board.text(".day-name").contains("Amps at 24 V"));
+    assert_eq!(board.texts(".block-words b").last().unwrap(), "23 A");
+    // 23.1 A x 24 V is 555 W; at the pack's own volts those are the amps of the reason.
+    let reason =
+        board.texts(".verdict").into_iter().find(|v| v.starts_with("BMS shuts off")).unwrap();
+    let figure = |before: &str, after: &str| -> f64 {
+        reason.split(before).nth(1).unwrap().split(after).next().unwrap().parse().unwrap()
+    };
+    let watts = figure(": ", " A at") * figure(" A at ", " V");
+    assert!((watts - 23.1 * 24.0).abs() < 0.04 * watts, "{reason}: {watts} W");
+}
+
+/// A plan file comes back: looked at first, as a new rig or over one, which Undo takes back.
+#[tokio::test]
+async fn a_plan_file_comes_back_and_is_looked_at_first() {
+    let app = TestApp::with_demo().await;
+    let file = app.get("/rigs/1/plan.json").await.body;
+    let page = app
+        .upload("/plan?rig=1", "saved.json", file.replace("sampling skiff", "old skiff").as_bytes())
+        .await;
+    assert_eq!(page.status, StatusCode::OK);
+    assert!(page.text(".looked").contains("Heron Pond old skiff"), "{}", page.text(".looked"));
+    assert_eq!(app.get("/rigs").await.texts(".rigs a").len(), 1, "nothing is kept yet");
+    let plan = page.text("textarea[name=plan]");
+    let form: String =
+        form_urlencoded::Serializer::new(String::new()).append_pair("plan", &plan).finish();
+    let made = app.post("/plan/take?rig=1", &format!("{form}&as=new")).await;
+    assert_eq!(made.header("location"), "/rigs/2/board");
+    assert_eq!(
+        app.get("/rigs/2/board").await.texts(".lane h3"),
+        app.get(BOARD).await.texts(".lane h3")
+    );
+    let over = app.post("/plan/take?rig=1", &format!("{form}&as=over")).await;
+    assert_eq!(over.header("location"), "/rigs/1/board");
+    assert_eq!(app.get(BOARD).await.text(".rig-name"), "Heron Pond old skiff");
+    assert_eq!(app.swap("/rigs/1/undo", "").await.text(".rig-name"), "Heron Pond sampling skiff");
+    // Whatever else is sent is refused with the place of what is wrong, and nothing is kept.
+    for (text, says) in [
+        ("{", "the file EOF while parsing"),
+        (
+            "{\"format\":\"lake-hour/plan\",\"version\":1,\"rig\":{\"motor\":{\"system_voltage_v\":-4}},\"day\":{\"stretches\":[]}}",
+            "system_voltage_v",
+        ),
+        ("\u{0}", ""),
+    ] {
+        let page = app.upload("/plan", "x.json", text.as_bytes()).await;
+        assert_eq!(page.status, StatusCode::UNPROCESSABLE_ENTITY, "{text}");
+        assert!(page.text(".faults").contains(says), "{}", page.text(".faults"));
+    }
+    let none = app.upload("/plan", "x.json", b"").await;
+    assert!(none.text("#plan-file-problem").starts_with("Choose a plan file first"));
+    assert_eq!(
+        app.upload("/plan", "x.json", &vec![b' '; 3 << 20]).await.status,
+        StatusCode::PAYLOAD_TOO_LARGE
+    );
+    assert_eq!(
+        app.post("/plan/take", "plan=x&as=new").await.status,
+        StatusCode::UNPROCESSABLE_ENTITY
+    );
+    assert_eq!(app.get("/rigs").await.texts(".rigs a").len(), 2);
+}

@@ -214,3 +214,85 @@ async fn units_are_remembered_and_unknown_ones_are_the_usual() {
     assert!(nautical.text(".facts").contains("wind 7 kn"));
     assert!(app.send(with("units=<x>; theme=%00")).await.text(".facts").contains("wind 8 mph"));
 }
+
+/// US owners see no millimeters or kilometers, metric ones no feet or miles; nothing is "-0".
+#[tokio::test]
+async fn no_page_mixes_the_units_shown() {
+    let app = TestApp::with_demo().await;
+    let with = |path: &str, units: &str| {
+        axum::http::Request::get(path)
+            .header("host", crate::app::HOST)
+            .header("cookie", format!("units={units}"))
+            .body(axum::body::Body::empty())
+            .unwrap()
+    };
+    let pages = [
+        "rig",
+        "day?open=stretch-1",
+        "shelf?open=fit",
+        "shelf?open=battery-3",
+        "shelf?label=doubtful&open=battery-34",
+        "board?open=working-5",
+        "board?open=day",
+    ];
+    for page in pages {
+        let path = format!("/rigs/1/{page}");
+        let mut words = std::collections::BTreeMap::new();
+        for units in ["us", "metric"] {
+            let page = app.send(with(&path, units)).await;
+            // Names are what people call things, and formulas are in SI: they are not told apart here.
+            let names = page.texts(".block-words, .why p, option, .formula, .hint");
+            let text = names.iter().fold(page.text("main"), |t, n| t.replace(n.as_str(), " "));
+            let text = text.replace("wind 8 mph", "").replace("wind 12 mph", "");
+            words.insert(units, text);
+        }
+        let has = |units: &str, unit: &str| {
+            let text = &words[units];
+            let mut at = text.match_indices(unit);
+            at.any(|(i, _)| {
+                text[..i].ends_with(|c: char| c.is_ascii_digit()) || text[..i].ends_with("0 ")
+            })
+        };
+        for unit in [" mm", " km", " kg", " km/h", " °C", " N ", " m²"] {
+            assert!(!has("us", unit), "{unit} in {path}: {}", words["us"]);
+        }
+        for unit in [" in ", " mi", " lb", " mph", " °F", " ft", " lbf"] {
+            if unit == " in " || unit == " mi" && words["metric"].contains(" min") {
+                continue;
+            }
+            assert!(!has("metric", unit), "{unit} in {path}: {}", words["metric"]);
+        }
+        for (units, text) in words {
+            for odd in ["-0.0", "-0 %", " 0.0 h", "NaN", "inf "] {
+                assert!(!text.contains(odd), "{odd} in {path} in {units}: {text}");
+            }
+        }
+    }
+}
+
+/// Twelve hours or twenty-four, as chosen: shown so and read both ways.
+#[tokio::test]
+async fn the_clock_is_the_one_that_was_chosen() {
+    let app = TestApp::with_demo().await;
+    assert!(app.post("/clock/12", "").await.header("set-cookie").starts_with("clock=12;"));
+    assert!(app.post("/clock/sundial", "").await.header("set-cookie").starts_with("clock=24;"));
+    let request = axum::http::Request::get("/rigs/1/day")
+        .header("host", crate::app::HOST)
+        .header("cookie", "clock=12")
+        .body(axum::body::Body::empty())
+        .unwrap();
+    let day = app.send(request).await;
+    assert_eq!(day.attribute("#day-start", "value").as_deref(), Some("7:00 AM"));
+    assert_eq!(day.attribute("#hourly-from_0", "value").as_deref(), Some("12:00 PM"));
+    assert!(day.text(".minis").contains("Stops at 12:43 PM"), "{}", day.text(".minis"));
+    assert!(day.texts(".tick-text").contains(&"7 AM".to_owned()), "{:?}", day.texts(".tick-text"));
+    for (typed, shown) in
+        [("1300", "13:00"), ("1:00+PM", "13:00"), ("7+am", "07:00"), ("6:05", "06:05")]
+    {
+        let frame = format!("start={typed}&outings=40&days=1&wind=8&current=0");
+        let page = app.swap("/rigs/1/day?page=day", &frame).await;
+        assert_eq!(page.attribute("#day-start", "value").as_deref(), Some(shown), "{typed}");
+    }
+    let bad = app.swap("/rigs/1/day?page=day", "start=noon&outings=40&days=1").await;
+    assert_eq!(bad.text("#day-start-problem"), "Type a clock time, as in 7:00, 1300 or 1:00 PM.");
+}

@@ -71,7 +71,10 @@ async fn bays_chargers_and_speeds_are_lists_with_limits() {
     app.swap("/rigs/1/chargers?page=rig", charger).await;
     let board = app.get("/rigs/1/board?open=working-4").await;
     assert!(
-        board.text("#lane-4 .misfit").contains("Needs a charger for AGM: Big has no such profile.")
+        board
+            .texts("#lane-4 .misfit")
+            .concat()
+            .contains("Needs a charger for AGM: Big has no such profile.")
     );
     let board = app.get("/rigs/1/board?open=working-1").await;
     assert!(board.text("#panel-working").contains("ready by 06:00"));
@@ -119,4 +122,67 @@ async fn rigs_are_duplicated_put_away_and_brought_back() {
     app.post("/rigs/1/bring-back", "").await;
     assert_eq!(app.get("/rigs").await.texts(".rigs a").len(), 2);
     assert_eq!(app.post("/rigs/77/duplicate", "").await.status, StatusCode::NOT_FOUND);
+}
+
+/// On wheels nothing is said of bows, thrust, calm water or take-out; a cart starts at 48 V, and one that
+/// stands at 12 is asked about.
+#[tokio::test]
+async fn carts_speak_cart() {
+    let app = TestApp::empty().await;
+    app.post("/start/own-cart", "").await;
+    app.post(
+        "/rigs/1/packs",
+        "name=Ridge&chemistry=lfp&volts=51.2&ah=100&price=1500&series=1&parallel=1",
+    )
+    .await;
+    for page in ["rig", "day", "board", "shelf?open=fit"] {
+        let page = app.get(&format!("/rigs/1/{page}")).await;
+        let kinds = page.texts("#craft-kind option");
+        let words = kinds.iter().fold(page.text("main"), |t, kind| t.replace(kind.as_str(), " "));
+        let words = words.to_lowercase();
+        let options = page.texts("main select:not(#craft-kind) option").join(" ").to_lowercase();
+        for word in [
+            "take-out",
+            "bow ",
+            "stern",
+            "thrust",
+            "sonar",
+            "calm",
+            "upwind",
+            "current, ",
+            "launch",
+            "boat",
+            "hull",
+            "water's",
+        ] {
+            assert!(!words.contains(word), "{word:?} in {words}");
+            assert!(!options.contains(word), "{word:?} in {options}");
+        }
+    }
+    let board = app.get("/rigs/1/board").await;
+    assert!(
+        board.text(".facts").starts_with("3 mi in 1 round · up to "),
+        "{}",
+        board.text(".facts")
+    );
+    assert!(
+        board.text(".verdict").contains(" mi (")
+            && board.text(".verdict").contains("rounds) to spare")
+    );
+    let labels = board.texts(".lane dt");
+    assert_eq!(labels[0], "on a charge");
+    assert_eq!(labels[4], "per mile");
+    // Fields that are not on a cart's form keep what was.
+    let rig = app.get(RIG).await;
+    assert_eq!(rig.attribute("#motor-volts", "value").as_deref(), Some("48"));
+    assert!(rig.texts("#odd-volts").is_empty());
+    let asked = app.swap("/rigs/1/motor?page=rig", "motor=X&volts=12&max=90&count=1").await;
+    assert!(
+        asked.text("#odd-volts").starts_with("Is it really 12 V? Most of this kind run on 48 V")
+    );
+    app.post("/start/own-kayak", "").await;
+    assert_eq!(
+        app.get("/rigs/2/rig").await.attribute("#motor-volts", "value").as_deref(),
+        Some("12")
+    );
 }

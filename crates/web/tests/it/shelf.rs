@@ -117,7 +117,7 @@ async fn a_label_is_typed_edited_copied_hidden_removed_and_all_of_it_taken_back(
     let app = TestApp::with_demo().await;
     let kinds = app.get("/rigs/1/shelf?open=kinds").await;
     assert_eq!(kinds.texts("#panel-kinds .kinds li").len(), 12);
-    assert!(kinds.text(".kinds").contains("never below 0 °C"));
+    assert!(kinds.text(".kinds").contains("never below freezing"));
     let page = app.swap("/rigs/1/shelf?open=new-lfp-", COOT).await;
     assert_eq!(page.text("#notice p"), "Added Coot 12-100. Undo");
     assert_eq!(page.header("HX-Replace-Url"), "/rigs/1/shelf?open=battery-43");

@@ -13,7 +13,7 @@ mod volts;
 pub use rest::Rest;
 
 use super::{Candidate, Detail};
-use crate::units::system::System;
+use crate::units::say::Say;
 
 /// How sure a doubt is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -202,9 +202,10 @@ impl Doubt {
     }
 }
 
-/// Every doubt about a candidate's label, the surest first, in the units asked for. `rest` is the shelf
+/// Every doubt about a candidate's label, the surest first, in the units and money asked for. `rest` is the shelf
 /// it stands on.
-pub fn doubts(candidate: &Candidate, rest: Option<&Rest>, units: System) -> Vec<Doubt> {
+pub fn doubts(candidate: &Candidate, rest: Option<&Rest>, say: Say<'_>) -> Vec<Doubt> {
+    let units = say.units;
     let mut doubts: Vec<Doubt> = [
         density::energy_sum(candidate),
         density::for_weight(candidate, units),
@@ -228,7 +229,7 @@ pub fn doubts(candidate: &Candidate, rest: Option<&Rest>, units: System) -> Vec<
     .flatten()
     .collect();
     if let Some(rest) = rest {
-        doubts.extend(rest.price(candidate));
+        doubts.extend(rest.price(candidate, say));
         doubts.extend(rest.weight(candidate));
     }
     doubts.sort_by_key(|d| d.sure);

@@ -2,6 +2,7 @@
 
 use super::{Doubt, DoubtKind, Sureness, tidy};
 use crate::shelf::{Candidate, Size};
+use crate::units::say::Say;
 use crate::units::system::{Measure, System};
 
 /// What is usual on the shelf, of the same family: lead or lithium.
@@ -30,7 +31,7 @@ impl Rest {
     }
 
     /// A price out of all proportion.
-    pub(super) fn price(&self, c: &Candidate) -> Option<Doubt> {
+    pub(super) fn price(&self, c: &Candidate, say: Say<'_>) -> Option<Doubt> {
         let usual = self.price_per_wh?;
         let mine = c.battery.price? / c.battery.energy().ok()?.value();
         let times = mine / usual;
@@ -46,7 +47,9 @@ impl Rest {
             (format!("{} times", tidy(times)), "What else does the price hold?")
         };
         let sentence = format!(
-            "{mine:.2} for each Wh is {how} the {usual:.2} that is usual on this shelf. {hint}"
+            "{} a Wh is {how} the {} that is usual on this shelf. {hint}",
+            say.money(mine),
+            say.money(usual)
         );
         Some(Doubt::new(DoubtKind::PriceForShelf, Sureness::Ask, sentence))
     }
