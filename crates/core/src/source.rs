@@ -22,7 +22,7 @@ impl Origin {
             Self::Measured => "measured",
             Self::Label => "from the label",
             Self::SetByYou => "you set it",
-            Self::Told => "told to you",
+            Self::Told => "you were told",
             Self::Typical => "typical",
         }
     }

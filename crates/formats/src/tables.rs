@@ -86,7 +86,7 @@ pub fn text(result: &ResultDocument) -> String {
             );
         }
         if let (Some(total), Some(cycle)) = (p.price_total, p.cost_per_cycle) {
-            let _ = writeln!(out, "  {total:.0} {} all in, {cycle:.2} an outing", result.currency);
+            let _ = writeln!(out, "  {total:.0} {}, {cycle:.2} a cycle", result.currency);
         }
         for note in &p.notes {
             let _ = writeln!(out, "  {note}");
@@ -102,13 +102,21 @@ fn verdict(p: &PackResult) -> String {
     let left = p.charge_left.unwrap_or_default() * 100.0;
     let at = p.stops_at_min.unwrap_or_default();
     match p.outcome {
-        "home" => format!("home with {left:.0} %"),
-        "below_reserve" => format!("home with {left:.0} %, inside the reserve"),
-        "below_floor" => format!("home with {left:.0} %, below the floor: it costs life"),
+        "home" => format!("gets home{}, {left:.0} % left", to_spare(p)),
+        "below_reserve" => format!("gets home{}, {left:.0} % left, in reserve", to_spare(p)),
+        "below_floor" => {
+            format!("gets home with {left:.0} % left, below the floor: shortens battery life")
+        }
         "stops" => format!("stops after {at:.0} min"),
-        "trips" => format!("opens on current after {at:.0} min"),
+        "trips" => format!("BMS shuts off on current after {at:.0} min"),
         _ => format!("set aside: {}", p.reasons.join("; ")),
     }
+}
+
+/// " with 3.3 h (7.4 mi) to spare".
+fn to_spare(p: &PackResult) -> String {
+    let miles = p.miles_to_spare.map(|m| format!(" ({m:.1} mi)")).unwrap_or_default();
+    p.hours_to_spare.map(|h| format!(" with {h:.1} h{miles} to spare")).unwrap_or_default()
 }
 
 #[cfg(test)]

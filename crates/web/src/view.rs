@@ -157,9 +157,9 @@ impl Nudges {
         Self(Nudge::ALL.iter().filter(|n| on(n)).fold(0, |bits, n| bits | n.bit()))
     }
 
-    fn query(self) -> Option<String> {
+    fn words(self) -> Option<String> {
         let keys: Vec<_> = Nudge::ALL.iter().filter(|n| self.has(**n)).map(|n| n.key()).collect();
-        (!keys.is_empty()).then(|| format!("if={}", keys.join("-")))
+        (!keys.is_empty()).then(|| keys.join("-"))
     }
 
     /// The plan with all that are on.
@@ -285,7 +285,7 @@ pub(crate) struct View {
 }
 
 /// As it comes: anything unknown is as if it were not there.
-#[derive(Deserialize)]
+#[derive(Default, Deserialize)]
 struct RawView {
     #[serde(default)]
     page: String,
@@ -331,15 +331,25 @@ impl View {
         Self { page, open: Open::Nothing, ..self }
     }
 
-    fn parts(self) -> Vec<String> {
-        let mut parts = Vec::new();
-        parts.extend(self.open.words().map(|o| format!("open={o}")));
+    /// What of the Board's view is kept on other tabs, as it comes in an address.
+    pub(crate) fn of_the_board(order: String, pin: String, nudges: String) -> Self {
+        RawView { order, pin, nudges, ..RawView::default() }.into()
+    }
+
+    /// The same as names and values.
+    pub(crate) fn kept(self) -> Vec<(&'static str, String)> {
+        let mut kept = Vec::new();
         if self.order != Order::Own {
-            parts.push(format!("order={}", self.order.key()));
+            kept.push(("order", self.order.key().to_owned()));
         }
-        parts.extend(self.pin.map(|id| format!("pin={id}")));
-        parts.extend(self.nudges.query());
-        parts
+        kept.extend(self.pin.map(|id| ("pin", id.to_string())));
+        kept.extend(self.nudges.words().map(|words| ("if", words)));
+        kept
+    }
+
+    fn parts(self) -> Vec<String> {
+        let open = self.open.words().map(|o| format!("open={o}"));
+        open.into_iter().chain(self.kept().iter().map(|(k, v)| format!("{k}={v}"))).collect()
     }
 
     /// For a form's address: what to show when it has been taken.

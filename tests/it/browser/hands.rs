@@ -4,8 +4,11 @@ use super::driver::{Browser, in_a_browser};
 use crate::program::Program;
 use thirtyfour::prelude::*;
 
+/// Fields and what is typed into them.
+type Row = &'static [(&'static str, &'static str)];
+
 /// What a list is called on its page, and a good row for it: the page, its id, (field, text) of a new row.
-const LISTS: [(&str, &str, &[(&str, &str)]); 6] = [
+const LISTS: [(&str, &str, Row); 6] = [
     ("rig", "draw", &[("setting", "9"), ("amps", "37")]),
     ("rig", "measured", &[("speed", "2"), ("amps", "9")]),
     ("rig", "bays", &[("name", "Cuddy"), ("length", "20"), ("width", "12"), ("height", "11")]),

@@ -115,7 +115,7 @@ fn a_user_at(width: u32, height: u32, seed: u64) {
         b.size(width, height, false).await;
         let seed = asked("LAKE_HOUR_SEED", seed);
         let mut dice = Dice(seed.wrapping_mul(0x9e37_79b9_7f4a_7c15) | 1);
-        let steps = asked("LAKE_HOUR_STEPS", 60);
+        let steps = asked("LAKE_HOUR_STEPS", 120);
         b.web.goto(&app.address).await.unwrap();
         for step in 0..steps {
             if dice.below(9) == 0 {

@@ -149,7 +149,7 @@ fn a_file_of_a_hundred_thousand_batteries_is_taken_with_progress() {
         b.click("#take-file").await;
         b.until("Number(document.querySelector('.file-state progress')?.value) > 0").await;
         b.click("#cancel-file").await;
-        b.until_long("document.querySelector('.file-state')?.textContent?.includes('Called off')")
+        b.until_long("document.querySelector('.file-state')?.textContent?.includes('Canceled')")
             .await;
         b.click(".file-state .button").await;
         b.until("location.search === '?open=files' && document.querySelector('#shelf-file')").await;

@@ -189,13 +189,31 @@ fn pace(day: &Day, drawn: &Drawn, hours: f64) -> Line {
         title: "Hours at this pace",
         formula: "the day repeated until the floor is reached or the pack stops",
         numbers: format!(
-            "a day of {:.1} h, floor {:.0} %",
-            day.lasts().value(),
+            "a day of {}, floor {:.0} %",
+            time(day.lasts().value()),
             drawn.floor * 100.0
         ),
-        result: format!("{hours:.1} h"),
+        result: time(hours),
         terms: Vec::new(),
     }
+}
+
+/// More cycles than this nobody ever drives.
+const MANY: f64 = 20_000.0;
+
+/// A count of cycles; what no one will live to see is only said to be many.
+fn many(cycles: f64) -> String {
+    if cycles > MANY { "over 20,000".to_owned() } else { format!("{cycles:.0}") }
+}
+
+/// A depth in percent.
+fn shallow(depth: f64) -> String {
+    if depth < 1.0 { "under 1 %".to_owned() } else { format!("{depth:.0} %") }
+}
+
+/// A time as it is said: "2.4 h", "20 min".
+fn time(hours: f64) -> String {
+    if hours < 0.95 { format!("{:.0} min", hours * 60.0) } else { format!("{hours:.1} h") }
 }
 
 fn life(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn) -> Line {
@@ -207,18 +225,17 @@ fn life(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn) -> Line {
         title: "Life",
         formula: "the first of: cycles at this depth / outings a year, calendar, horizon",
         numbers: format!(
-            "first of {:.0} / {:.0} = {:.1}, {:.1}, {:.0} years",
-            life.cycles.value,
+            "first of {} / {:.0} a year, {:.1} years, {:.0} years",
+            many(life.cycles.value),
             day.outings_per_year,
-            life.cycles.value / day.outings_per_year.max(1e-9),
             life.calendar_years.value,
             rules.horizon_years
         ),
         result: format!("{:.1} years, {:.0} outings", life.years, life.outings),
         terms: vec![
             term(
-                &format!("cycles at {depth:.0} % depth"),
-                format!("{:.0}", life.cycles.value),
+                &format!("cycles at {} depth", shallow(depth)),
+                many(life.cycles.value),
                 life.cycles.origin,
                 if pack.battery.cycles.is_empty() { source } else { "" },
             ),
@@ -272,7 +289,7 @@ fn cost(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn, say: Say<'_>)
                 }
                 None => term(
                     "charger, meter, cables",
-                    "not told, so not counted".to_owned(),
+                    "not entered, so not counted".to_owned(),
                     Origin::Typical,
                     "",
                 ),
@@ -307,7 +324,10 @@ fn refill(day: &Day, drawn: &Drawn, say: Say<'_>) -> Line {
     let refill = &drawn.refill;
     let (charger, origin) = match &refill.by {
         Some(name) => (name.clone(), Origin::SetByYou),
-        None => ("none told: a fifth of the ampere-hours is usual".to_owned(), Origin::Typical),
+        None => (
+            "none entered that fits: a fifth of the ampere-hours is usual".to_owned(),
+            Origin::Typical,
+        ),
     };
     let ready = match (day.ready_by, refill.ready) {
         (Some(by), Some(ready)) => {
@@ -320,10 +340,12 @@ fn refill(day: &Day, drawn: &Drawn, say: Say<'_>) -> Line {
         title: "Back to full",
         formula: "bulk: (s - s0) C / (efficiency x I); tail: tau ln(I / I end)",
         numbers: format!(
-            "{:.1} h at {:.0} A, then {:.1} h tapering",
-            refill.bulk, refill.amps, refill.tail
+            "{} at {:.0} A, then {} tapering",
+            time(refill.bulk),
+            refill.amps,
+            time(refill.tail)
         ),
-        result: format!("{:.1} h after take-out{ready}", refill.hours()),
+        result: format!("{} on the charger{ready}", time(refill.hours())),
         terms: vec![
             term("charger", charger, origin, ""),
             term("starts from", format!("{:.0} %", refill.from * 100.0), Origin::Typical, ""),

@@ -46,7 +46,7 @@ impl About<'_> {
     }
 
     /// "2.9 h (6.4 mi)"; on wheels "8.1 mi (0.6 of a round)".
-    fn to_spare(&self, spare: Spare) -> String {
+    fn spare_words(&self, spare: Spare) -> String {
         let hours = spare.hours.value();
         if self.is_boat() {
             let far = spare.distance.map(|d| format!(" ({})", figures::far(d, self.say.units)));
@@ -78,7 +78,7 @@ pub(crate) fn verdict(about: &About<'_>, evaluation: &Evaluation) -> String {
         }
         _ => match about.spare(drawn) {
             Some(spare) if spare.hours.value() < ENDLESS => {
-                format!("{gets} with {} to spare", about.to_spare(spare))
+                format!("{gets} with {} to spare", about.spare_words(spare))
             }
             _ => format!("{gets} with days to spare"),
         },

@@ -130,7 +130,7 @@ impl Lane {
             notes: decision::notes(&about, evaluation),
             misfits: decision::misfits(&about, evaluation),
             reasons: evaluation.reasons.iter().map(|r| r.sentence(units)).collect(),
-            reach: drawn.and_then(|d| about.range(d)).map(|d| d.value()),
+            reach: drawn.and_then(|d| about.range(d)).map(lake_hour_core::units::Metres::value),
             short_reason: evaluation.reasons.first().map_or("", |r| r.short()),
             pinned: view.pin == Some(id),
             relabeled: is_relabeled(scene, pack),

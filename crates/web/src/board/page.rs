@@ -168,6 +168,11 @@ impl BoardPage {
         self.view.on(Page::Day).address(self.rig)
     }
 
+    /// Address of the Shelf.
+    fn shelf_page(&self) -> String {
+        self.view.on(Page::Shelf).address(self.rig)
+    }
+
     /// Without any what-if.
     fn dropped(&self) -> String {
         View { nudges: crate::view::Nudges::default(), ..self.view }.address(self.rig)

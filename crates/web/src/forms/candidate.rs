@@ -75,7 +75,7 @@ const ENERGY: &[Offered] = &[
         Some(Detail::Capacity),
     ),
     (
-        Spec::figure("reserve", "Reserve", "min", "minutes at 25 A"),
+        Spec::figure("reserve", "Reserve", "min", "how long it gives 25 A"),
         For::Lead,
         Some(Detail::Reserve),
     ),
@@ -99,7 +99,7 @@ const ENERGY: &[Offered] = &[
         Some(Detail::Ratings),
     ),
     (
-        Spec::figure("cranking", "Cranking amps", "A", "never turned into Ah"),
+        Spec::figure("cranking", "Cranking amps", "A", "CCA: 30 s at 0 °F; says nothing of Ah"),
         For::Lead,
         Some(Detail::Cranking),
     ),
@@ -113,7 +113,7 @@ const LIMITS: &[Offered] = &[
     ),
     (Spec::figure("peak", "Peak amps", "A", ""), For::Lithium, Some(Detail::Peak)),
     (
-        Spec::figure("seconds", "for up to", "s", "5 s if it does not say"),
+        Spec::figure("seconds", "for up to", "s", "5 s if not said"),
         For::Lithium,
         Some(Detail::Peak),
     ),
@@ -125,28 +125,20 @@ const LIMITS: &[Offered] = &[
         Some(Detail::ColdCutoff),
     ),
     (Spec::choice("heater", "Heater", FLAGS), For::Lithium, Some(Detail::Heater)),
-    (Spec::choice("monitor", "Tells its charge", FLAGS), For::Lithium, Some(Detail::Monitor)),
+    (Spec::choice("monitor", "Battery monitor", FLAGS), For::Lithium, Some(Detail::Monitor)),
     (
         Spec::figure("milliohm", "Resistance", "milliohm", ""),
         For::Lithium,
         Some(Detail::Resistance),
     ),
-    (
-        Spec::figure("rest", "Loses at rest", "%", "in a month"),
-        For::All,
-        Some(Detail::SelfDischarge),
-    ),
-    (Spec::figure("most_series", "Most in series", "", ""), For::Lithium, Some(Detail::MaxSeries)),
+    (Spec::figure("rest", "Self-discharge", "%", "a month"), For::All, Some(Detail::SelfDischarge)),
+    (Spec::figure("most_series", "Max in series", "", ""), For::Lithium, Some(Detail::MaxSeries)),
 ];
 
 const FLAGS: &[(&str, &str)] = &[("", "not said"), ("yes", "yes"), ("no", "no")];
 
 const BODY: &[Offered] = &[
-    (
-        Spec::measure("mass", "Weight", Measure::Mass, "or type its unit"),
-        For::All,
-        Some(Detail::Mass),
-    ),
+    (Spec::measure("mass", "Weight", Measure::Mass, ""), For::All, Some(Detail::Mass)),
     (Spec::measure("length", "Length", Measure::Side, ""), For::All, Some(Detail::Size)),
     (Spec::measure("width", "Width", Measure::Side, ""), For::All, Some(Detail::Size)),
     (
@@ -154,12 +146,12 @@ const BODY: &[Offered] = &[
         For::All,
         Some(Detail::Size),
     ),
-    (Spec::words("ingress", "Ingress rating"), For::Lithium, Some(Detail::Ingress)),
+    (Spec::words("ingress", "IP rating"), For::Lithium, Some(Detail::Ingress)),
     (Spec::words("terminals", "Terminals"), For::All, Some(Detail::Terminals)),
     (Spec::figure("price", "Price", "", ""), For::All, Some(Detail::Price)),
-    (Spec::figure("cycles", "Cycles promised", "", ""), For::All, Some(Detail::Cycles)),
+    (Spec::figure("cycles", "Rated cycles", "", ""), For::All, Some(Detail::Cycles)),
     (
-        Spec::figure("depth", "at a depth of", "%", "80 % if it does not say"),
+        Spec::figure("depth", "at a depth of", "%", "80 % if not said"),
         For::All,
         Some(Detail::Cycles),
     ),

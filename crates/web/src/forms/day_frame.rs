@@ -12,7 +12,7 @@ const DAY: &[Spec] = &[
     Spec::figure("start", "Starts at", "", "7:00, 1300, 1:00 PM").with_signs(),
     Spec::figure("outings", "Outings like this", "a year", ""),
     Spec::figure("days", "Days between charges", "", "1 if charged every night"),
-    Spec::figure("ready", "Full again by", "", "5:30; or empty").with_signs(),
+    Spec::figure("ready", "Full again by", "", "5:30, or blank").with_signs(),
     Spec::measure("wind", "Wind", Measure::Speed, "through the day"),
     Spec::measure("current", "Current", Measure::Speed, ""),
     Spec::measure(

@@ -17,11 +17,11 @@ pub(super) const CHEMISTRIES: &[(&str, &str)] = &[
 const BATTERY: &[Spec] = &[
     Spec::words("name", "Name"),
     Spec::choice("chemistry", "Chemistry", CHEMISTRIES),
-    Spec::figure("volts", "Volts of one", "V", "12, 12.8, 6 ..."),
-    Spec::figure("ah", "Capacity of one", "Ah", "from the label"),
-    Spec::figure("over", "rated over", "h", "20 if it does not say"),
-    Spec::figure("reserve", "or reserve", "min", "minutes at 25 A"),
-    Spec::figure("cranking", "Cranking amps", "A", "never turned into Ah"),
+    Spec::figure("volts", "Volts, each", "V", "12, 12.8, 6 ..."),
+    Spec::figure("ah", "Capacity, each", "Ah", "from the label"),
+    Spec::figure("over", "rated over", "h", "20 if not said"),
+    Spec::figure("reserve", "or reserve", "min", "how long it gives 25 A"),
+    Spec::figure("cranking", "Cranking amps", "A", "CCA: 30 s at 0 °F; says nothing of Ah"),
     Spec {
         words: true,
         ..Spec::figure(
@@ -38,27 +38,27 @@ const WIRING: &[Spec] = &[
     Spec::figure("parallel", "In parallel", "", "adds amp-hours"),
     Spec::figure("continuous", "Continuous amps", "A", "each; its BMS shuts off above"),
     Spec::figure("peak", "Peak amps", "A", "each, for moments"),
-    Spec::figure("seconds", "for up to", "s", "5 if it does not say"),
-    Spec::figure("cutoff", "Shuts off at", "V", "each; typical if empty"),
-    Spec::figure("milliohm", "Resistance", "milliohm", "each; typical if empty"),
-    Spec::figure("weak", "One weak unit", "%", "of a sound one's capacity"),
+    Spec::figure("seconds", "for up to", "s", "5 if not said"),
+    Spec::figure("cutoff", "Shuts off at", "V", "each; typical if blank"),
+    Spec::figure("milliohm", "Resistance", "milliohm", "each; typical if blank"),
+    Spec::figure("weak", "One weak unit", "%", "of a good one's capacity"),
 ];
 
 const MONEY: &[Spec] = &[
-    Spec::measure("mass", "Weight of one", Measure::Mass, "or type its unit"),
+    Spec::measure("mass", "Weight, each", Measure::Mass, ""),
     Spec::measure("length", "Length", Measure::Side, ""),
     Spec::measure("width", "Width", Measure::Side, ""),
     Spec::measure("height", "Height", Measure::Side, "with terminals"),
-    Spec::figure("price", "Price of one", "", ""),
+    Spec::figure("price", "Price, each", "", ""),
     Spec::figure(
         "extra",
         "Charger, meter, cables",
         "",
         "about 250 is typical (no published source); 0 if you have them",
     ),
-    Spec::figure("cycles", "Cycles promised", "", "typical if empty"),
-    Spec::figure("depth", "at a depth of", "%", "80 if it does not say"),
-    Spec::figure("years", "Calendar life", "years", "typical if empty"),
+    Spec::figure("cycles", "Rated cycles", "", "typical if blank"),
+    Spec::figure("depth", "at a depth of", "%", "80 if not said"),
+    Spec::figure("years", "Calendar life", "years", "typical if blank"),
     Spec::tick("aboard", "Aboard today"),
 ];
 

@@ -11,14 +11,14 @@ use lake_hour_store::Change;
 
 const RULES: &[Spec] = &[
     Spec::figure("reserve", "Reserve for the way home", "%", "of what may be used"),
-    Spec::figure("flooded", "Flooded keeps", "%", "half is the usual school"),
+    Spec::figure("flooded", "Flooded keeps", "%", "half is usual"),
     Spec::figure("agm", "AGM keeps", "%", "50; some say 20"),
     Spec::figure("gel", "Gel keeps", "%", ""),
     Spec::figure("lfp", "LFP keeps", "%", "10; some say 0 or 20"),
     Spec::figure("nmc", "NMC keeps", "%", ""),
     Spec::figure("horizon", "Look ahead", "years", ""),
-    Spec::measure("kept", "Kept between outings at", Measure::Temperature, ""),
-    Spec::figure("resting", "resting at a charge of", "%", "heat and full age lithium"),
+    Spec::measure("kept", "Stored at", Measure::Temperature, ""),
+    Spec::figure("resting", "Stored at a charge of", "%", "heat and full age lithium"),
 ];
 
 pub(crate) fn fields(form: Shown<'_>) -> Vec<Field> {

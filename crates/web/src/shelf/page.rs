@@ -245,7 +245,7 @@ impl ShelfPage {
             frame: Frame::of_rig(
                 &plan.rig.name,
                 rig,
-                View { page: Page::Shelf, ..View::default() },
+                View { page: Page::Shelf, ..view.board },
                 look,
             ),
             rig,
@@ -341,11 +341,11 @@ impl ShelfPage {
     }
 
     fn all(&self) -> String {
-        ShelfView::default().address(self.rig)
+        ShelfView { board: self.view.board, ..ShelfView::default() }.address(self.rig)
     }
 
     fn board(&self) -> String {
-        format!("/rigs/{}/board", self.rig.0)
+        self.view.board.on(Page::Board).address(self.rig)
     }
 
     const fn picture(&self) -> (f64, f64) {

@@ -70,9 +70,9 @@ impl Outline {
         let usable = if told {
             format!("{} of its charge may be used", figures::percent(1.0 - floor))
         } else {
-            "no charge is told".to_owned()
+            "no Ah on the label".to_owned()
         };
-        let measures = size.map_or("size not told".to_owned(), |s| sides(&s, units));
+        let measures = size.map_or("size unknown".to_owned(), |s| sides(&s, units));
         Self {
             known: size.is_some(),
             left,
@@ -388,7 +388,7 @@ fn value(c: &Candidate, detail: Detail, units: System, currency: &str) -> Option
             )
         }),
         Detail::Heater => yes(c.heater, "heater", "no heater"),
-        Detail::Monitor => yes(c.monitor, "tells its charge", "no monitor"),
+        Detail::Monitor => yes(c.monitor, "battery monitor", "no monitor"),
         Detail::Ingress => c.ingress.clone(),
         Detail::Terminals => c.terminals.clone(),
         Detail::Warranty => match (c.warranty_full, c.warranty_total) {

@@ -1,5 +1,6 @@
 //! What of the shelf is shown: all of it stands in the address.
 
+use crate::view::View;
 use axum::extract::{FromRequestParts, Query};
 use axum::http::request::Parts;
 use lake_hour_core::shelf::{Build, Chemistry, SizeClass};
@@ -93,6 +94,8 @@ pub(super) const ORDERS: [(Order, &str, &str); 12] = [
 pub(crate) struct ShelfView {
     pub(crate) query: ShelfQuery,
     pub(crate) open: Open,
+    /// How the Board is shown, so that one comes back to it as it was.
+    pub(crate) board: View,
 }
 
 /// As it comes: anything unknown is as if it were not there.
@@ -111,6 +114,10 @@ struct Raw {
     by: String,
     p: String,
     open: String,
+    order: String,
+    pin: String,
+    #[serde(rename = "if")]
+    what_if: String,
 }
 
 impl From<Raw> for ShelfView {
@@ -136,6 +143,7 @@ impl From<Raw> for ShelfView {
                 page_size: PAGE_SIZE,
             },
             open: Open::read(&raw.open),
+            board: View::of_the_board(raw.order, raw.pin, raw.what_if),
         }
     }
 }
@@ -152,12 +160,16 @@ impl<S: Sync> FromRequestParts<S> for ShelfView {
 impl ShelfView {
     /// The same with something else open.
     pub(super) fn opening(&self, open: Open) -> Self {
-        Self { query: self.query.clone(), open }
+        Self { query: self.query.clone(), open, board: self.board }
     }
 
     /// The same on another page.
     pub(super) fn at(&self, page: usize) -> Self {
-        Self { query: ShelfQuery { page, ..self.query.clone() }, open: Open::Nothing }
+        Self {
+            query: ShelfQuery { page, ..self.query.clone() },
+            open: Open::Nothing,
+            board: self.board,
+        }
     }
 
     /// For a form's address: what to show when it has been taken.
@@ -186,6 +198,9 @@ impl ShelfView {
         put("by", by.map_or("", |(_, key, _)| key));
         put("p", &if q.page > 0 { (q.page + 1).to_string() } else { String::new() });
         put("open", &self.open.words().unwrap_or_default());
+        for (name, value) in self.board.kept() {
+            put(name, &value);
+        }
         let query = out.finish();
         if query.is_empty() { query } else { format!("?{query}") }
     }
@@ -226,6 +241,7 @@ mod tests {
             "?open=new-agm-spiral",
             "?open=new-nmc-",
             "?open=file-4",
+            "?q=marl&order=light&pin=3&if=wind-slower",
         ] {
             assert_eq!(view(query.trim_start_matches('?')).query(), query);
         }

@@ -287,9 +287,7 @@ async fn files_that_cannot_be_taken_are_refused_in_words() {
     let address = sent(&app, b"name,chemistry,nominal_voltage_v,capacity_ah\nX,agm,12,100\n").await;
     let id = address.rsplit('-').next().unwrap();
     let page = app.swap(&format!("/rigs/1/shelf/files/{id}/cancel"), "").await;
-    assert!(
-        page.text(".file-state").starts_with("Called off: nothing of pond.csv is on the shelf.")
-    );
+    assert!(page.text(".file-state").starts_with("Canceled: nothing of pond.csv is on the shelf."));
     assert_eq!(
         app.get("/rigs/1/shelf").await.text(".facts"),
         "42 batteries; this rig runs on 24 V"
@@ -443,7 +441,7 @@ async fn a_row_tells_all_that_a_buyer_asks() {
         "warranty 5 years full, prorated to 10",
         "no charge under -4 °F",
         "heater",
-        "tells its charge",
+        "battery monitor",
         "IP65",
         "M8",
         "Plausible",

@@ -126,7 +126,7 @@ pub(super) fn for_weight(c: &Candidate, units: System) -> Option<Doubt> {
     }
     (density < low * 0.75).then(|| {
         let sentence = format!(
-            "{claim}, and {name} batteries hold {usual}: far heavier than it need be. Is the weight that of the box it ships in?"
+            "{claim}, and {name} batteries hold {usual}: far heavier than it should be. Is that the shipping weight?"
         );
         Doubt::new(DoubtKind::EnergyForWeight, Sureness::Ask, sentence)
     })

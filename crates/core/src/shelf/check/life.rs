@@ -38,7 +38,7 @@ pub(super) fn for_chemistry(c: &Candidate) -> Option<Doubt> {
     let CyclePoint { depth, cycles } = point;
     (cycles > 2.5 * typical).then(|| {
         let sentence = format!(
-            "{} cycles at {} % depth: {} of good make gives about {}.",
+            "{} cycles at {} % depth: a good {} battery gives about {}.",
             plain(cycles),
             tidy(depth * 100.0),
             b.chemistry.name(),
@@ -73,7 +73,7 @@ pub(super) fn self_discharge(c: &Candidate) -> Option<Doubt> {
     let most = if c.battery.chemistry == Chemistry::Flooded { 0.15 } else { 0.04 };
     if share <= 0.0 {
         let sentence = format!(
-            "No self-discharge at all: every battery loses some, {name} 1 % a month at the least."
+            "No self-discharge at all: every battery loses some, {name} at least 1 % a month."
         );
         return Some(Doubt::new(DoubtKind::SelfDischarge, Sureness::CannotBe, sentence));
     }
@@ -117,7 +117,7 @@ pub(super) fn warranty(c: &Candidate) -> Option<Doubt> {
     let years = c.battery.calendar_years?;
     (total > years * 1.05).then(|| {
         let sentence = format!(
-            "A warranty of {} years on a life of {}: look at what the later years really pay.",
+            "A warranty of {} years on a life of {}: check what the later years really pay.",
             plain(total),
             plain(years)
         );

@@ -41,10 +41,10 @@ impl Rest {
         let (how, hint) = if times < 1.0 {
             (
                 format!("{} % of", tidy(times * 100.0)),
-                "Is the Ah figure real, or the price that of a part?",
+                "Is the Ah figure real, or is this the price of a part?",
             )
         } else {
-            (format!("{} times", tidy(times)), "What else does the price hold?")
+            (format!("{} times", tidy(times)), "What else is in the price?")
         };
         let sentence = format!(
             "{} a Wh is {how} the {} that is usual on this shelf. {hint}",

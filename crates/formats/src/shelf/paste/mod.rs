@@ -4,11 +4,19 @@
 //! looked at before it is kept; what can be read two ways is asked.
 //!
 //! - `marks` decides whether the label writes 12.8 or 12,8
-//! - `rules` takes the pieces of a line
+//! - `patterns` what the pieces look like, `rules` takes them from a line
 //! - `guess` the chemistry that is not named, and a short name
+
+/// A pattern made when it is first needed; none where it does not compile, which a test would show.
+macro_rules! pattern {
+    ($name:ident, $text:expr) => {
+        pub(super) static $name: LazyLock<Option<Regex>> = LazyLock::new(|| Regex::new($text).ok());
+    };
+}
 
 mod guess;
 mod marks;
+mod patterns;
 mod rules;
 
 pub use marks::Ask;
@@ -44,12 +52,6 @@ pub struct Understood {
     pub asks: Vec<Ask>,
     /// Lines with figures in them that were not understood.
     pub left: Vec<String>,
-}
-
-macro_rules! pattern {
-    ($name:ident, $text:expr) => {
-        static $name: LazyLock<Option<Regex>> = LazyLock::new(|| Regex::new($text).ok());
-    };
 }
 
 pattern!(SCRIPTS, r"(?is)<script\b.*?(</script>|\z)|<style\b.*?(</style>|\z)|<!--.*?(-->|\z)");

@@ -32,7 +32,7 @@ fn honest_labels_are_read_and_not_doubted() {
         let got = [
             b.nominal_voltage.value(),
             b.headline().map_or(0.0, |h| h.0.value()),
-            b.mass.map_or(0.0, |m| m.value()),
+            b.mass.map_or(0.0, lake_hour_core::units::Kilograms::value),
         ];
         let close =
             got.iter().zip([1, 2, 3]).all(|(g, n)| (g - figure(n)).abs() <= 0.012 * figure(n));
