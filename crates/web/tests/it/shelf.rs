@@ -80,7 +80,7 @@ async fn the_shelf_is_searched_sorted_grouped_and_paged() {
     let page = app.get("/rigs/1/shelf?p=2").await;
     assert_eq!(
         (page.texts(".shelf-name h2").len(), page.text(".pager a").as_str()),
-        (12, "Earlier")
+        (12, "Previous")
     );
     let page = app.get("/rigs/1/shelf?chem=lfp&volts=36&by=weight").await;
     assert_eq!(page.texts(".shelf-name h2"), ["Kingfisher 36-60", "Weir 36-100"]);
@@ -467,7 +467,7 @@ async fn a_row_tells_all_that_a_buyer_asks() {
     assert_eq!(lead.text(".shelf-figs sup"), "~ (typical)");
     // A label without a capacity: an empty case, not a full one.
     let cranker = app.get("/rigs/1/shelf?q=cattail").await;
-    assert!(cranker.attribute(".to-scale", "aria-label").unwrap().ends_with("no charge is told"));
+    assert!(cranker.attribute(".to-scale", "aria-label").unwrap().ends_with("no Ah on the label"));
     assert_eq!(cranker.attribute(".tint", "height").as_deref(), Some("0"));
 }
 
