@@ -286,3 +286,65 @@ fn no_field_is_named_like_what_its_form_can_do() {
         }
     });
 }
+
+/// From rig to rig, to the list of rigs, to other units and back: one page, its own title, no reload.
+#[test]
+fn rigs_and_units_are_changed_without_a_reload() {
+    in_a_browser(async |b| {
+        let app = Program::demo();
+        b.web.goto(format!("{}/rigs/1/board?order=light", app.address)).await.unwrap();
+        b.value("(window.sameVisit = true)").await;
+        b.click(".rig-name").await;
+        b.until("document.title.startsWith('Rigs')").await;
+        b.is_as_loaded_fresh("the rigs").await;
+        b.is_accessible("the rigs").await;
+        b.click(".rigs li:nth-child(2) a").await;
+        b.until("document.title.startsWith('Heron Pond birding canoe: Board')").await;
+        b.click("#looks > summary").await;
+        b.click("[data-units=metric]").await;
+        b.until("document.querySelector('.facts').textContent.includes('km/h')").await;
+        b.is_as_loaded_fresh("the canoe in metric units").await;
+        b.click("#looks > summary").await;
+        b.click("[data-clock='12']").await;
+        b.until("document.querySelector('.day-end').textContent.includes('AM')").await;
+        b.click("[data-tab='2']").await;
+        b.until("document.title.includes(': Day')").await;
+        b.is_as_loaded_fresh("its day").await;
+        b.click(".rig-name").await;
+        b.until("document.title.startsWith('Rigs')").await;
+        b.click("form[action='/start/own-cart'] .button").await;
+        b.until("document.title.startsWith('My cart: Rig')").await;
+        b.is_as_loaded_fresh("a new cart").await;
+        b.fill("#motor-max", "200\t").await;
+        b.until("document.querySelector('#undo')").await;
+        b.click(".files a:last-child").await;
+        b.until("document.title.startsWith('Open a plan file')").await;
+        b.is_accessible("a plan file to open").await;
+        let kept = b.value("[window.sameVisit, document.querySelectorAll('#page').length, document.querySelectorAll('dialog').length]").await;
+        assert_eq!(kept, serde_json::json!([true, 1, 1]));
+    });
+}
+
+/// The Board's order, pin and what-ifs are there again after a look at the Shelf.
+#[test]
+fn the_board_is_as_it_was_after_a_look_at_the_shelf() {
+    in_a_browser(async |b| {
+        let app = Program::demo();
+        b.web
+            .goto(format!("{}/rigs/1/board?order=light&pin=3&if=wind", app.address))
+            .await
+            .unwrap();
+        let lanes = "[...document.querySelectorAll('.lane h3')].map(e => e.textContent).join()";
+        let before = b.value(lanes).await;
+        b.click("[data-tab='3']").await;
+        b.until("document.title.includes(': Shelf')").await;
+        b.fill("#shelf-search", "quarry").await;
+        b.until("location.search.includes('q=quarry')").await;
+        b.click("article h2 a").await;
+        b.until("document.querySelector('.opened')").await;
+        b.click("[data-tab='4']").await;
+        b.until("document.title.includes(': Board')").await;
+        assert_eq!(b.value(lanes).await, before);
+        assert_eq!(b.value("document.querySelectorAll('.chip-on').length").await, 1);
+    });
+}

@@ -212,8 +212,13 @@ fn draw(day: &Day, rules: &HouseRules, pack: &Pack, rig: &Rig, fit: Fit, one: &[
         )
     });
     let band = band::band(rig, pack, &fit, &legs, &guard, &summary);
-    let longest = day::LONGEST.value();
-    let spare = spare::hours_to_spare(&bank, &legs, one, &guard, longest);
+    let span: f64 = legs.iter().map(|l| l.hours).sum();
+    // A single day repeated is the pace itself; nights between days make the rest of it another run.
+    let spare = if day.days_without_charging <= 1 {
+        pace.map(|until| Hours::of(until - span))
+    } else {
+        spare::hours_to_spare(&bank, &legs, one, &guard, day::LONGEST.value())
+    };
     let devices = spare::devices(rig, day);
     let setting = spare::highest_safe_setting(rig, &bank, &guard, &legs, devices, band.low);
     let mut drawn = Drawn {

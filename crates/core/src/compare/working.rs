@@ -78,7 +78,10 @@ fn size(pack: &Pack, drawn: &Drawn) -> Line {
         .ratings
         .iter()
         .map(|r| {
-            let off = format!("{}, {:+.1} % from the fit", r.rating.words(), r.off * 100.0);
+            let off = match r.off * 100.0 {
+                off if off.abs() < 0.05 => format!("{}, as fitted", r.rating.words()),
+                off => format!("{}, {off:+.1} % from the fit", r.rating.words()),
+            };
             let by = match r.rating {
                 Rating::Runtime { .. } => Detail::Ratings,
                 Rating::Capacity { .. } | Rating::Energy { .. } => Detail::Capacity,
