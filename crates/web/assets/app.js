@@ -139,7 +139,7 @@
   // A file is sent with its progress shown, and can be cancelled on the way.
   document.addEventListener("submit", (event) => {
     const form = event.target.closest?.("form[data-upload]");
-    if (!form || !form.querySelector("input[type=file]").files.length) return;
+    if (!form) return;
     event.preventDefault();
     const bar = form.querySelector("progress");
     const cancel = form.querySelector("[data-cancel]");
@@ -152,7 +152,12 @@
       const page = new DOMParser().parseFromString(request.responseText, "text/html").getElementById("page");
       // Where it led to stands in the address, so that it can be reloaded.
       if (request.status === 200 && request.responseURL !== form.action) history.replaceState(null, "", request.responseURL);
-      if (page) { document.getElementById("page").replaceWith(page); window.htmx.process(page); }
+      if (page) {
+        document.getElementById("page").replaceWith(page);
+        window.htmx.process(page);
+        // What was refused is where one goes on.
+        page.querySelector("[aria-invalid], h1").focus();
+      }
     });
     request.addEventListener("error", done);
     request.addEventListener("abort", done);
