@@ -32,8 +32,7 @@ const HOURLY: &[Spec] = &[
     Spec::measure("air", "Air", Measure::Temperature, ""),
 ];
 
-const BATTERIES: &[(&str, &str)] =
-    &[("house", "a house battery"), ("traction", "the motor's battery")];
+const BATTERIES: &[(&str, &str)] = &[("house", "house battery"), ("traction", "motor battery")];
 /// Changes of weather in a day, and devices, that fit on the page.
 pub(crate) const MOST_HOURS: usize = 24;
 pub(crate) const MOST_DEVICES: usize = 24;

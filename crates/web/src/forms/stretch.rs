@@ -10,21 +10,21 @@ use lake_hour_core::units::{Amps, Hours, Metres, MetresPerSecond, Watts};
 
 /// How a stretch's draw can be given, on a boat: (key, words).
 const BOAT: &[(&str, &str)] = &[
-    ("setting", "at a motor setting"),
+    ("setting", "at a setting"),
     ("current", "at a current"),
     ("power", "at a power"),
     ("speed", "at a speed"),
-    ("distance", "a distance in that time"),
+    ("distance", "over a distance"),
     ("hold", "holding position"),
     ("off", "motor off"),
 ];
 /// The same on wheels: there is no place to hold against anything.
 const CART: &[(&str, &str)] = &[
-    ("distance", "a distance in that time"),
+    ("distance", "over a distance"),
     ("speed", "at a speed"),
     ("current", "at a current"),
     ("power", "at a power"),
-    ("setting", "at a motor setting"),
+    ("setting", "at a setting"),
     ("off", "parked"),
 ];
 const HEADINGS: &[(&str, &str)] = &[
