@@ -134,7 +134,7 @@
   document.addEventListener("htmx:config:request", ({ detail: { ctx } }) => {
     const form = ctx.request.form;
     if (!form?.dataset?.draft || ctx.request.method === "GET") return;
-    ctx.lake = { form: form.dataset.draft, key: drafts.key(form), sent: drafts.read(form), quiet: form._quiet ?? null };
+    ctx.lake = { form: form.dataset.draft, sent: drafts.read(form), quiet: form._quiet ?? null };
     waiting.set(form.dataset.draft, JSON.stringify(ctx.lake.sent));
     form._quiet = null;
     const gone = ctx.request.submitter?.name === "take-out" ? Number(ctx.request.submitter.value) : null;
