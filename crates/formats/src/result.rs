@@ -146,14 +146,14 @@ pub struct TermResult {
 /// The result document of evaluated packs.
 pub fn document(plan: &Plan, evaluations: &[Evaluation], with_working: bool) -> ResultDocument {
     let say = Say::plain(&plan.currency);
-    let distance = compare::day_distance(&plan.rig, &plan.day);
+    let course = compare::course(&plan.rig, &plan.day);
     let packs = std::iter::zip(&plan.packs, evaluations).map(|(pack, evaluation)| {
         let working = evaluation
             .drawn
             .as_ref()
             .filter(|_| with_working)
             .map(|drawn| compare::working(pack, &plan.day, &plan.rules, drawn, say));
-        let mut result = pack_result(plan, pack, distance, evaluation);
+        let mut result = pack_result(pack, &course, evaluation);
         result.working = working.map(|lines| lines.into_iter().map(working_result).collect());
         result
     });
@@ -165,9 +165,9 @@ pub fn document(plan: &Plan, evaluations: &[Evaluation], with_working: bool) -> 
     }
 }
 
-fn pack_result(plan: &Plan, pack: &Pack, distance: Metres, e: &Evaluation) -> PackResult {
+fn pack_result(pack: &Pack, course: &compare::Course, e: &Evaluation) -> PackResult {
     let drawn = e.drawn.as_ref();
-    let spare = drawn.and_then(|d| d.spare(&plan.day, distance));
+    let spare = drawn.and_then(|d| d.spare(course));
     let miles = |d: Metres| tidy(d.value() / M_PER_MILE);
     let of = |pick: fn(&Drawn) -> f64| drawn.map(pick).and_then(tidy);
     let minutes =
@@ -197,7 +197,7 @@ fn pack_result(plan: &Plan, pack: &Pack, distance: Metres, e: &Evaluation) -> Pa
         delivered_wh: of(|d| d.summary.delivered_wh),
         lowest_voltage_v: of(|d| d.summary.lowest_voltage),
         hours_at_this_pace: drawn.and_then(|d| d.hours_at_this_pace).and_then(|h| tidy(h.value())),
-        miles: miles(distance).filter(|m| *m > 0.0),
+        miles: miles(course.distance()).filter(|m| *m > 0.0),
         hours_to_spare: spare.and_then(|s| tidy(s.hours.value())),
         miles_to_spare: spare.and_then(|s| s.distance).and_then(miles),
         highest_safe_setting: drawn.and_then(|d| d.highest_safe_setting).and_then(tidy),

@@ -11,7 +11,7 @@ pub use band::{Band, BandPoint, Unknown};
 pub use demand::NoDrawCurve;
 pub use notes::Note;
 pub use refill::Refill;
-pub use spare::{Spare, day_distance};
+pub use spare::{Course, Spare, course};
 pub use working::{Line, Term, working};
 
 use crate::day::{self, Day};

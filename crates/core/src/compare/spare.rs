@@ -14,38 +14,65 @@ pub struct Spare {
     /// How much longer the day could go on in the same way until the floor or the end; negative by as
     /// much as the floor or the end came too early. [h]
     pub hours: Hours,
-    /// How far that is at the day's mean speed over the ground, negative alike; `None` where the day
-    /// covers no distance that can be told. [m]
+    /// How far the day's stretches lead in these hours, negative by what was left to go; `None` where
+    /// the day covers no distance that can be told. [m]
     pub distance: Option<Metres>,
 }
 
-/// Distance over the ground of one day's stretches that go forward; zero where none can be told. [m]
-pub fn day_distance(rig: &Rig, day: &Day) -> Metres {
+/// Where one day's stretches lead: how long each lasts [h], and the distance over the ground it goes
+/// forward [m], zero where none can be told.
+#[derive(Debug, Clone, Default, PartialEq)]
+pub struct Course(Vec<(f64, f64)>);
+
+impl Course {
+    /// Distance of one day. [m]
+    pub fn distance(&self) -> Metres {
+        Metres::of(self.0.iter().map(|(_, gone)| gone).sum())
+    }
+
+    /// Distance in the first `hours` of the day repeated over and over: parked hours add nothing. [m]
+    pub fn within(&self, hours: Hours) -> Metres {
+        let lasts: f64 = self.0.iter().map(|(lasts, _)| lasts).sum();
+        if lasts <= 0.0 {
+            return Metres::of(0.0);
+        }
+        let days = (hours.value() / lasts).floor();
+        let mut rest = hours.value() - days * lasts;
+        let mut gone = days * self.distance().value();
+        for (lasts, far) in &self.0 {
+            let share = if rest < *lasts { rest / lasts } else { 1.0 };
+            gone += share * far;
+            rest -= share * lasts;
+        }
+        Metres::of(gone)
+    }
+}
+
+/// The course of a day.
+pub fn course(rig: &Rig, day: &Day) -> Course {
     let mut clock = Hours::ZERO;
-    let mut gone = 0.0;
-    for stretch in &day.stretches {
+    let stretches = day.stretches.iter().map(|stretch| {
         let now = day.conditions_at(clock + stretch.lasts * 0.5);
         clock += stretch.lasts;
         let covered = propulsion::implied(rig, stretch, &now).and_then(|i| i.distance);
         // A boat that is blown back has not come nearer to anything.
-        gone += covered.map_or(0.0, Metres::value).max(0.0);
-    }
-    Metres::of(gone)
+        (stretch.lasts.value(), covered.map_or(0.0, Metres::value).max(0.0))
+    });
+    Course(stretches.collect())
 }
 
 /// Farther than this a distance is worth telling. [m]
 const WORTH_TELLING: f64 = 100.0;
 
 impl Drawn {
-    /// What is to spare on a day that covers `distance`; `None` when nothing is drawn.
+    /// What is to spare on a day of this course; `None` when nothing is drawn.
     ///
-    /// `miles to spare = hours to spare x distance / hours of the day`
-    pub fn spare(&self, day: &Day, distance: Metres) -> Option<Spare> {
+    /// `miles to spare = miles of the day begun anew, as far as the hours to spare lead`; hours too few
+    /// count back from the end of the day in the same way.
+    pub fn spare(&self, course: &Course) -> Option<Spare> {
         let hours = self.hours_to_spare?;
-        let lasts = day.lasts().value();
-        let told = distance.value() > WORTH_TELLING && lasts > 0.0;
-        let distance = told.then(|| Metres::of(distance.value() * hours.value() / lasts));
-        Some(Spare { hours, distance })
+        let told = course.distance().value() > WORTH_TELLING;
+        Some(Spare { hours, distance: told.then(|| course.within(hours)) })
     }
 }
 

@@ -6,7 +6,7 @@ use lake_hour_core::house::HouseRules;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::rig::{CraftKind, Rig, SettingPoint};
 use lake_hour_core::shelf::{Battery, Chemistry, Rating};
-use lake_hour_core::units::{AmpHours, Amps, Hours, Metres, MetresPerSecond, Volts};
+use lake_hour_core::units::{AmpHours, Amps, Hours, MetresPerSecond, Volts};
 use proptest::prelude::*;
 
 fn pack(chemistry: Chemistry, ah: f64, series: u32) -> Pack {
@@ -38,7 +38,7 @@ fn a_hundred_amp_hours_at_twenty_amps_leave_two_and_a_half_hours_after_two() {
 }
 
 #[test]
-fn miles_to_spare_are_hours_to_spare_at_the_days_mean_speed() {
+fn miles_to_spare_follow_the_day_and_a_parked_hour_adds_none() {
     let speed = MetresPerSecond::of(1.2);
     let day = Day::starting_at(420).then("go", Hours::of(1.0), Duty::Speed(speed)).then(
         "rest",
@@ -46,13 +46,26 @@ fn miles_to_spare_are_hours_to_spare_at_the_days_mean_speed() {
         Duty::Off,
     );
     let rig = rig(12.0, 40.0);
-    let gone = compare::day_distance(&rig, &day);
+    let course = compare::course(&rig, &day);
+    let gone = course.distance();
     assert!((gone.value() - 4320.0).abs() < 1.0, "{gone}");
     let (_, d) = drawn(&rig, &day, &pack(Chemistry::Lfp, 100.0, 1));
-    let spare = d.spare(&day, gone).unwrap();
-    let mean = gone.value() / 2.0;
-    assert!((spare.distance.unwrap().value() - spare.hours.value() * mean).abs() < 1e-6);
-    assert_eq!(d.spare(&day, Metres::of(0.0)).unwrap().distance, None, "a day that goes nowhere");
+    let spare = d.spare(&course).unwrap();
+    assert_eq!(spare.distance, Some(course.within(spare.hours)));
+    for (hours, metres) in [
+        (0.0, 0.0),
+        (0.5, 2160.0),
+        (1.0, 4320.0),
+        (1.9, 4320.0),
+        (2.5, 6480.0),
+        (-0.5, 0.0),
+        (-1.5, -2160.0),
+    ] {
+        let far = course.within(Hours::of(hours)).value();
+        assert!((far - metres).abs() < 1.0, "{hours} h: {far}");
+    }
+    let nowhere = compare::Course::default();
+    assert_eq!(d.spare(&nowhere).unwrap().distance, None, "a day that goes nowhere");
 }
 
 /// The mistake of the trade: two batteries of 50 A in series still carry 50 A.

@@ -2,7 +2,7 @@
 //! may be driven, what does not fit. Percent comes second and says of what.
 
 use crate::figures;
-use lake_hour_core::compare::{Drawn, Evaluation, Note, Outcome, Spare};
+use lake_hour_core::compare::{Course, Drawn, Evaluation, Note, Outcome, Spare};
 use lake_hour_core::drawdown::Ended;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::pack::stow::Refusal;
@@ -19,8 +19,7 @@ const ENDLESS: f64 = 100.0;
 pub(crate) struct About<'a> {
     pub(crate) plan: &'a Plan,
     pub(crate) pack: &'a Pack,
-    /// Distance of one day. [m]
-    pub(crate) distance: Metres,
+    pub(crate) course: &'a Course,
     pub(crate) say: Say<'a>,
 }
 
@@ -34,15 +33,13 @@ impl About<'_> {
     }
 
     fn spare(&self, drawn: &Drawn) -> Option<Spare> {
-        drawn.spare(&self.plan.day, self.distance)
+        drawn.spare(self.course)
     }
 
     /// How far a full charge goes at the day's pace, where it goes anywhere. [m]
     pub(crate) fn range(&self, drawn: &Drawn) -> Option<Metres> {
-        let lasts = self.plan.day.lasts().value();
-        let hours = drawn.hours_at_this_pace?.value();
-        (self.distance.value() > 0.0 && lasts > 0.0)
-            .then(|| Metres::of(self.distance.value() * hours / lasts))
+        let hours = drawn.hours_at_this_pace?;
+        (self.course.distance().value() > 0.0).then(|| self.course.within(hours))
     }
 
     /// "2.9 h (6.4 mi)"; on wheels "8.1 mi (0.6 of a round)".
@@ -52,12 +49,13 @@ impl About<'_> {
             let far = spare.distance.map(|d| format!(" ({})", figures::far(d, self.say.units)));
             return format!("{}{}", figures::hours(hours), far.unwrap_or_default());
         }
-        let rounds = hours / self.plan.day.lasts().value() * self.plan.day.rounds() as f64;
+        let rounds = self.plan.day.rounds() as f64;
         match spare.distance {
             Some(d) => {
+                let rounds = rounds * d.value() / self.course.distance().value();
                 format!("{} ({})", figures::far(d, self.say.units), figures::rounds(rounds))
             }
-            None => figures::rounds(rounds),
+            None => figures::rounds(rounds * hours / self.plan.day.lasts().value()),
         }
     }
 }

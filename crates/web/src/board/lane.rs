@@ -84,18 +84,18 @@ pub(crate) fn lanes(scene: &Scene, plan: &Plan) -> Vec<Lane> {
     let evaluations = plan.evaluate().unwrap_or_default();
     let kept = &scene.board.plan;
     let before = scene.view.nudges.any().then(|| kept.evaluate().unwrap_or_default());
-    let (distance, was_distance) =
-        (compare::day_distance(&plan.rig, &plan.day), compare::day_distance(&kept.rig, &kept.day));
+    let course = compare::course(&plan.rig, &plan.day);
+    let was_course = compare::course(&kept.rig, &kept.day);
     let say = scene.look.say(&plan.currency);
     std::iter::zip(&scene.board.packs, &plan.packs)
         .zip(&evaluations)
         .enumerate()
         .map(|(n, ((id, pack), evaluation))| {
             let was = before.as_ref().and_then(|all| all.get(n)).map(|e| {
-                let about = About { plan: kept, pack, distance: was_distance, say };
+                let about = About { plan: kept, pack, course: &was_course, say };
                 decision::verdict(&about, e)
             });
-            let about = About { plan, pack, distance, say };
+            let about = About { plan, pack, course: &course, say };
             let mut lane = Lane::new(scene, about, id.0, evaluation);
             lane.was = was.filter(|was| *was != lane.verdict);
             lane
@@ -209,11 +209,12 @@ fn figures(about: &About<'_>, evaluation: &Evaluation) -> Vec<Figure> {
         },
     };
     // Carts count what a mile costs, boats an hour.
-    let per_mile = cost.filter(|_| !about.is_boat() && about.distance.value() > 0.0).map(|c| {
-        let each = say.units.unit(Measure::Distance);
-        let days = f64::from(about.plan.day.days_without_charging);
-        c.per_cycle / (about.distance.value() * days / each.factor)
-    });
+    let per_mile =
+        cost.filter(|_| !about.is_boat() && about.course.distance().value() > 0.0).map(|c| {
+            let each = say.units.unit(Measure::Distance);
+            let days = f64::from(about.plan.day.days_without_charging);
+            c.per_cycle / (about.course.distance().value() * days / each.factor)
+        });
     let last = if about.is_boat() {
         Figure {
             label: "per hour",

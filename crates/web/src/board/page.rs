@@ -239,7 +239,7 @@ fn summary(plan: &Plan, units: System, lanes: &[Lane]) -> String {
         figures::energy(charge * volts),
     ];
     if !plan.rig.craft.kind.is_boat() {
-        let distance = compare::day_distance(&plan.rig, &plan.day);
+        let distance = compare::course(&plan.rig, &plan.day).distance();
         if distance.value() > 0.0 {
             let rounds = match plan.day.rounds() {
                 1 => "1 round".to_owned(),
