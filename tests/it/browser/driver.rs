@@ -1,9 +1,11 @@
 //! One browser, and the few things people do in it.
 
+use crate::program::Program;
 use futures_util::FutureExt;
 use std::io::{BufRead, BufReader};
 use std::path::Path;
 use std::process::{Child, Command, Stdio};
+use std::sync::{Arc, Mutex};
 use std::time::Duration;
 use thirtyfour::prelude::*;
 
@@ -44,13 +46,14 @@ impl Drop for DriverProcess {
 /// A browser window on the program's pages.
 pub(crate) struct Browser {
     pub(crate) web: WebDriver,
+    programs: Mutex<Vec<Arc<Program>>>,
     _process: DriverProcess,
     _profile: tempfile::TempDir,
 }
 
 /// Runs a story in a browser of its own. Where there is none it is skipped aloud at home, and fails
 /// where `CI` is set.
-pub(crate) fn in_a_browser<F>(story: impl FnOnce(std::sync::Arc<Browser>) -> F)
+pub(crate) fn in_a_browser<F>(story: impl FnOnce(Arc<Browser>) -> F)
 where
     F: Future<Output = ()>,
 {
@@ -61,7 +64,7 @@ where
     }
     let runtime = tokio::runtime::Builder::new_current_thread().enable_all().build().unwrap();
     runtime.block_on(async {
-        let browser = std::sync::Arc::new(Browser::open().await);
+        let browser = Arc::new(Browser::open().await);
         let told = async {
             story(browser.clone()).await;
             browser.console_is_clean().await;
@@ -76,6 +79,14 @@ where
 }
 
 impl Browser {
+    /// Keeps a program running until the browser has closed: a page may ask for something after its
+    /// story's last line, and would rightly complain that nobody answers.
+    pub(crate) fn keeps(&self, program: Program) -> Arc<Program> {
+        let program = Arc::new(program);
+        self.programs.lock().unwrap().push(program.clone());
+        program
+    }
+
     async fn open() -> Self {
         let process = DriverProcess::start();
         let profile = tempfile::tempdir().unwrap();
@@ -99,7 +110,8 @@ impl Browser {
         options.set_browser_log_level(thirtyfour::common::log::LoggingPrefsLogLevel::All).unwrap();
         let web =
             WebDriver::new(format!("http://127.0.0.1:{}", process.port), options).await.unwrap();
-        let browser = Self { web, _process: process, _profile: profile };
+        let browser =
+            Self { web, programs: Mutex::default(), _process: process, _profile: profile };
         browser.size(1280, 800, false).await;
         browser
     }

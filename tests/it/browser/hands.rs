@@ -46,7 +46,7 @@ impl Browser {
 #[test]
 fn a_page_reached_by_a_swap_is_the_page_loaded_fresh() {
     in_a_browser(async |b| {
-        let app = Program::demo();
+        let app = b.keeps(Program::demo());
         for (n, from) in ["rig", "day", "shelf", "board"].iter().enumerate() {
             for to in (1..=4).filter(|to| *to != n + 1) {
                 for by_key in [false, true] {
@@ -97,7 +97,7 @@ fn a_page_reached_by_a_swap_is_the_page_loaded_fresh() {
 #[test]
 fn back_and_forward_lead_through_the_tabs() {
     in_a_browser(async |b| {
-        let app = Program::demo();
+        let app = b.keeps(Program::demo());
         b.web.goto(format!("{}/rigs/1/rig", app.address)).await.unwrap();
         for tab in ["2", "4", "3"] {
             b.click(&format!("[data-tab='{tab}']")).await;
@@ -117,7 +117,7 @@ fn back_and_forward_lead_through_the_tabs() {
 #[test]
 fn enter_in_a_row_saves_and_goes_on_and_removes_nothing() {
     in_a_browser(async |b| {
-        let app = Program::demo();
+        let app = b.keeps(Program::demo());
         for (page, list, row) in LISTS {
             b.web.goto(format!("{}/rigs/1/{page}", app.address)).await.unwrap();
             let rows = b.rows(list).await;
@@ -162,7 +162,7 @@ fn enter_in_a_row_saves_and_goes_on_and_removes_nothing() {
 #[test]
 fn enter_without_scripts_removes_nothing() {
     in_a_browser(async |b| {
-        let app = Program::demo();
+        let app = b.keeps(Program::demo());
         let off = serde_json::json!({ "value": true });
         b.tool("Emulation.setScriptExecutionDisabled", off).await;
         for (page, list, row) in LISTS {
@@ -182,7 +182,7 @@ fn enter_without_scripts_removes_nothing() {
 #[test]
 fn a_half_typed_row_keeps_all_its_controls() {
     in_a_browser(async |b| {
-        let app = Program::demo();
+        let app = b.keeps(Program::demo());
         b.web.goto(format!("{}/rigs/1/rig", app.address)).await.unwrap();
         b.fill("#bay-name_2", "Cuddy").await;
         b.choose("#bay-place_2", "stern").await;
@@ -226,7 +226,7 @@ fn a_half_typed_row_keeps_all_its_controls() {
 #[test]
 fn a_row_is_judged_when_it_is_left_and_not_before() {
     in_a_browser(async |b| {
-        let app = Program::demo();
+        let app = b.keeps(Program::demo());
         b.web.goto(format!("{}/rigs/1/board?open=day", app.address)).await.unwrap();
         b.fill("#s1-amount", "8..5\t").await;
         // The answer to what was sent is there, and is not shown yet.
@@ -252,7 +252,7 @@ fn a_row_is_judged_when_it_is_left_and_not_before() {
 #[test]
 fn another_way_to_give_a_draw_keeps_the_draw() {
     in_a_browser(async |b| {
-        let app = Program::demo();
+        let app = b.keeps(Program::demo());
         b.web.goto(format!("{}/rigs/1/day?open=stretch-1", app.address)).await.unwrap();
         let facts = b.text(".facts").await;
         b.choose("#stretch-kind", "current").await;
@@ -270,7 +270,7 @@ fn another_way_to_give_a_draw_keeps_the_draw() {
 #[test]
 fn no_field_is_named_like_what_its_form_can_do() {
     in_a_browser(async |b| {
-        let app = Program::demo();
+        let app = b.keeps(Program::demo());
         for page in [
             "rig",
             "day?open=stretch-1",
@@ -291,7 +291,7 @@ fn no_field_is_named_like_what_its_form_can_do() {
 #[test]
 fn rigs_and_units_are_changed_without_a_reload() {
     in_a_browser(async |b| {
-        let app = Program::demo();
+        let app = b.keeps(Program::demo());
         b.web.goto(format!("{}/rigs/1/board?order=light", app.address)).await.unwrap();
         b.value("(window.sameVisit = true)").await;
         b.click(".rig-name").await;
@@ -329,7 +329,7 @@ fn rigs_and_units_are_changed_without_a_reload() {
 #[test]
 fn the_board_is_as_it_was_after_a_look_at_the_shelf() {
     in_a_browser(async |b| {
-        let app = Program::demo();
+        let app = b.keeps(Program::demo());
         b.web
             .goto(format!("{}/rigs/1/board?order=light&pin=3&if=wind", app.address))
             .await

@@ -36,7 +36,7 @@ const CLIPPED_CHOICES: &str = "[...document.querySelectorAll('select')].filter(e
 #[test]
 fn no_text_is_cut_off() {
     in_a_browser(async |b| {
-        let app = Program::demo();
+        let app = b.keeps(Program::demo());
         for (width, height) in [(1024, 768), (1280, 800), (1600, 900), (390, 844), (640, 400)] {
             b.size(width, height, false).await;
             for (n, page) in PAGES.iter().enumerate() {
@@ -68,7 +68,7 @@ fn no_text_is_cut_off() {
 #[test]
 fn a_phone_shows_the_answer_first_and_is_used_by_thumb() {
     in_a_browser(async |b| {
-        let app = Program::demo();
+        let app = b.keeps(Program::demo());
         b.size(390, 844, true).await;
         for rig in 1..=4 {
             b.web.goto(format!("{}/rigs/{rig}/board", app.address)).await.unwrap();
@@ -126,7 +126,7 @@ fn bare(text: &str) -> String {
 #[test]
 fn board_and_day_print_on_two_sheets() {
     in_a_browser(async |b| {
-        let app = Program::demo();
+        let app = b.keeps(Program::demo());
         for (rig, name) in [(1, "Heron Pond sampling skiff"), (3, "Heron Pond campground cart")] {
             for page in ["board", "day"] {
                 b.web.goto(format!("{}/rigs/{rig}/{page}", app.address)).await.unwrap();

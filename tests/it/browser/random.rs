@@ -111,7 +111,7 @@ fn asked(name: &str, usual: u64) -> u64 {
 
 fn a_user_at(width: u32, height: u32, seed: u64) {
     in_a_browser(async |b| {
-        let app = Program::demo();
+        let app = b.keeps(Program::demo());
         b.size(width, height, false).await;
         let seed = asked("LAKE_HOUR_SEED", seed);
         let mut dice = Dice(seed.wrapping_mul(0x9e37_79b9_7f4a_7c15) | 1);

@@ -12,7 +12,7 @@ use thirtyfour::prelude::*;
 fn a_newcomer_with_a_boat_gets_a_believable_day_without_an_amp() {
     in_a_browser(async |b| {
         let folder = tempfile::tempdir().unwrap();
-        let app = Program::serve(&folder.path().join("mine.db"));
+        let app = b.keeps(Program::serve(&folder.path().join("mine.db")));
         b.web.goto(&app.address).await.unwrap();
         b.click("form[action='/start/own'] .button").await;
         b.choose("#craft-kind", "jon_boat").await;
@@ -50,7 +50,7 @@ fn a_newcomer_with_a_boat_gets_a_believable_day_without_an_amp() {
 fn a_newcomer_with_a_cart_gets_miles_and_watt_hours_a_mile() {
     in_a_browser(async |b| {
         let folder = tempfile::tempdir().unwrap();
-        let app = Program::serve(&folder.path().join("mine.db"));
+        let app = b.keeps(Program::serve(&folder.path().join("mine.db")));
         b.web.goto(&app.address).await.unwrap();
         b.click("form[action='/start/own'] .button").await;
         b.choose("#craft-kind", "utility_cart").await;
@@ -110,7 +110,7 @@ async fn pull(b: &Browser, css: &str, x: i64, y: i64) {
 #[test]
 fn blocks_are_dragged_and_twenty_lanes_follow() {
     in_a_browser(async |b| {
-        let app = Program::demo();
+        let app = b.keeps(Program::demo());
         b.web.goto(format!("{}/rigs/1/board", app.address)).await.unwrap();
         // Twelve more packs, so that twenty lanes stand on the board.
         let copy = "const done = arguments[0]; (async () => { for (let n = 0; n < 12; n++) await fetch('/rigs/1/packs/1/copy', {method: 'POST', headers: {'Content-Type': 'application/x-www-form-urlencoded'}}); done(1); })()";
@@ -155,7 +155,7 @@ fn blocks_are_dragged_and_twenty_lanes_follow() {
 #[test]
 fn the_pictures_of_the_rig_are_edited_by_hand_and_by_keyboard() {
     in_a_browser(async |b| {
-        let app = Program::demo();
+        let app = b.keeps(Program::demo());
         b.web.goto(format!("{}/rigs/1/rig", app.address)).await.unwrap();
         let value = async |id: &str| -> f64 {
             let text = b.value(&format!("document.getElementById('{id}').value")).await;
@@ -207,7 +207,7 @@ fn a_track_of_fifty_megabytes_becomes_the_day() {
         file.into_inner().unwrap().sync_all().unwrap();
         let size = std::fs::metadata(&path).unwrap().len();
         assert!(size > 50_000_000, "{size}");
-        let app = Program::demo();
+        let app = b.keeps(Program::demo());
         b.web.goto(format!("{}/rigs/1/day", app.address)).await.unwrap();
         b.find("#gpx-file").await.send_keys(path.to_str().unwrap()).await.unwrap();
         let began = std::time::Instant::now();
@@ -229,7 +229,7 @@ fn a_track_of_fifty_megabytes_becomes_the_day() {
 #[test]
 fn rig_and_day_are_accessible_and_fit_a_phone() {
     in_a_browser(async |b| {
-        let app = Program::demo();
+        let app = b.keeps(Program::demo());
         let views = ["/rigs/1/rig", "/rigs/1/day", "/rigs/1/day?open=stretch-1&if=wind", "/rigs"];
         for theme in ["day", "night", "sun"] {
             for view in views {

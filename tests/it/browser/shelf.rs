@@ -10,7 +10,7 @@ use thirtyfour::prelude::*;
 #[test]
 fn a_label_is_typed_doubted_mended_and_picked() {
     in_a_browser(async |b| {
-        let app = Program::demo();
+        let app = b.keeps(Program::demo());
         b.web.goto(&format!("{}/rigs/1/board", app.address)).await.unwrap();
         b.keys("3").await;
         b.until("document.querySelector('.facts')?.textContent?.startsWith('42 batteries')").await;
@@ -67,7 +67,7 @@ fn a_label_is_typed_doubted_mended_and_picked() {
 #[test]
 fn a_label_is_pasted_on_a_phone() {
     in_a_browser(async |b| {
-        let app = Program::demo();
+        let app = b.keeps(Program::demo());
         b.size(390, 844, true).await;
         b.web.goto(&format!("{}/rigs/1/shelf", app.address)).await.unwrap();
         b.click("#open-paste").await;
@@ -105,7 +105,7 @@ fn a_label_is_pasted_on_a_phone() {
 #[test]
 fn the_shelf_is_searched_and_walked_by_keyboard() {
     in_a_browser(async |b| {
-        let app = Program::demo();
+        let app = b.keeps(Program::demo());
         b.web.goto(&format!("{}/rigs/1/shelf", app.address)).await.unwrap();
         b.keys("/").await;
         b.keys("quarry").await;
@@ -133,7 +133,7 @@ fn the_shelf_is_searched_and_walked_by_keyboard() {
 fn a_file_of_a_hundred_thousand_batteries_is_taken_with_progress() {
     const ROWS: usize = 100_000;
     in_a_browser(async |b| {
-        let app = Program::demo();
+        let app = b.keeps(Program::demo());
         let folder = tempfile::tempdir().unwrap();
         let mut text = "name,chemistry,nominal_voltage_v,capacity_ah,mass_kg,price\n".to_owned();
         for n in 0..ROWS {
@@ -177,7 +177,7 @@ fn a_file_of_a_hundred_thousand_batteries_is_taken_with_progress() {
 #[test]
 fn a_file_with_faults_and_the_way_back_from_every_change() {
     in_a_browser(async |b| {
-        let app = Program::demo();
+        let app = b.keeps(Program::demo());
         let folder = tempfile::tempdir().unwrap();
         let file = folder.path().join("pond.csv");
         let text = "name;chemistry;nominal_voltage_v;capacity_ah;mass_kg;price\nCoot;lfp;12,8;100;26 lb;300\n\

@@ -8,7 +8,7 @@ use thirtyfour::prelude::*;
 #[test]
 fn a_longer_day_changes_the_verdict_and_survives_a_reload() {
     in_a_browser(async |b| {
-        let app = Program::demo();
+        let app = b.keeps(Program::demo());
         b.web.goto(&app.address).await.unwrap();
         let lane = "#lane-3";
         let verdict = b.text("#lane-3 .verdict").await;
@@ -47,7 +47,7 @@ fn a_longer_day_changes_the_verdict_and_survives_a_reload() {
 #[test]
 fn a_pack_is_typed_in_and_gets_its_lane() {
     in_a_browser(async |b| {
-        let app = Program::demo();
+        let app = b.keeps(Program::demo());
         b.web.goto(&app.address).await.unwrap();
         b.click("[data-key=new]").await;
         for (field, text) in [
@@ -84,7 +84,7 @@ fn a_pack_is_typed_in_and_gets_its_lane() {
 #[test]
 fn a_wrong_figure_stays_where_it_was_typed() {
     in_a_browser(async |b| {
-        let app = Program::demo();
+        let app = b.keeps(Program::demo());
         b.web.goto(format!("{}/rigs/1/board?open=day", app.address)).await.unwrap();
         b.fill("#s1-amount", "8..5").await;
         b.keys("" + Key::Enter).await;
@@ -107,7 +107,7 @@ fn a_wrong_figure_stays_where_it_was_typed() {
 #[test]
 fn the_board_works_by_keyboard_alone() {
     in_a_browser(async |b| {
-        let app = Program::demo();
+        let app = b.keeps(Program::demo());
         b.web.goto(&app.address).await.unwrap();
         b.find("#lane-1").await;
         b.keys("jj").await;
@@ -141,7 +141,7 @@ fn the_board_works_by_keyboard_alone() {
 #[test]
 fn every_view_is_accessible_and_fits_a_phone() {
     in_a_browser(async |b| {
-        let app = Program::demo();
+        let app = b.keeps(Program::demo());
         let board = format!("{}/rigs/1/board", app.address);
         for theme in ["day", "night", "sun"] {
             for query in [
@@ -174,7 +174,7 @@ fn every_view_is_accessible_and_fits_a_phone() {
 #[test]
 fn it_works_without_scripts() {
     in_a_browser(async |b| {
-        let app = Program::demo();
+        let app = b.keeps(Program::demo());
         let off = serde_json::json!({ "value": true });
         b.tool("Emulation.setScriptExecutionDisabled", off).await;
         b.web.goto(&app.address).await.unwrap();
@@ -210,7 +210,7 @@ fn what_was_shown_as_saved_survives_a_crash() {
         b.fill("#craft-name", "Grebe\t").await;
         b.until("document.querySelector('.rig-name').textContent === 'Grebe'").await;
         app.kill();
-        let app = Program::serve(&db);
+        let app = b.keeps(Program::serve(&db));
         b.web.goto(&app.address).await.unwrap();
         assert_eq!(b.text(".rig-name").await, "Grebe");
         b.is_accessible("an empty board").await;

@@ -98,9 +98,14 @@ pub(super) fn legs(rig: &Rig, day: &Day, pack: &Pack) -> Result<Vec<Leg>, NoDraw
     Ok(legs)
 }
 
+/// From the end of a day to the start of the next, none when the day lasts 24 hours or more. [h]
+pub(super) fn night(day: &Day) -> f64 {
+    (24.0 - day.lasts().value()).max(0.0)
+}
+
 /// The days in a row without charging, with the nights between them.
 pub(super) fn days_in_a_row(day: &Day, one: &[Leg]) -> Vec<Leg> {
-    let night = 24.0 - day.lasts().value();
+    let night = night(day);
     let mut all = one.to_vec();
     for _ in 1..day.days_without_charging {
         if night > 0.0 {

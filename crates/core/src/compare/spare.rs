@@ -1,7 +1,7 @@
 //! What an owner decides by: how long and how far it would still go, and how hard it may be driven.
 
 use super::Drawn;
-use super::demand::CONVERTED;
+use super::demand::{self, CONVERTED};
 use crate::day::Day;
 use crate::drawdown::{self, Bank, Demand, Guard, Leg};
 use crate::propulsion;
@@ -20,35 +20,51 @@ pub struct Spare {
 }
 
 /// Where one day's stretches lead: how long each lasts [h], and the distance over the ground it goes
-/// forward [m], zero where none can be told.
+/// forward [m], zero where none can be told; and the same for the whole outing, nights included.
 #[derive(Debug, Clone, Default, PartialEq)]
-pub struct Course(Vec<(f64, f64)>);
+pub struct Course {
+    day: Vec<(f64, f64)>,
+    outing: Vec<(f64, f64)>,
+}
 
 impl Course {
     /// Distance of one day. [m]
     pub fn distance(&self) -> Metres {
-        Metres::of(self.0.iter().map(|(_, gone)| gone).sum())
+        Metres::of(self.day.iter().map(|(_, gone)| gone).sum())
     }
 
-    /// Distance in the first `hours` of the day repeated over and over: parked hours add nothing. [m]
+    /// Distance gone in the hours that follow the outing, its day repeated over and over: parked hours
+    /// add nothing. Hours below zero count back from its end, over its nights, and give a distance below
+    /// zero; never farther back than its beginning. [m]
     pub fn within(&self, hours: Hours) -> Metres {
-        let lasts: f64 = self.0.iter().map(|(lasts, _)| lasts).sum();
-        if lasts <= 0.0 {
+        let lasts = |of: &[(f64, f64)]| of.iter().map(|(lasts, _)| lasts).sum::<f64>();
+        let (day, hours) = (lasts(&self.day), hours.value());
+        if day <= 0.0 {
             return Metres::of(0.0);
         }
-        let days = (hours.value() / lasts).floor();
-        let mut rest = hours.value() - days * lasts;
-        let mut gone = days * self.distance().value();
-        for (lasts, far) in &self.0 {
-            let share = if rest < *lasts { rest / lasts } else { 1.0 };
-            gone += share * far;
-            rest -= share * lasts;
+        if hours < 0.0 {
+            let whole: f64 = self.outing.iter().map(|(_, gone)| gone).sum();
+            return Metres::of(gone_by(&self.outing, lasts(&self.outing) + hours) - whole);
         }
-        Metres::of(gone)
+        let days = (hours / day).floor();
+        Metres::of(days * self.distance().value() + gone_by(&self.day, hours - days * day))
     }
 }
 
-/// The course of a day.
+/// Distance gone after so many hours of these stretches. [m]
+fn gone_by(stretches: &[(f64, f64)], hours: f64) -> f64 {
+    let (mut rest, mut gone) = (hours, 0.0);
+    for (lasts, far) in stretches {
+        if rest < *lasts {
+            return if rest > 0.0 { gone + rest / lasts * far } else { gone };
+        }
+        gone += far;
+        rest -= lasts;
+    }
+    gone
+}
+
+/// The course of a day, and of the outing that it is part of.
 pub fn course(rig: &Rig, day: &Day) -> Course {
     let mut clock = Hours::ZERO;
     let stretches = day.stretches.iter().map(|stretch| {
@@ -58,7 +74,14 @@ pub fn course(rig: &Rig, day: &Day) -> Course {
         // A boat that is blown back has not come nearer to anything.
         (stretch.lasts.value(), covered.map_or(0.0, Metres::value).max(0.0))
     });
-    Course(stretches.collect())
+    let one: Vec<_> = stretches.collect();
+    let night = (demand::night(day), 0.0);
+    let mut outing = one.clone();
+    for _ in 1..day.days_without_charging {
+        outing.push(night);
+        outing.extend(&one);
+    }
+    Course { day: one, outing }
 }
 
 /// Farther than this a distance is worth telling. [m]

@@ -64,6 +64,21 @@ fn miles_to_spare_follow_the_day_and_a_parked_hour_adds_none() {
         let far = course.within(Hours::of(hours)).value();
         assert!((far - metres).abs() < 1.0, "{hours} h: {far}");
     }
+    let twice = compare::course(&rig, &Day { days_without_charging: 2, ..day.clone() });
+    // The second day's rest, its hour under way, the night of 22 h, the first day's rest.
+    for (hours, metres) in [
+        (-1.0, 0.0),
+        (-1.5, -2160.0),
+        (-2.0, -4320.0),
+        (-24.0, -4320.0),
+        (-25.5, -6480.0),
+        (-26.0, -8640.0),
+        (-99.0, -8640.0),
+        (2.5, 6480.0),
+    ] {
+        let far = twice.within(Hours::of(hours)).value();
+        assert!((far - metres).abs() < 1.0, "{hours} h: {far}");
+    }
     let nowhere = compare::Course::default();
     assert_eq!(d.spare(&nowhere).unwrap().distance, None, "a day that goes nowhere");
 }
