@@ -311,14 +311,19 @@ fn cost(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn, say: Say<'_>)
     })
 }
 
+/// Why the cost per cycle is not simply price / label cycles: what really ends the battery's life.
+pub const fn why_not_the_labels(ended_by: EndedBy) -> &'static str {
+    match ended_by {
+        EndedBy::Cycles => "your depth is not the label's",
+        EndedBy::Calendar => "age ends it first",
+        EndedBy::Horizon => "you look ahead fewer years",
+    }
+}
+
 /// Price over the label's cycles, and why an outing costs something else.
 fn label_cost(pack: &Pack, drawn: &Drawn, say: Say<'_>) -> Option<Term> {
     let naive = pack.naive_cost_per_cycle()?;
-    let why = match drawn.life.ended_by {
-        EndedBy::Cycles => "your depth is not the label's",
-        EndedBy::Calendar => "the calendar ends it before the cycles do",
-        EndedBy::Horizon => "you look ahead no further than the house rules say",
-    };
+    let why = why_not_the_labels(drawn.life.ended_by);
     let words = format!("{} by the label's cycles; yours differs: {why}", say.money(naive));
     Some(term("price / label cycles", words, Origin::Label, ""))
 }

@@ -54,6 +54,8 @@ pub(crate) struct Lane {
     pub(crate) verdict: String,
     pub(crate) range: String,
     pub(crate) figures: Vec<Figure>,
+    /// What the label alone would make of the cost per cycle, and why it is not that.
+    pub(crate) by_the_label: Option<String>,
     pub(crate) picture: Option<Picture>,
     pub(crate) notes: Vec<String>,
     /// How hard it may be driven.
@@ -125,6 +127,7 @@ impl Lane {
             verdict: decision::verdict(&about, evaluation),
             range: drawn.map(decision::range).unwrap_or_default(),
             figures: figures(&about, evaluation),
+            by_the_label: evaluation.drawn.as_ref().and_then(|d| by_the_label(&about, d)),
             picture: drawn.map(|d| Picture::of(d, evaluation.outcome, about)),
             drive: decision::drive(&about, evaluation),
             notes: decision::notes(&about, evaluation),
@@ -249,17 +252,22 @@ fn figures(about: &About<'_>, evaluation: &Evaluation) -> Vec<Figure> {
             label: "cost per cycle",
             value: money(cost.map(|c| c.per_cycle)),
             more: drawn.map_or_else(String::new, |d| {
-                let naive = pack.naive_cost_per_cycle().map_or_else(String::new, |n| {
-                    format!("; {} by the label's cycles", say.money(n))
-                });
                 format!(
-                    "one outing is one cycle at this depth: {:.0} outings in {:.1} years{naive}",
+                    "one outing is one cycle at this depth: {:.0} outings in {:.1} years",
                     d.life.outings, d.life.years
                 )
             }),
         },
         last,
     ]
+}
+
+/// What the label alone makes of the cost per cycle, beside what it costs here.
+fn by_the_label(about: &About<'_>, drawn: &Drawn) -> Option<String> {
+    drawn.cost.as_ref()?;
+    let naive = about.say.money(about.pack.naive_cost_per_cycle()?);
+    let why = compare::why_not_the_labels(drawn.life.ended_by);
+    Some(format!("By label cycles {naive}, but {why}"))
 }
 
 fn moments(about: &About<'_>, drawn: &Drawn) -> Vec<Moment> {
