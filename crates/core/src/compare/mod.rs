@@ -12,7 +12,7 @@ pub use demand::NoDrawCurve;
 pub use notes::Note;
 pub use refill::Refill;
 pub use spare::{Course, Spare, course};
-pub use working::{Line, Term, why_not_the_labels, working};
+pub use working::{Line, Term, working};
 
 use crate::day::{self, Day};
 use crate::drawdown::{self, Bank, Ended, Fit, Guard, Leg, Point, Summary, UnitLaw};

@@ -3,7 +3,7 @@
 use super::Drawn;
 use crate::day::Day;
 use crate::house::HouseRules;
-use crate::life::EndedBy;
+use crate::life;
 use crate::pack::Pack;
 use crate::shelf::{Detail, Rating};
 use crate::source::Origin;
@@ -311,20 +311,13 @@ fn cost(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn, say: Say<'_>)
     })
 }
 
-/// Why the cost per cycle is not simply price / label cycles: what really ends the battery's life.
-pub const fn why_not_the_labels(ended_by: EndedBy) -> &'static str {
-    match ended_by {
-        EndedBy::Cycles => "your depth is not the label's",
-        EndedBy::Calendar => "age ends it first",
-        EndedBy::Horizon => "you look ahead fewer years",
-    }
-}
-
 /// Price over the label's cycles, and why an outing costs something else.
 fn label_cost(pack: &Pack, drawn: &Drawn, say: Say<'_>) -> Option<Term> {
     let naive = pack.naive_cost_per_cycle()?;
-    let why = why_not_the_labels(drawn.life.ended_by);
-    let words = format!("{} by the label's cycles; yours differs: {why}", say.money(naive));
+    let why =
+        life::not_the_labels(pack.label_cycles()?, &drawn.life, pack.extra_cost.unwrap_or(0.0));
+    let why = why.map_or_else(String::new, |why| format!("; yours differs: {}", why.words()));
+    let words = format!("{} by the label's cycles{why}", say.money(naive));
     Some(term("price / label cycles", words, Origin::Label, ""))
 }
 

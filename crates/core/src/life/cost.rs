@@ -1,6 +1,6 @@
 //! Money: all-in, spread over the life the pack really has at this use.
 
-use super::{Keeping, Life};
+use super::{EndedBy, Keeping, Life};
 use crate::shelf::Battery;
 
 /// What an outing costs, in the plan's currency.
@@ -43,6 +43,48 @@ pub fn cost(
     })
 }
 
+/// Why an outing costs something else than `price / label cycles`: the label's is the figure that sells.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum NotTheLabels {
+    /// Shallower outings than the label's give more of them.
+    Shallower,
+    /// Deeper outings than the label's give fewer of them.
+    Deeper,
+    /// It is too old before its cycles are used up.
+    Age,
+    /// No more outings are looked at.
+    Horizon,
+    /// As many as the label's, but charger, meter and cables come on top.
+    Extras,
+}
+
+impl NotTheLabels {
+    /// In few words.
+    pub const fn words(self) -> &'static str {
+        match self {
+            Self::Shallower => "your outings are less deep",
+            Self::Deeper => "your outings are deeper",
+            Self::Age => "age ends it first",
+            Self::Horizon => "you look ahead fewer years",
+            Self::Extras => "the extras come on top",
+        }
+    }
+}
+
+/// Why the outings of this life cost something else than the label's cycles make of the price; `None`
+/// where they are the same to one part in two hundred and no extras are added.
+pub fn not_the_labels(label_cycles: f64, life: &Life, extras: f64) -> Option<NotTheLabels> {
+    const SAME: f64 = 0.005;
+    let share = life.outings / label_cycles;
+    Some(match life.ended_by {
+        _ if share > 1.0 + SAME => NotTheLabels::Shallower,
+        _ if share >= 1.0 - SAME => return (extras > 0.0).then_some(NotTheLabels::Extras),
+        EndedBy::Cycles => NotTheLabels::Deeper,
+        EndedBy::Calendar => NotTheLabels::Age,
+        EndedBy::Horizon => NotTheLabels::Horizon,
+    })
+}
+
 /// Price of a usable kilowatt-hour over the life a unit has at this use, for comparing units of any
 /// size, voltage and chemistry: `price / (outings of its life x usable share x label kWh)`.
 ///
@@ -64,7 +106,6 @@ pub fn per_usable_kwh(
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::life::EndedBy;
     use crate::source::{Figure, Origin};
 
     fn lived(outings: f64, years: f64) -> Life {
@@ -91,6 +132,22 @@ mod tests {
             cost(350.0, 0.0, &lived(3000.0, 10.0), 300.0, 10.0, 0.8 * 1.28, 4.0).expect("used");
         assert!((lfp.per_cycle - 0.117).abs() < 5e-4);
         assert!((lfp.per_kwh.expect("delivers") - 0.114).abs() < 5e-4);
+    }
+
+    /// 700 cycles on the label: what an outing costs more or less than their price has one reason.
+    #[test]
+    fn the_label_and_the_life_differ_for_one_reason() {
+        let lived = |outings, ended_by| Life { ended_by, ..lived(outings, 5.0) };
+        for (outings, ended_by, extras, why) in [
+            (750.0, EndedBy::Calendar, 0.0, Some(NotTheLabels::Shallower)),
+            (400.0, EndedBy::Cycles, 0.0, Some(NotTheLabels::Deeper)),
+            (150.0, EndedBy::Calendar, 0.0, Some(NotTheLabels::Age)),
+            (300.0, EndedBy::Horizon, 90.0, Some(NotTheLabels::Horizon)),
+            (701.0, EndedBy::Calendar, 90.0, Some(NotTheLabels::Extras)),
+            (700.0, EndedBy::Cycles, 0.0, None),
+        ] {
+            assert_eq!(not_the_labels(700.0, &lived(outings, ended_by), extras), why, "{outings}");
+        }
     }
 
     #[test]

@@ -4,4 +4,4 @@ pub mod ageing;
 pub mod cost;
 
 pub use ageing::{EndedBy, Keeping, Life, life};
-pub use cost::{Cost, cost, per_usable_kwh};
+pub use cost::{Cost, NotTheLabels, cost, not_the_labels, per_usable_kwh};

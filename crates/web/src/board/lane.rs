@@ -7,6 +7,7 @@ use crate::figures;
 use crate::forms::{self, Group, Problems, Shown};
 use crate::view::{Open, Page};
 use lake_hour_core::compare::{self, Drawn, Evaluation, Outcome};
+use lake_hour_core::life;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::units::system::Measure;
@@ -262,12 +263,14 @@ fn figures(about: &About<'_>, evaluation: &Evaluation) -> Vec<Figure> {
     ]
 }
 
-/// What the label alone makes of the cost per cycle, beside what it costs here.
+/// What the label alone makes of the cost per cycle, and why it costs something else here.
 fn by_the_label(about: &About<'_>, drawn: &Drawn) -> Option<String> {
     drawn.cost.as_ref()?;
-    let naive = about.say.money(about.pack.naive_cost_per_cycle()?);
-    let why = compare::why_not_the_labels(drawn.life.ended_by);
-    Some(format!("By label cycles {naive}, but {why}"))
+    let pack = about.pack;
+    let naive = about.say.money(pack.naive_cost_per_cycle()?);
+    let extras = pack.extra_cost.unwrap_or(0.0);
+    let why = life::not_the_labels(pack.label_cycles()?, &drawn.life, extras)?;
+    Some(format!("By label cycles {naive}, but {}", why.words()))
 }
 
 fn moments(about: &About<'_>, drawn: &Drawn) -> Vec<Moment> {

@@ -40,6 +40,8 @@ pub(crate) struct Block {
 pub(crate) struct Tick {
     pub(crate) at: String,
     pub(crate) text: String,
+    /// So late that its words stand before it.
+    pub(crate) late: bool,
 }
 
 /// The blocks of the whole time, nights between days without charging included.
@@ -179,8 +181,11 @@ fn ticks(day: &Day, hours: f64, face: Clock) -> Vec<Tick> {
         // The last words would stick out.
         if at / hours < 0.94 {
             let minute = day.clock_minute(Hours::of(at));
-            ticks
-                .push(Tick { at: format!("{:.3}%", at / hours * 100.0), text: tick(face, minute) });
+            ticks.push(Tick {
+                at: format!("{:.3}%", at / hours * 100.0),
+                text: tick(face, minute),
+                late: false,
+            });
         }
         at += step;
     }
@@ -234,6 +239,9 @@ fn weather(plan: &Plan, span: f64, units: System) -> Vec<Tick> {
     };
     changes
         .into_iter()
-        .map(|at| Tick { at: format!("{:.3}%", at / span.max(1e-9) * 100.0), text: told(at) })
+        .map(|at| {
+            let share = at / span.max(1e-9);
+            Tick { at: format!("{:.3}%", share * 100.0), text: told(at), late: share > 0.6 }
+        })
         .collect()
 }

@@ -252,6 +252,9 @@ async fn a_price_without_a_charger_is_the_battery_only() {
         "{working}"
     );
     assert_eq!(page.texts(".lane:first-of-type dt")[3], "cost per cycle");
+    // $890 over the label's 3,500 cycles is not what an outing costs, and the lane says why.
+    let first = "#lane-1 .by-label";
+    assert_eq!(page.text(first), "By label cycles $0.25, but age ends it first");
 }
 
 /// The same amps at the same volts on the Day, the Board and in the reason, and the volts stand beside them.
