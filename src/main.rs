@@ -4,11 +4,13 @@ mod cli;
 mod commands;
 
 use clap::Parser;
+use std::io::IsTerminal;
 use std::process::ExitCode;
 
 fn main() -> ExitCode {
     tracing_subscriber::fmt()
         .with_writer(std::io::stderr)
+        .with_ansi(std::io::stderr().is_terminal())
         .with_env_filter(
             tracing_subscriber::EnvFilter::try_from_env("LAKE_HOUR_LOG")
                 .unwrap_or_else(|_| "warn,lake_hour_web=info".into()),

@@ -4,8 +4,9 @@ use super::{Failed, print};
 use anyhow::Context;
 use lake_hour_store::Store;
 use lake_hour_web::{App, Demo, Example};
-use std::net::SocketAddr;
+use std::net::{IpAddr, Ipv4Addr, Ipv6Addr, SocketAddr};
 use std::path::{Path, PathBuf};
+use std::time::Duration;
 use tokio::net::TcpListener;
 
 /// The Heron Pond example. All of it is invented.
@@ -82,12 +83,36 @@ fn run(db: &Path, listen: SocketAddr, with_demo: bool) -> Result<(), Failed> {
         if !address.ip().is_loopback() {
             tracing::warn!(%address, "reachable from other machines, and there is no password");
         }
-        print(&format!("Lake Hour is ready at http://{address}/\n"))?;
-        lake_hour_web::serve(App::new(store, demo), listener, stopped())
+        print(&format!("Lake Hour is ready at http://{}/\n", within_reach(address)))?;
+        let (stop, mut told) = tokio::sync::watch::channel(false);
+        tokio::spawn(async move {
+            stopped().await;
+            let _ = stop.send(true);
+            // Whoever asks twice does not want to wait.
+            stopped().await;
+            std::process::exit(130);
+        });
+        let stop = async move {
+            let _ = told.wait_for(|stop| *stop).await;
+        };
+        lake_hour_web::serve(App::new(store, demo), listener, stop)
             .await
             .context("the server failed")?;
-        Ok(())
-    })
+        Ok::<_, Failed>(())
+    })?;
+    // What still runs is nothing that anybody waits for.
+    runtime.shutdown_timeout(Duration::from_millis(500));
+    Ok(())
+}
+
+/// An address that this machine can be asked by: what listens on all of them has none of its own.
+fn within_reach(listening: SocketAddr) -> SocketAddr {
+    let ip = match listening.ip() {
+        IpAddr::V4(ip) if ip.is_unspecified() => Ipv4Addr::LOCALHOST.into(),
+        IpAddr::V6(ip) if ip.is_unspecified() => Ipv6Addr::LOCALHOST.into(),
+        ip => ip,
+    };
+    SocketAddr::new(ip, listening.port())
 }
 
 /// Ctrl-C, or the signal that a service manager sends.

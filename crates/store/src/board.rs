@@ -4,6 +4,7 @@ use crate::change;
 use crate::error::StoreError;
 use crate::history;
 use crate::rows::{Item, List, RigRow};
+use crate::shelf;
 use lake_hour_core::day::{MOST_STRETCHES, Stretch};
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
@@ -44,10 +45,32 @@ pub struct Board {
     pub stretches: Vec<StretchId>,
     /// Ids of the packs, in their order.
     pub packs: Vec<PackId>,
+    /// Packs and stretches that cannot be read any more; all else is as it was.
+    pub unreadable: Vec<(&'static str, Unreadable)>,
     /// What undo would take back.
-    pub undo: Option<String>,
+    pub undo: Option<Undo>,
     /// What redo would make again.
-    pub redo: Option<String>,
+    pub redo: Option<Undo>,
+    /// Another text after every change of the rig or the shelf, see [`now`].
+    pub now: String,
+}
+
+/// Something kept whose text says nothing any more: damaged, or from elsewhere.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Unreadable {
+    /// Which one.
+    pub id: i64,
+    /// Its text, as it is kept.
+    pub text: String,
+}
+
+/// A change that can be taken back, or made again.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Undo {
+    /// Which one.
+    pub id: i64,
+    /// What was done.
+    pub sentence: String,
 }
 
 /// A change that is on the disk.
@@ -95,20 +118,54 @@ pub(crate) fn load_within(c: &Connection, rig: RigId) -> Result<Board, StoreErro
     let stretches = Item::all(c, List::Stretches, rig.0)?;
     let packs = Item::all(c, List::Packs, rig.0)?;
     let (undo, redo) = history::offers(c, rig)?;
-    let read_stretch = |i: &Item| formats::read_stretch(&i.body);
-    let read_pack = |i: &Item| formats::read_pack(&i.body);
+    let now = now(c, rig)?;
+    let mut unreadable = Vec::new();
+    let (stretch_ids, stretches) = readable(List::Stretches, stretches, &mut unreadable, |text| {
+        formats::read_stretch(text).ok()
+    });
+    let (pack_ids, packs) =
+        readable(List::Packs, packs, &mut unreadable, |text| formats::read_pack(text).ok());
+    let plan = formats::read_frame(&row.frame, stretches, packs)
+        .map_err(|_| StoreError::Unreadable(row.frame))?;
     Ok(Board {
         rig,
-        plan: formats::read_frame(
-            &row.frame,
-            stretches.iter().map(read_stretch).collect::<Result<_, _>>()?,
-            packs.iter().map(read_pack).collect::<Result<_, _>>()?,
-        )?,
-        stretches: stretches.iter().map(|s| StretchId(s.id)).collect(),
-        packs: packs.iter().map(|p| PackId(p.id)).collect(),
+        plan,
+        stretches: stretch_ids.into_iter().map(StretchId).collect(),
+        packs: pack_ids.into_iter().map(PackId).collect(),
+        unreadable,
         undo,
         redo,
+        now,
     })
+}
+
+/// A text that differs after every change of the rig or the shelf, and is the same while there is none:
+/// by it a window learns that another one was at work.
+pub(crate) fn now(c: &Connection, rig: RigId) -> Result<String, StoreError> {
+    let id = |undo: Option<Undo>| undo.map_or(0, |undo| undo.id);
+    let (undo, redo) = history::offers(c, rig)?;
+    let (shelf_undo, shelf_redo) = shelf::offers(c)?;
+    Ok(format!("{}.{}.{}.{}", id(undo), id(redo), id(shelf_undo), id(shelf_redo)))
+}
+
+/// Those of a list that can be read, with their ids; the others go to `unreadable`.
+fn readable<T>(
+    list: List,
+    items: Vec<Item>,
+    unreadable: &mut Vec<(&'static str, Unreadable)>,
+    read: impl Fn(&str) -> Option<T>,
+) -> (Vec<i64>, Vec<T>) {
+    let (mut ids, mut all) = (Vec::new(), Vec::new());
+    for item in items {
+        match read(&item.body) {
+            Some(one) => {
+                ids.push(item.id);
+                all.push(one);
+            }
+            None => unreadable.push((list.one(), Unreadable { id: item.id, text: item.body })),
+        }
+    }
+    (ids, all)
 }
 
 /// Most rigs that are kept.

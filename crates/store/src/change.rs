@@ -1,7 +1,8 @@
 //! The changes a user makes to a rig, its day and its packs.
 
-use crate::board::{self, PackId, RigId, StretchId};
+use crate::board::{self, Kept, PackId, RigId, StretchId};
 use crate::error::StoreError;
+use crate::history;
 use crate::rows::{Item, List, RigRow};
 use lake_hour_core::day::{Day, MOST_STRETCHES, Stretch};
 use lake_hour_core::house::HouseRules;
@@ -71,18 +72,37 @@ pub enum Change {
     EditRig(Box<Rig>),
 }
 
+/// Makes a change and remembers how to take it back.
+pub(crate) fn make(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<Kept, StoreError> {
+    let sentence = sentence(t, rig, change)?;
+    history::remember(t, rig, &sentence)?;
+    let damaged = match board::load_within(t, rig) {
+        Ok(board) => board.unreadable,
+        // Another plan may still be put in its place.
+        Err(StoreError::Unreadable(_)) => Vec::new(),
+        Err(error) => return Err(error),
+    };
+    let made = apply(t, rig, change)?;
+    // What could not be read back is not written.
+    let now = board::load_within(t, rig)?.unreadable;
+    match now.into_iter().find(|one| !damaged.contains(one)) {
+        Some((_, unreadable)) => Err(StoreError::Unreadable(unreadable.text)),
+        None => Ok(Kept { sentence, made }),
+    }
+}
+
 /// What a change is called, before it is made.
-pub(crate) fn sentence(
-    t: &Transaction<'_>,
-    rig: RigId,
-    change: &Change,
-) -> Result<String, StoreError> {
-    let stretch = |id: &StretchId| -> Result<String, StoreError> {
-        Ok(plan::read_stretch(&Item::find(t, List::Stretches, rig.0, id.0)?.body)?.name)
+fn sentence(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<String, StoreError> {
+    // One that cannot be read any more can be removed all the same.
+    let named = |list: List, id: i64, name: fn(&str) -> Option<String>| {
+        let body = Item::find(t, list, rig.0, id)?.body;
+        Ok::<_, StoreError>(name(&body).unwrap_or_else(|| "that cannot be read".to_owned()))
     };
-    let pack = |id: &PackId| -> Result<String, StoreError> {
-        Ok(plan::read_pack(&Item::find(t, List::Packs, rig.0, id.0)?.body)?.name)
+    let stretch = |id: &StretchId| {
+        named(List::Stretches, id.0, |text| Some(plan::read_stretch(text).ok()?.name))
     };
+    let pack =
+        |id: &PackId| named(List::Packs, id.0, |text| Some(plan::read_pack(text).ok()?.name));
     Ok(match change {
         Change::AddStretch(s, _) => format!("Added the stretch {}", s.name),
         Change::EditStretch(id, _) => format!("Changed the stretch {}", stretch(id)?),
@@ -106,11 +126,7 @@ pub(crate) fn sentence(
 }
 
 /// Makes the change; returns the id of what is new.
-pub(crate) fn apply(
-    t: &Transaction<'_>,
-    rig: RigId,
-    change: &Change,
-) -> Result<Option<i64>, StoreError> {
+fn apply(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<Option<i64>, StoreError> {
     match change {
         Change::AddStretch(stretch, place) => {
             return add(t, List::Stretches, rig, *place, plan::write_stretch(stretch)).map(Some);

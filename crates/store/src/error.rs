@@ -23,13 +23,18 @@ pub enum OpenError {
         /// Why.
         source: std::io::Error,
     },
+    /// Not this program's: another has made it.
+    #[error(
+        "{} belongs to another program and was left alone: name another file with --db", .0.display()
+    )]
+    Foreign(PathBuf),
     /// Not a database, damaged, or not to be read.
-    #[error("{} cannot be used as a database: {source}", path.display())]
+    #[error("{} cannot be used: {says}", path.display())]
     Database {
         /// The file.
         path: PathBuf,
-        /// Why.
-        source: Box<dyn std::error::Error + Send + Sync>,
+        /// Why, and what to do.
+        says: String,
     },
     /// The opening itself broke off.
     #[error("the database could not be opened: {0}")]
@@ -53,8 +58,14 @@ pub enum StoreError {
         /// How many fit.
         most: usize,
     },
+    /// Others write without end; this was not begun.
+    #[error("the database is busy with other changes")]
+    Busy,
+    /// What is kept of a rig cannot be read any more; this is its text.
+    #[error("a stored rig cannot be read")]
+    Unreadable(String),
     /// SQLite said no.
-    #[error("the database failed")]
+    #[error("the database failed: {}", in_words(.0))]
     Database(#[from] rusqlite::Error),
     /// A stored list cannot be read.
     #[error("a stored list cannot be read")]
@@ -68,6 +79,32 @@ pub enum StoreError {
     /// The connection's thread is gone.
     #[error("the database connection is closed")]
     Closed,
+}
+
+/// What SQLite says, as a sentence with what to do; never its own SQL.
+pub(crate) fn in_words(error: &rusqlite::Error) -> String {
+    use rusqlite::ErrorCode;
+    let says = match error.sqlite_error_code() {
+        Some(ErrorCode::DiskFull) => "the disk is full; free some space and try once more",
+        Some(ErrorCode::ReadOnly) => {
+            "the file, or the folder it is in, may only be read; allow writing, or name another file with --db"
+        }
+        Some(ErrorCode::CannotOpen | ErrorCode::PermissionDenied) => {
+            "it cannot be opened; look at its folder and its permissions, or name another file with --db"
+        }
+        Some(ErrorCode::DatabaseCorrupt) => {
+            "the file is damaged; put a copy of it in its place, or name another file with --db"
+        }
+        Some(ErrorCode::NotADatabase) => "it is no Lake Hour database; name another file with --db",
+        Some(ErrorCode::DatabaseBusy | ErrorCode::DatabaseLocked) => {
+            "another program is writing to it; close that one"
+        }
+        Some(ErrorCode::SystemIoFailure) => {
+            "the disk could not be read or written; look at the drive and its free space"
+        }
+        _ => "it could not do what was asked",
+    };
+    says.to_owned()
 }
 
 pub(crate) fn from_thread(error: tokio_rusqlite::Error<StoreError>) -> StoreError {

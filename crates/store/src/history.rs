@@ -3,7 +3,7 @@
 //! A picture is a few kilobytes, and putting one back is the same for every kind of change, so no
 //! change needs an inverse of its own.
 
-use crate::board::RigId;
+use crate::board::{RigId, Undo};
 use crate::error::StoreError;
 use crate::rows::{Item, List, RigRow};
 use rusqlite::{Connection, OptionalExtension, Transaction, params};
@@ -11,6 +11,8 @@ use serde::{Deserialize, Serialize};
 
 /// Changes that can be taken back.
 const MOST_REMEMBERED: i64 = 50;
+/// What a rig's pictures may hold between them; the newest is kept however large it is. [bytes]
+const MOST_BYTES: i64 = 4 << 20;
 
 /// A rig with all that hangs on it, ids included.
 #[derive(Debug, Serialize, Deserialize)]
@@ -49,21 +51,55 @@ pub(crate) fn remember(t: &Transaction<'_>, rig: RigId, sentence: &str) -> Resul
         params![rig.0, sentence, picture(t, rig)?],
     )?;
     t.execute(
-        "DELETE FROM history WHERE rig_id = ?1 AND undone = 0 AND id NOT IN
-            (SELECT id FROM history WHERE rig_id = ?1 AND undone = 0 ORDER BY id DESC LIMIT ?2)",
-        [rig.0, MOST_REMEMBERED],
+        "DELETE FROM history WHERE id IN (
+            SELECT id FROM (
+                SELECT id, row_number() OVER newest AS place, sum(length(snapshot)) OVER newest AS held
+                FROM history WHERE rig_id = ?1 AND undone = 0
+                WINDOW newest AS (ORDER BY id DESC)
+            ) WHERE place > 1 AND (place > ?2 OR held > ?3))",
+        [rig.0, MOST_REMEMBERED, MOST_BYTES],
     )?;
     Ok(())
 }
 
-/// The newest change taken back: its picture is put back, and the present one kept for redo.
-pub(crate) fn undo(t: &Transaction<'_>, rig: RigId) -> Result<Option<String>, StoreError> {
-    swap(t, rig, 0, "ORDER BY id DESC")
+/// What came of taking a change back, or of making it again.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Turned {
+    /// There is none.
+    Nothing,
+    /// It was this one.
+    Done(String),
+    /// It is not the one that was asked for: this was changed since. Nothing was done.
+    Other(String),
+}
+
+impl Turned {
+    /// The change that was turned, if one was.
+    pub fn done(self) -> Option<String> {
+        match self {
+            Self::Done(sentence) => Some(sentence),
+            Self::Nothing | Self::Other(_) => None,
+        }
+    }
+}
+
+/// The newest change taken back: its picture is put back, and the present one kept for redo. With an
+/// `expected` id only if it is that one.
+pub(crate) fn undo(
+    t: &Transaction<'_>,
+    rig: RigId,
+    expected: Option<i64>,
+) -> Result<Turned, StoreError> {
+    swap(t, rig, 0, "ORDER BY id DESC", expected)
 }
 
 /// The change taken back last made once more.
-pub(crate) fn redo(t: &Transaction<'_>, rig: RigId) -> Result<Option<String>, StoreError> {
-    swap(t, rig, 1, "ORDER BY id ASC")
+pub(crate) fn redo(
+    t: &Transaction<'_>,
+    rig: RigId,
+    expected: Option<i64>,
+) -> Result<Turned, StoreError> {
+    swap(t, rig, 1, "ORDER BY id ASC", expected)
 }
 
 /// Changes done are a stack by rising id, changes undone one by falling id: either way the entry
@@ -73,7 +109,8 @@ fn swap(
     rig: RigId,
     from: i64,
     order: &str,
-) -> Result<Option<String>, StoreError> {
+    expected: Option<i64>,
+) -> Result<Turned, StoreError> {
     let newest = t
         .query_row(
             &format!(
@@ -84,28 +121,31 @@ fn swap(
             |r| Ok((r.get::<_, i64>(0)?, r.get::<_, String>(1)?, r.get::<_, String>(2)?)),
         )
         .optional()?;
-    let Some((id, sentence, before)) = newest else { return Ok(None) };
+    let Some((id, sentence, before)) = newest else { return Ok(Turned::Nothing) };
+    if expected.is_some_and(|expected| expected != id) {
+        return Ok(Turned::Other(sentence));
+    }
     let present = picture(t, rig)?;
     put_back(t, rig, &before)?;
     t.execute(
         "UPDATE history SET undone = ?1, snapshot = ?2 WHERE id = ?3",
         params![1 - from, present, id],
     )?;
-    Ok(Some(sentence))
+    Ok(Turned::Done(sentence))
 }
 
 /// What undo and redo would do.
 pub(crate) fn offers(
     c: &Connection,
     rig: RigId,
-) -> Result<(Option<String>, Option<String>), StoreError> {
-    let newest = |sql: &str| c.prepare_cached(sql)?.query_row([rig.0], |r| r.get(0)).optional();
-    Ok((
-        newest(
-            "SELECT sentence FROM history WHERE rig_id = ?1 AND undone = 0 ORDER BY id DESC LIMIT 1",
-        )?,
-        newest(
-            "SELECT sentence FROM history WHERE rig_id = ?1 AND undone = 1 ORDER BY id ASC LIMIT 1",
-        )?,
-    ))
+) -> Result<(Option<Undo>, Option<Undo>), StoreError> {
+    let newest = |undone: i64, order: &str| {
+        let sql = format!(
+            "SELECT id, sentence FROM history WHERE rig_id = ?1 AND undone = ?2 {order} LIMIT 1"
+        );
+        c.prepare_cached(&sql)?
+            .query_row([rig.0, undone], |r| Ok(Undo { id: r.get(0)?, sentence: r.get(1)? }))
+            .optional()
+    };
+    Ok((newest(0, "ORDER BY id DESC")?, newest(1, "ORDER BY id ASC")?))
 }

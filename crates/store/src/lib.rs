@@ -7,24 +7,28 @@
 mod board;
 mod change;
 mod error;
+mod files;
 mod history;
 mod open;
+mod queue;
 mod rows;
 mod shelf;
 
-pub use board::{Board, Kept, PackId, RigId, RigName, StretchId};
+pub use board::{Board, Kept, PackId, RigId, RigName, StretchId, Undo, Unreadable};
 pub use change::{Change, Direction, Place};
 pub use error::{OpenError, StoreError};
+pub use history::Turned;
 pub use shelf::{
-    BatteryId, Order, Progress, Report, ShelfChange, ShelfPage, ShelfQuery, Shelved, Told,
+    BatteryId, Order, Progress, Report, ShelfChange, ShelfPage, ShelfQuery, Shelved, Slice, Told,
 };
 
 use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::Candidate;
-use rusqlite::{Connection, Transaction, TransactionBehavior};
-use std::path::Path;
-use std::sync::Arc;
+use rusqlite::{Connection, Transaction};
+use shelf::{Begun, Way};
+use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicUsize, Ordering};
+use std::sync::{Arc, Mutex, PoisonError};
 
 /// Connections that only read.
 const READERS: usize = 2;
@@ -36,8 +40,9 @@ pub struct Store {
     readers: Arc<[tokio_rusqlite::Connection]>,
     next_reader: Arc<AtomicUsize>,
     shelf: Arc<shelf::Known>,
-    /// Held for as long as the store is in use, so that no second program writes.
-    _lock: Arc<std::fs::File>,
+    path: Arc<PathBuf>,
+    /// Held until the store is closed, so that no second program writes.
+    lock: Arc<Mutex<Option<open::Lock>>>,
 }
 
 impl Store {
@@ -47,22 +52,39 @@ impl Store {
     /// [`OpenError`] when another program holds it, when it comes from a newer version, or when it
     /// is no database of this program.
     pub async fn open(path: &Path) -> Result<Self, OpenError> {
-        let lock = open::lock(path)?;
-        let owned = path.to_owned();
+        let (path, lock) = open::lock(path)?;
+        let owned = path.clone();
         let writer = tokio::task::spawn_blocking(move || open::writer(&owned))
             .await
             .map_err(|e| OpenError::Unusable(e.to_string()))??;
         let mut readers = Vec::with_capacity(READERS);
         for _ in 0..READERS {
-            readers.push(tokio_rusqlite::Connection::from(open::reader(path)?));
+            readers.push(tokio_rusqlite::Connection::from(open::reader(&path)?));
         }
         Ok(Self {
             writer: tokio_rusqlite::Connection::from(writer),
             readers: readers.into(),
             next_reader: Arc::default(),
             shelf: Arc::default(),
-            _lock: Arc::new(lock),
+            path: Arc::new(path),
+            lock: Arc::new(Mutex::new(Some(lock))),
         })
+    }
+
+    /// Brings all that was written into the one file, so that a copy of it is whole, and closes it. What
+    /// is asked of the store afterwards fails.
+    ///
+    /// # Errors
+    /// [`StoreError`] when it could not be; nothing is lost then, but the file beside it is needed too.
+    pub async fn close(&self) -> Result<(), StoreError> {
+        for reader in self.readers.iter() {
+            // Closed already is closed too.
+            let _ = reader.clone().close().await;
+        }
+        let whole = self.writer.call(|c| open::into_one_file(c)).await;
+        let _ = self.writer.clone().close().await;
+        drop(self.lock.lock().unwrap_or_else(PoisonError::into_inner).take());
+        whole.map_err(error::from_thread)
     }
 
     /// The rigs that are kept, oldest first.
@@ -79,6 +101,14 @@ impl Store {
     /// [`StoreError::NotFound`] when there is no such rig.
     pub async fn board(&self, rig: RigId) -> Result<Board, StoreError> {
         self.read(move |c| board::load(c, rig)).await
+    }
+
+    /// A text that differs after every change of the rig or the shelf: [`Board::now`] without the rest.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database cannot be read.
+    pub async fn now(&self, rig: RigId) -> Result<String, StoreError> {
+        self.read(move |c| board::now(c, rig)).await
     }
 
     /// Keeps a whole plan as a new rig.
@@ -110,29 +140,42 @@ impl Store {
     /// # Errors
     /// [`StoreError::NotFound`] when what it names is gone, [`StoreError::Full`] when no more fit.
     pub async fn change(&self, rig: RigId, change: Change) -> Result<Kept, StoreError> {
+        self.write(move |t| change::make(t, rig, &change)).await
+    }
+
+    /// Makes the change that `read` finds for the rig as it is at that moment: nobody else can change it
+    /// between the look and the write. What `read` refuses changes nothing.
+    ///
+    /// # Errors
+    /// As [`change`](Self::change).
+    pub async fn change_by<R: Send + 'static, E: Send + 'static>(
+        &self,
+        rig: RigId,
+        read: impl FnOnce(&Board) -> Result<(Change, R), E> + Send + 'static,
+    ) -> Result<Result<(Kept, R), E>, StoreError> {
         self.write(move |t| {
-            let sentence = change::sentence(t, rig, &change)?;
-            history::remember(t, rig, &sentence)?;
-            let made = change::apply(t, rig, &change)?;
-            Ok(Kept { sentence, made })
+            Ok(match read(&board::load_within(t, rig)?) {
+                Ok((change, rest)) => Ok((change::make(t, rig, &change)?, rest)),
+                Err(refused) => Err(refused),
+            })
         })
         .await
     }
 
-    /// Takes the newest change back; says which, or `None` when there is none left.
+    /// Takes the newest change back, if it is still the `expected` one.
     ///
     /// # Errors
     /// [`StoreError`] when it cannot be written.
-    pub async fn undo(&self, rig: RigId) -> Result<Option<String>, StoreError> {
-        self.write(move |t| history::undo(t, rig)).await
+    pub async fn undo(&self, rig: RigId, expected: Option<i64>) -> Result<Turned, StoreError> {
+        self.write(move |t| history::undo(t, rig, expected)).await
     }
 
-    /// Makes the change that was taken back last once more.
+    /// Makes the change that was taken back last once more, if it is still the `expected` one.
     ///
     /// # Errors
     /// [`StoreError`] when it cannot be written.
-    pub async fn redo(&self, rig: RigId) -> Result<Option<String>, StoreError> {
-        self.write(move |t| history::redo(t, rig)).await
+    pub async fn redo(&self, rig: RigId, expected: Option<i64>) -> Result<Turned, StoreError> {
+        self.write(move |t| history::redo(t, rig, expected)).await
     }
 
     /// One page of the shelf. `reckoned` is the figure to sort by where [`Order::Reckoned`] is wanted.
@@ -164,15 +207,17 @@ impl Store {
         self.read(move |c| Ok(shelf::named(c, &name)?.map(BatteryId))).await
     }
 
-    /// Hands every battery of the shelf over in order of name, until `take` says no more.
+    /// The batteries that came to the shelf next after `last`, at most so many: for one who goes through
+    /// all of it, and keeps nobody waiting meanwhile.
     ///
     /// # Errors
     /// [`StoreError`] when the database cannot be read.
-    pub async fn each_battery(
+    pub async fn batteries_after(
         &self,
-        take: impl FnMut(&Candidate) -> bool + Send + 'static,
-    ) -> Result<(), StoreError> {
-        self.read(move |c| shelf::each(c, take)).await
+        last: Option<BatteryId>,
+        most: usize,
+    ) -> Result<Slice, StoreError> {
+        self.read(move |c| shelf::after(c, last.map_or(i64::MIN, |id| id.0), most)).await
     }
 
     /// Makes one change to the shelf and remembers how to take it back.
@@ -195,64 +240,71 @@ impl Store {
         self.write_shelf(move |t| shelf::stock(t, &batteries)).await
     }
 
-    /// Takes the shelf's newest change back; says which, or `None` when there is none left.
+    /// Makes of one battery what `read` makes of it as it is at that moment; `None` leaves it so.
     ///
     /// # Errors
-    /// [`StoreError`] when it cannot be written.
-    pub async fn undo_shelf(&self) -> Result<Option<String>, StoreError> {
-        self.write_shelf(shelf::undo).await
-    }
-
-    /// Makes the shelf's change that was taken back last once more.
-    ///
-    /// # Errors
-    /// [`StoreError`] when it cannot be written.
-    pub async fn redo_shelf(&self) -> Result<Option<String>, StoreError> {
-        self.write_shelf(shelf::redo).await
-    }
-
-    /// Says what a file (CSV or JSON) would do to the shelf.
-    ///
-    /// # Errors
-    /// [`StoreError`] when the database cannot be read; what is wrong with the file stands in the report.
-    pub async fn look_at_file(
+    /// As [`change_shelf`](Self::change_shelf).
+    pub async fn edit_battery<R: Send + 'static, E: Send + 'static>(
         &self,
-        file: std::fs::File,
-        progress: Arc<Progress>,
-    ) -> Result<Report, StoreError> {
-        self.read(move |c| shelf::import(c, None, &file, &progress)).await
+        id: BatteryId,
+        read: impl FnOnce(&Candidate) -> Result<(Option<Candidate>, R), E> + Send + 'static,
+    ) -> Result<Result<(Option<Kept>, R), E>, StoreError> {
+        self.write_shelf(move |t| {
+            let before = shelf::battery(t, id)?.candidate;
+            let (after, rest) = match read(&before) {
+                Ok((Some(after), rest)) if after != before => (after, rest),
+                Ok((_, rest)) => return Ok(Ok((None, rest))),
+                Err(refused) => return Ok(Err(refused)),
+            };
+            let (sentence, made) = shelf::change(t, &ShelfChange::Edit(id, Box::new(after)))?;
+            Ok(Ok((Some(Kept { sentence, made }), rest)))
+        })
+        .await
     }
 
-    /// Takes a file (CSV or JSON) onto the shelf as one change, or, if it is broken or called off, not
-    /// at all.
+    /// Takes the shelf's newest change back, if it is still the `expected` one.
     ///
     /// # Errors
     /// [`StoreError`] when it cannot be written.
-    pub async fn take_file(
-        &self,
-        file: std::fs::File,
-        progress: Arc<Progress>,
-    ) -> Result<Report, StoreError> {
-        let done = self
-            .write_if(
-                move |t| shelf::import(t, Some(t), &file, &progress),
-                |report| {
-                    !report.cancelled
-                        && report.broken.is_none()
-                        && report.added + report.changed > 0
-                },
-            )
-            .await;
-        self.shelf.forget();
-        done
+    pub async fn undo_shelf(&self, expected: Option<i64>) -> Result<Turned, StoreError> {
+        self.turn_shelf(Way::Undo, expected).await
+    }
+
+    /// Makes the shelf's change that was taken back last once more, if it is still the `expected` one.
+    ///
+    /// # Errors
+    /// [`StoreError`] when it cannot be written.
+    pub async fn redo_shelf(&self, expected: Option<i64>) -> Result<Turned, StoreError> {
+        self.turn_shelf(Way::Redo, expected).await
+    }
+
+    /// A change of a hundred thousand batteries is turned piece by piece: others write in between.
+    async fn turn_shelf(&self, way: Way, expected: Option<i64>) -> Result<Turned, StoreError> {
+        let begun = self.write(move |t| shelf::begin_turn(t, way, expected)).await?;
+        let undo = match begun {
+            Begun::Nothing => return Ok(Turned::Nothing),
+            Begun::Other(sentence) => return Ok(Turned::Other(sentence)),
+            Begun::Turning(undo) => undo,
+        };
+        let store = self.clone();
+        // What has begun goes on, even if nobody waits for it any more.
+        let turned = tokio::spawn(async move {
+            while store.write(move |t| shelf::turn(t, undo.id)).await? {}
+            store.shelf.forget();
+            store.tidy();
+            Ok::<_, StoreError>(undo.sentence)
+        });
+        Ok(Turned::Done(turned.await.map_err(|_| StoreError::Panicked)??))
     }
 
     /// Runs `job` in a transaction that is committed if it succeeds and rolled back if not.
+    ///
+    /// Whoever gives up waiting before it began has it withdrawn; once it has begun it comes to an end.
     async fn write<T: Send + 'static>(
         &self,
         job: impl FnOnce(&Transaction<'_>) -> Result<T, StoreError> + Send + 'static,
     ) -> Result<T, StoreError> {
-        self.write_if(job, |_| true).await
+        queue::write(&self.writer, job).await
     }
 
     /// As [`write`](Self::write), when the job changes the shelf.
@@ -262,30 +314,18 @@ impl Store {
     ) -> Result<T, StoreError> {
         let done = self.write(job).await;
         self.shelf.forget();
+        self.tidy();
         done
     }
 
-    /// As [`write`](Self::write), and rolled back too when `keep` says no to what came out.
-    async fn write_if<T: Send + 'static>(
-        &self,
-        job: impl FnOnce(&Transaction<'_>) -> Result<T, StoreError> + Send + 'static,
-        keep: impl FnOnce(&T) -> bool + Send + 'static,
-    ) -> Result<T, StoreError> {
-        let done = self.writer.call(move |connection| -> Result<T, StoreError> {
-            // A panic would end the writing thread and with it every later change.
-            std::panic::catch_unwind(std::panic::AssertUnwindSafe(|| {
-                let t = connection.transaction_with_behavior(TransactionBehavior::Immediate)?;
-                let value = job(&t)?;
-                if keep(&value) {
-                    t.commit()?;
-                } else {
-                    t.rollback()?;
-                }
-                Ok(value)
-            }))
-            .unwrap_or(Err(StoreError::Panicked))
+    /// Gives back, piece by piece and later, what changes held that can't be taken back any more.
+    fn tidy(&self) {
+        let store = self.clone();
+        tokio::spawn(async move {
+            while matches!(store.write(shelf::tidy).await, Ok(true)) {}
+            // Space that is not given back now is with the next change.
+            while matches!(store.writer.call(|c| open::give_back(c)).await, Ok(true)) {}
         });
-        done.await.map_err(error::from_thread)
     }
 
     async fn read<T: Send + 'static>(

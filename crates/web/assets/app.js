@@ -206,6 +206,21 @@
     if (act) { event.preventDefault(); act(); }
   });
 
+  // An open dialog keeps the focus, and a press beside it closes it.
+  document.addEventListener("keydown", (event) => {
+    const dialog = document.querySelector("dialog[open]");
+    if (event.key !== "Tab" || !dialog) return;
+    const stops = [...dialog.querySelectorAll("a[href], button, input, select, textarea")];
+    const at = stops.indexOf(document.activeElement), next = at + (event.shiftKey ? -1 : 1);
+    event.preventDefault();
+    stops.at(next % stops.length)?.focus();
+  });
+  document.addEventListener("click", ({ target, clientX: x, clientY: y }) => {
+    if (!target.matches?.("dialog[open]")) return;
+    const box = target.getBoundingClientRect();
+    if (x < box.left || x > box.right || y < box.top || y > box.bottom) target.close();
+  });
+
   // The list of units, clocks and themes closes when something else is done.
   for (const kind of ["click", "focusin"]) {
     document.addEventListener(kind, ({ target }) => {

@@ -130,11 +130,57 @@
     else save(form, null);
   });
 
+  // What this window last saw in the fields it changes, the server's word first and then what it sent
+  // itself: the server keeps what another window put into other fields, and tells where both changed the
+  // same. All of a list is told, since its rows are known by their numbers only.
+  const own = new Map();
+  const asText = (control, value) => (isTick(control) ? (value ? control.value : "") : value);
+  const seen = (form, kept) => {
+    const told = {}, sent = own.get(form.dataset.draft) ?? {};
+    const whole = form.querySelector("[data-row]") || form.closest("[data-list]");
+    for (const control of controlsOf(form)) {
+      if (isNew(control) || (!whole && !Object.hasOwn(kept, control.name))) continue;
+      told[control.name] = [asText(control, saidOf(control)), ...(sent[control.name] ?? [])];
+    }
+    return JSON.stringify(told);
+  };
+  const remember = (form, kept) => {
+    const sent = own.get(form.dataset.draft) ?? {};
+    for (const control of controlsOf(form)) {
+      if (Object.hasOwn(kept, control.name)) sent[control.name] = [asText(control, kept[control.name]), ...(sent[control.name] ?? [])].slice(0, 4);
+    }
+    own.set(form.dataset.draft, sent);
+  };
+
+  // Another window may have changed something: this one says so, and changes nothing unasked.
+  const windows = "BroadcastChannel" in window ? new BroadcastChannel("lake-hour") : null;
+  let looking = false;
+  const lookElsewhere = async () => {
+    const page = document.getElementById("page"), bar = document.getElementById("elsewhere");
+    const rig = location.pathname.match(/^\/rigs\/\d+\//)?.[0];
+    if (!page?.dataset.now || !bar || !rig || looking || waiting.size) return;
+    looking = true;
+    try {
+      const shown = page.dataset.now, answer = await fetch(rig + "now");
+      if (answer.ok && shown === document.getElementById("page")?.dataset.now && shown !== await answer.text()) {
+        bar.querySelector("a").href = location.pathname + location.search;
+        bar.hidden = false;
+      }
+    } catch { /* the server is away: whatever is asked next will say so */ }
+    looking = false;
+  };
+  document.addEventListener("visibilitychange", () => { if (!document.hidden) lookElsewhere(); });
+  addEventListener("focus", lookElsewhere);
+  if (windows) windows.onmessage = lookElsewhere;
+
   // What a request sent, so that only that is taken off the draft.
   document.addEventListener("htmx:config:request", ({ detail: { ctx } }) => {
     const form = ctx.request.form;
     if (!form?.dataset?.draft || ctx.request.method === "GET") return;
     ctx.lake = { form: form.dataset.draft, sent: drafts.read(form), quiet: form._quiet ?? null };
+    ctx.request.body.set?.("seen", seen(form, ctx.lake.sent));
+    ctx.request.body.set?.("units", document.getElementById("page")?.dataset.units ?? "");
+    remember(form, ctx.lake.sent);
     waiting.set(form.dataset.draft, JSON.stringify(ctx.lake.sent));
     form._quiet = null;
     const gone = ctx.request.submitter?.name === "take-out" ? Number(ctx.request.submitter.value) : null;
@@ -143,6 +189,7 @@
   document.addEventListener("htmx:finally:request", ({ detail: { ctx } }) => { if (ctx.lake) waiting.delete(ctx.lake.form); });
   document.addEventListener("htmx:after:request", ({ detail: { ctx } }) => {
     const { lake, response } = ctx;
+    if (response?.status === 200 && ctx.request.method === "POST") windows?.postMessage("changed");
     if (!lake || !response) return;
     const form = [...document.forms].find((f) => f.dataset.draft === lake.form) ?? { dataset: { draft: lake.form } };
     // A pasted text is done with when its battery is on the shelf, not when it has been read.

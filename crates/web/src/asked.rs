@@ -4,6 +4,7 @@ use crate::App;
 use crate::board::BoardPage;
 use crate::day::DayPage;
 use crate::error::PageError;
+use crate::forms::merge::Merged;
 use crate::forms::{Problems, Typed};
 use crate::look::Look;
 use crate::render::Render;
@@ -14,7 +15,8 @@ use axum::http::request::Parts;
 use axum::http::{HeaderValue, Method, StatusCode, header};
 use axum::response::{Html, IntoResponse, Redirect, Response};
 use lake_hour_core::shelf::Battery;
-use lake_hour_store::{Board, Change, RigId};
+use lake_hour_core::units::system::System;
+use lake_hour_store::{Board, Change, Kept, RigId};
 use std::collections::BTreeMap;
 
 /// A form that could not be taken, with what was typed: it is shown again, beside what is wrong.
@@ -44,6 +46,47 @@ impl Scene {
         self.draft.as_ref().filter(|d| d.of == open)
     }
 }
+
+/// A form on a rig's page, told at the moment its change is written.
+pub(crate) struct Form {
+    /// How it would be drawn.
+    pub(crate) now: Box<Draws>,
+    /// What it asks for.
+    pub(crate) read: Box<Reads>,
+}
+
+type Draws = dyn Fn(&Board, Look) -> Typed + Send;
+type Reads = dyn Fn(&Board, &Typed, System) -> Result<Change, Problems> + Send;
+
+impl Form {
+    pub(crate) fn new(
+        now: impl Fn(&Board, Look) -> Typed + Send + 'static,
+        read: impl Fn(&Board, &Typed, System) -> Result<Change, Problems> + Send + 'static,
+    ) -> Self {
+        Self { now: Box::new(now), read: Box::new(read) }
+    }
+}
+
+/// What is left to say of a change that was made.
+struct Rest {
+    /// It went over what another window had changed.
+    over: bool,
+    /// Other rows that have to be looked at again.
+    left: Option<(Typed, Problems)>,
+}
+
+/// Why a change was not made.
+enum Refused {
+    Problems(Typed, Problems),
+    /// The list is another one by now.
+    Moved,
+}
+
+/// Both windows had changed the same.
+pub(crate) const OVER: &str =
+    "Another window had changed the same meanwhile; yours is kept, and Undo brings the other back";
+const MOVED: &str =
+    "Not removed: another window changed this list meanwhile. Here it is as it is now";
 
 /// What every answer about a rig needs from its request.
 pub(crate) struct Asked {
@@ -179,30 +222,76 @@ impl Asked {
         self.answer(Some(kept.sentence)).await
     }
 
-    /// The same for a list whose rows are removed one by one. A row goes even where another one is half
-    /// typed or wrong: `kept` is the list as it stood.
-    pub(crate) async fn change_list(
+    /// Makes a change that is found for the rig as it is at the moment of writing.
+    pub(crate) async fn make(
         mut self,
-        read: impl Fn(&Typed) -> Result<Change, Problems>,
-        kept: Typed,
+        of: Open,
+        find: impl FnOnce(&Board) -> Result<Change, PageError> + Send + 'static,
+    ) -> Result<Response, PageError> {
+        let made =
+            self.app.store.change_by(self.rig, |board| Ok::<_, PageError>((find(board)?, ())));
+        let (kept, ()) = made.await??;
+        self.view.open = self.panel(of);
+        self.answer(Some(kept.sentence)).await
+    }
+
+    /// Makes the change that a form asks for of the rig as it is at the moment of writing: what another
+    /// window changed in other fields stays, and where both changed the same this one wins and says so.
+    /// A row of a list that is to go goes even where another one is half typed or wrong.
+    pub(crate) async fn edit(
+        self,
         of: Open,
         typed: Typed,
+        form: Form,
     ) -> Result<Response, PageError> {
-        let problems = match (typed.taken_out(), read(&typed)) {
-            (_, Ok(change)) => return self.change(Ok(change), of, typed).await,
-            (None, Err(problems)) => return self.change(Err(problems), of, typed).await,
-            (Some(_), Err(problems)) => problems,
+        let look = Look { units: typed.units_or(self.look.units), ..self.look };
+        let read = move |board: &Board| {
+            let now = (form.now)(board, look);
+            let read = |typed: &Typed| (form.read)(board, typed, look.units);
+            let gone = typed.taken_out();
+            let Merged { typed, over } = typed.over(&now).map_err(|_| Refused::Moved)?;
+            let problems = match read(&typed) {
+                Ok(change) => return Ok((change, Rest { over, left: None })),
+                Err(problems) => problems,
+            };
+            let alone = gone.and_then(|gone| {
+                let change = read(&now.with("take-out", gone.to_string())).ok()?;
+                Some((change, (typed.without_row(gone), problems.without_row(gone))))
+            });
+            match alone {
+                Some((change, left)) => Ok((change, Rest { over, left: Some(left) })),
+                None => Err(Refused::Problems(typed, problems)),
+            }
         };
-        let gone = typed.taken_out().ok_or(PageError::Broken)?;
-        let alone = read(&kept.with("take-out", gone.to_string()));
-        let Ok(change) = alone else { return self.change(Err(problems), of, typed).await };
-        self.app.store.change(self.rig, change).await?;
-        self.view.open = self.panel(of);
-        let (typed, problems) = (typed.without_row(gone), problems.without_row(gone));
-        if problems.is_empty() {
-            return self.answer(None).await;
+        match self.app.store.change_by(self.rig, read).await? {
+            Ok((kept, rest)) => self.kept(kept, of, rest).await,
+            Err(refused) => self.refused(refused, of).await,
         }
-        self.draw(Some(Draft { of, typed, problems }), None).await
+    }
+
+    async fn kept(mut self, kept: Kept, of: Open, rest: Rest) -> Result<Response, PageError> {
+        self.view.open = match (of, kept.made) {
+            (Open::NewStretch, Some(id)) if self.view.page == Page::Day => Open::Stretch(id),
+            (of, _) => self.panel(of),
+        };
+        if let Some((typed, problems)) = rest.left.filter(|(_, problems)| !problems.is_empty()) {
+            return self.draw(Some(Draft { of, typed, problems }), None).await;
+        }
+        let sentence = match rest.over {
+            true => format!("{}. {OVER}", kept.sentence),
+            false => kept.sentence,
+        };
+        self.answer(Some(sentence)).await
+    }
+
+    async fn refused(mut self, refused: Refused, of: Open) -> Result<Response, PageError> {
+        self.view.open = self.panel(of);
+        match refused {
+            Refused::Problems(typed, problems) => {
+                self.draw(Some(Draft { of, typed, problems }), None).await
+            }
+            Refused::Moved => self.answer(Some(MOVED.to_owned())).await,
+        }
     }
 
     /// The panel that holds this form on this page.

@@ -16,6 +16,18 @@ use std::sync::Arc;
 pub(crate) enum PageError {
     #[error("There is no page at this address.")]
     NoSuchPage,
+    #[error("This address is not used that way. Nothing was changed.")]
+    WrongMethod,
+    #[error("This takes longer than a page should: Lake Hour is busy. Try once more in a moment.")]
+    TooLong,
+    #[error(
+        "Other changes were in the way for too long. Nothing was changed; what you typed is still on the page you came from."
+    )]
+    Busy,
+    #[error(
+        "What was kept of this rig cannot be read any more. Its other parts and your other rigs are as they were. It reads: {0}"
+    )]
+    Unreadable(String),
     #[error("What you asked for is no longer there: {0}.")]
     Gone(String),
     #[error("That does not fit: {0}.")]
@@ -37,21 +49,25 @@ pub(crate) enum PageError {
     )]
     Broken,
     #[error(
-        "The database could not do it. Nothing was changed; what you typed is still on the page you came from."
+        "The database could not do it: {0}. Nothing was changed; what you typed is still on the page you came from."
     )]
-    Store(#[source] StoreError),
+    Store(StoreError),
 }
 
 impl PageError {
     fn status(&self) -> StatusCode {
         match self {
             Self::NoSuchPage | Self::Gone(_) => StatusCode::NOT_FOUND,
+            Self::WrongMethod => StatusCode::METHOD_NOT_ALLOWED,
+            Self::TooLong | Self::Busy => StatusCode::SERVICE_UNAVAILABLE,
             Self::Full(_) => StatusCode::CONFLICT,
             Self::BadForm(_) => StatusCode::BAD_REQUEST,
             Self::TooLarge | Self::FileTooLarge(_) => StatusCode::PAYLOAD_TOO_LARGE,
             Self::WrongHost => StatusCode::MISDIRECTED_REQUEST,
             Self::OtherSite => StatusCode::FORBIDDEN,
-            Self::Broken | Self::Store(_) => StatusCode::INTERNAL_SERVER_ERROR,
+            Self::Broken | Self::Store(_) | Self::Unreadable(_) => {
+                StatusCode::INTERNAL_SERVER_ERROR
+            }
         }
     }
 
@@ -60,7 +76,9 @@ impl PageError {
             Self::NoSuchPage | Self::Gone(_) => "Not found",
             Self::Full(_) => "No more fit",
             Self::BadForm(_) | Self::TooLarge | Self::FileTooLarge(_) => "Not read",
-            Self::WrongHost | Self::OtherSite => "Refused",
+            Self::WrongHost | Self::OtherSite | Self::WrongMethod => "Refused",
+            Self::TooLong | Self::Busy => "Busy",
+            Self::Unreadable(_) => "Cannot be read",
             Self::Broken | Self::Store(_) => "Our fault",
         }
     }
@@ -71,6 +89,8 @@ impl From<StoreError> for PageError {
         match error {
             StoreError::NotFound(_) => Self::Gone(error.to_string()),
             StoreError::Full { .. } | StoreError::Taken(_) => Self::Full(error.to_string()),
+            StoreError::Busy => Self::Busy,
+            StoreError::Unreadable(text) => Self::Unreadable(text),
             StoreError::Database(_)
             | StoreError::Stored(_)
             | StoreError::Unknown(_)
@@ -112,7 +132,7 @@ pub(crate) async fn draw_problem(render: Render, request: Request, next: Next) -
         };
     };
     if let PageError::Store(source) = &*problem {
-        tracing::error!(error = ?source, "the database failed");
+        tracing::error!(%source, "a request failed");
     }
     draw(&problem, render, look)
 }
@@ -147,4 +167,9 @@ fn draw(problem: &PageError, render: Render, look: Look) -> Response {
 
 pub(crate) async fn no_such_page() -> PageError {
     PageError::NoSuchPage
+}
+
+/// The address is there, but not for this method; what it is for stands in `Allow`.
+pub(crate) async fn wrong_method() -> PageError {
+    PageError::WrongMethod
 }

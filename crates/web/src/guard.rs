@@ -5,21 +5,24 @@ use axum::Router;
 use axum::body::Body;
 use axum::extract::{DefaultBodyLimit, Request};
 use axum::http::header::{self, HeaderName};
-use axum::http::{HeaderValue, Method, StatusCode};
+use axum::http::{HeaderValue, Method};
 use axum::middleware::{self, Next};
-use axum::response::IntoResponse;
+use axum::response::{IntoResponse, Response};
 use std::net::SocketAddr;
 use std::time::Duration;
 use tower_http::catch_panic::CatchPanicLayer;
 use tower_http::compression::CompressionLayer;
 use tower_http::set_header::SetResponseHeaderLayer;
-use tower_http::timeout::TimeoutLayer;
+use tower_http::timeout::RequestBodyTimeoutLayer;
 use tower_http::trace::TraceLayer;
 
 /// Largest form taken. A pack's form is under a kilobyte. [bytes]
 const LARGEST_FORM: usize = 256 * 1024;
-/// Longest a request may take.
+/// Longest that a page may take to be answered. A change has no such limit: one that has begun comes to
+/// an end, and one that waits too long for its turn is withdrawn by the store.
 const LONGEST: Duration = Duration::from_secs(20);
+/// Longest pause within what is sent.
+const LONGEST_PAUSE: Duration = Duration::from_secs(20);
 
 /// Nothing from elsewhere, nothing inline, no framing.
 const CONTENT_POLICY: &str = "default-src 'self'; script-src 'self'; style-src 'self'; \
@@ -44,8 +47,9 @@ pub(crate) fn around(pages: Router, host: SocketAddr) -> Router {
             }
         }))
         .layer(DefaultBodyLimit::max(LARGEST_FORM))
+        .layer(middleware::from_fn(in_time))
         .layer(middleware::from_fn(error::draw_problem))
-        .layer(TimeoutLayer::with_status_code(StatusCode::REQUEST_TIMEOUT, LONGEST))
+        .layer(RequestBodyTimeoutLayer::new(LONGEST_PAUSE))
         .layer(CompressionLayer::new())
         .layer(header(header::CONTENT_SECURITY_POLICY, CONTENT_POLICY))
         .layer(header(header::X_CONTENT_TYPE_OPTIONS, "nosniff"))
@@ -57,12 +61,26 @@ pub(crate) fn around(pages: Router, host: SocketAddr) -> Router {
         .layer(trace)
 }
 
+/// A look that takes too long is given up with a page that says so.
+async fn in_time(request: Request, next: Next) -> Response {
+    if !matches!(*request.method(), Method::GET | Method::HEAD) {
+        return next.run(request).await;
+    }
+    match tokio::time::timeout(LONGEST, next.run(request)).await {
+        Ok(response) => response,
+        Err(_) => PageError::TooLong.into_response(),
+    }
+}
+
 /// Why a request is not let through, if so.
 ///
 /// A page elsewhere may point a name of its own at this machine (DNS rebinding): the name it calls
-/// us by gives it away. It may also post a form here: its origin gives it away.
+/// us by gives it away. It may also post a form here: its origin gives it away, or the browser's word
+/// where the form comes from. What says either must not be contradicted by the other.
 fn refusal(request: &Request, host: SocketAddr) -> Option<PageError> {
-    let text = |name: HeaderName| request.headers().get(name).and_then(|v| v.to_str().ok());
+    // What cannot be read is no known name, and is not taken for none.
+    let text =
+        |name: HeaderName| request.headers().get(name).map(|v| v.to_str().unwrap_or("unreadable"));
     let called = text(header::HOST)
         .or_else(|| request.uri().authority().map(axum::http::uri::Authority::as_str));
     let Some(called) = called.filter(|name| is_us(name, host)) else {
@@ -71,17 +89,16 @@ fn refusal(request: &Request, host: SocketAddr) -> Option<PageError> {
     if matches!(*request.method(), Method::GET | Method::HEAD) {
         return None;
     }
-    let same_origin = match text(header::ORIGIN) {
-        Some(origin) => origin.strip_prefix("http://") == Some(called),
-        None => matches!(
-            text(HeaderName::from_static("sec-fetch-site")),
-            None | Some("same-origin" | "none")
-        ),
-    };
-    (!same_origin).then_some(PageError::OtherSite)
+    let from_here = text(header::ORIGIN).is_none_or(|o| o.strip_prefix("http://") == Some(called));
+    let sent_here = matches!(
+        text(HeaderName::from_static("sec-fetch-site")),
+        None | Some("same-origin" | "none")
+    );
+    (!from_here || !sent_here).then_some(PageError::OtherSite)
 }
 
-/// Whether a `Host` header names this server: a loopback name, or the address listened on.
+/// Whether a `Host` header names this server: a loopback name, or the address listened on. Where it
+/// listens on all addresses any of them will do: a name pointed here from elsewhere is none.
 fn is_us(called: &str, host: SocketAddr) -> bool {
     let name = match called.rsplit_once(':') {
         Some((name, port)) if !port.ends_with(']') => {
@@ -96,5 +113,7 @@ fn is_us(called: &str, host: SocketAddr) -> bool {
     };
     let address = name.trim_start_matches('[').trim_end_matches(']');
     name.eq_ignore_ascii_case("localhost")
-        || address.parse::<std::net::IpAddr>().is_ok_and(|ip| ip.is_loopback() || ip == host.ip())
+        || address
+            .parse::<std::net::IpAddr>()
+            .is_ok_and(|ip| ip.is_loopback() || ip == host.ip() || host.ip().is_unspecified())
 }

@@ -5,7 +5,7 @@ use crate::look::{Look, Theme};
 use crate::view::{Page, View};
 use lake_hour_core::units::say::Clock;
 use lake_hour_core::units::system::System;
-use lake_hour_store::RigId;
+use lake_hour_store::{Board, Unreadable};
 
 /// A tab of the current rig.
 #[derive(Debug, Clone)]
@@ -26,6 +26,34 @@ pub(crate) struct Frame {
     pub(crate) tabs: Vec<Tab>,
     /// The day it is printed on.
     pub(crate) today: String,
+    /// Changes when another window has changed something; nothing on a page of no rig.
+    pub(crate) now: String,
+    /// What is kept and cannot be read any more.
+    pub(crate) damaged: Vec<Damaged>,
+}
+
+/// Something kept that cannot be read any more.
+#[derive(Debug, Clone)]
+pub(crate) struct Damaged {
+    /// "pack", "stretch", "battery".
+    pub(crate) what: &'static str,
+    /// The beginning of its text.
+    pub(crate) text: String,
+    /// Where it is removed.
+    pub(crate) remove: String,
+}
+
+/// Most letters of a damaged text that are shown.
+const MOST_SHOWN: usize = 2000;
+
+impl Damaged {
+    pub(crate) fn of(what: &'static str, unreadable: &Unreadable, remove: String) -> Self {
+        let mut text: String = unreadable.text.chars().take(MOST_SHOWN).collect();
+        if text.len() < unreadable.text.len() {
+            text.push_str(" ...");
+        }
+        Self { what, text, remove }
+    }
 }
 
 fn today() -> String {
@@ -34,23 +62,39 @@ fn today() -> String {
 
 impl Frame {
     pub(crate) fn plain(title: &str, look: Look) -> Self {
-        Self { title: title.to_owned(), look, rig: None, tabs: Vec::new(), today: today() }
+        Self {
+            title: title.to_owned(),
+            look,
+            rig: None,
+            tabs: Vec::new(),
+            today: today(),
+            now: String::new(),
+            damaged: Vec::new(),
+        }
     }
 
     /// Around a page of a rig.
-    pub(crate) fn of_rig(name: &str, rig: RigId, view: View, look: Look) -> Self {
+    pub(crate) fn of_rig(board: &Board, view: View, look: Look) -> Self {
+        let (name, rig) = (&board.plan.rig.name, board.rig);
         let tabs = Page::ALL.into_iter().zip(1..).map(|(page, number)| Tab {
             number,
             name: page.name(),
             href: view.on(page).address(rig),
             current: page == view.page,
         });
+        let damaged = board.unreadable.iter().map(|(what, text)| {
+            let list = if *what == "pack" { "packs" } else { "stretches" };
+            let path = format!("/rigs/{}/{list}/{}/remove{}", rig.0, text.id, view.query());
+            Damaged::of(what, text, path)
+        });
         Self {
             title: format!("{name}: {}", view.page.name()),
             look,
-            rig: Some(name.to_owned()),
+            rig: Some(name.clone()),
             tabs: tabs.collect(),
             today: today(),
+            now: board.now.clone(),
+            damaged: damaged.collect(),
         }
     }
 

@@ -1,6 +1,6 @@
 //! The pages: server-rendered, one address for each state, swapped in place where scripts run.
 //!
-//! - [`router`] puts everything together; [`serve`] runs it until told to stop
+//! - [`router`] puts everything together; [`serve`] runs it until told to stop, within limits of time (`server`)
 //! - `rig`, `day`, `shelf`, `board` the pages in the order of the work: pictures, forms, changes
 //! - `asked` a request about a rig and its answer, `view` what the address says, `look` the cookies
 //! - `upload` files that are sent, `load` plan files that come back
@@ -21,10 +21,13 @@ mod load;
 mod look;
 mod render;
 mod rig;
+mod server;
 mod shelf;
 mod start;
 mod upload;
 mod view;
+
+pub use server::serve;
 
 use axum::Router;
 use axum::routing::get;
@@ -33,7 +36,6 @@ use lake_hour_core::shelf::Candidate;
 use lake_hour_store::{RigId, Store, StoreError};
 use std::net::SocketAddr;
 use std::sync::Arc;
-use tokio::net::TcpListener;
 use tokio::sync::Semaphore;
 
 /// What the pages need.
@@ -118,20 +120,7 @@ pub fn router(app: App, host: SocketAddr) -> Router {
         .merge(look::routes())
         .merge(assets::routes())
         .fallback(error::no_such_page)
-        .method_not_allowed_fallback(error::no_such_page)
+        .method_not_allowed_fallback(error::wrong_method)
         .with_state(app);
     guard::around(pages, host)
-}
-
-/// Serves on `listener` until `stop` resolves, then lets running requests finish.
-///
-/// # Errors
-/// When the listener fails.
-pub async fn serve(
-    app: App,
-    listener: TcpListener,
-    stop: impl Future<Output = ()> + Send + 'static,
-) -> std::io::Result<()> {
-    let host = listener.local_addr()?;
-    axum::serve(listener, router(app, host)).with_graceful_shutdown(stop).await
 }

@@ -2,6 +2,7 @@
 
 mod columns;
 pub mod paste;
+pub mod stream;
 pub mod table;
 #[cfg(test)]
 mod tests;

@@ -1,16 +1,22 @@
 //! A shelf from a file: looked at first, then taken as one change.
+//!
+//! One thread reads and understands, another compares with the shelf or writes, piece by piece. Each
+//! piece is a transaction of its own, so that an edit never waits for a whole file; until the last one
+//! the change is unfinished, and an unfinished change is taken back as a whole.
 
-use super::row::BatteryRow;
+use super::row::{BatteryRow, key};
 use super::{count, history, named};
 use crate::error::StoreError;
 use lake_hour_core::shelf::Candidate;
 use lake_hour_formats::shelf::table::{self, CellFault, Columns, Row};
-use lake_hour_formats::shelf::{self, MOST_BATTERIES};
+use lake_hour_formats::shelf::{MOST_BATTERIES, stream};
 use rusqlite::{Connection, Transaction};
 use std::collections::HashMap;
 use std::io::{BufReader, Read, Seek, SeekFrom};
+use std::ops::ControlFlow;
+use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
-use std::sync::mpsc::{Receiver, SyncSender};
+use tokio::sync::mpsc;
 
 /// Faults, remarks and names that are told; the others are counted.
 const MOST_TOLD: usize = 100;
@@ -78,84 +84,205 @@ impl Report {
 }
 
 /// A row as it was understood, and what the shelf keeps of it if it is new.
-struct Ready {
+pub(crate) struct Ready {
     row: Row,
     stored: Option<BatteryRow>,
 }
 
 /// What the reading thread hands over.
-enum Piece {
+pub(crate) enum Piece {
     Opened(Columns, Vec<String>),
     Rows(Vec<Ready>),
     Broken(String),
 }
 
-/// Rows handed over at once.
-const AT_ONCE: usize = 200;
+/// Rows handed over, and written, at once: some 20 ms of work, for which an edit may have to wait.
+const AT_ONCE: usize = 250;
 
-/// Reads a CSV and hands over what it understood, piece by piece, until nobody listens.
-fn understand(file: impl Read, writes: bool, progress: &Progress, send: &SyncSender<Piece>) {
-    let mut rows = match table::rows(file) {
-        Ok(rows) => rows,
-        Err(e) => return drop(send.send(Piece::Broken(e.to_string()))),
-    };
-    let opened = Piece::Opened(rows.columns().clone(), std::mem::take(&mut rows.remarks));
-    if send.send(opened).is_err() {
-        return;
-    }
-    let mut ready = Vec::with_capacity(AT_ONCE);
-    let mut broken = None;
-    while let Some(row) = rows.next() {
-        progress.read.store(rows.read_bytes(), Ordering::Relaxed);
-        let row = match row {
-            Ok(row) => row,
-            Err(e) => {
-                broken = Some(Piece::Broken(e.to_string()));
-                break;
-            }
-        };
+/// Where the pieces of a file go: nowhere any more when its reader has gone.
+struct Sender {
+    pieces: mpsc::Sender<Piece>,
+    ready: Vec<Ready>,
+    writes: bool,
+}
+
+impl Sender {
+    fn row(&mut self, row: Row) -> ControlFlow<()> {
         let stored = match &row {
-            Row::Battery { candidate, .. } if writes => Some(BatteryRow::of(0, candidate)),
+            Row::Battery { candidate, .. } if self.writes => Some(BatteryRow::of(0, candidate)),
             _ => None,
         };
-        ready.push(Ready { row, stored });
-        if ready.len() == AT_ONCE {
-            let full = std::mem::replace(&mut ready, Vec::with_capacity(AT_ONCE));
-            if send.send(Piece::Rows(full)).is_err() {
-                return;
-            }
+        self.ready.push(Ready { row, stored });
+        if self.ready.len() < AT_ONCE {
+            return ControlFlow::Continue(());
+        }
+        let full = std::mem::replace(&mut self.ready, Vec::with_capacity(AT_ONCE));
+        self.piece(Piece::Rows(full))
+    }
+
+    fn piece(&self, piece: Piece) -> ControlFlow<()> {
+        match self.pieces.blocking_send(piece) {
+            Ok(()) => ControlFlow::Continue(()),
+            Err(_) => ControlFlow::Break(()),
         }
     }
-    // Who called it off does not listen any more.
-    let _ = send.send(Piece::Rows(ready));
-    let _ = broken.map(|broken| send.send(broken));
+}
+
+/// Reads a file in a thread of its own and hands over what it understood, piece by piece, until nobody
+/// listens.
+pub(crate) fn understand(
+    file: std::fs::File,
+    writes: bool,
+    progress: Arc<Progress>,
+) -> mpsc::Receiver<Piece> {
+    let (pieces, listen) = mpsc::channel(4);
+    // A blocking task is no good here: at the end of the program it would be waited for.
+    std::thread::spawn(move || {
+        let mut send = Sender { pieces, ready: Vec::with_capacity(AT_ONCE), writes };
+        let broken = read(&file, &mut send, &progress);
+        let rest = std::mem::take(&mut send.ready);
+        if send.piece(Piece::Rows(rest)).is_continue()
+            && let Some(broken) = broken
+        {
+            // Nobody listens any more: it was called off.
+            let _ = send.piece(Piece::Broken(broken));
+        }
+    });
+    listen
+}
+
+/// Reads all of a file; returns why nothing of it can be taken, if so.
+fn read(file: &std::fs::File, send: &mut Sender, progress: &Progress) -> Option<String> {
+    let mut file = BufReader::with_capacity(1 << 16, file);
+    let mut start = [0; 64];
+    let begun = file
+        .seek(SeekFrom::Start(0))
+        .and_then(|_| file.by_ref().take(64).read(&mut start))
+        .and_then(|n| file.seek(SeekFrom::Start(0)).map(|_| n));
+    match begun {
+        Err(e) => Some(format!("The file cannot be read: {e}.")),
+        Ok(n) => match start[..n].trim_ascii_start().first() {
+            Some(b'{' | b'[') => json(file, send, progress),
+            _ => csv(file, send, progress),
+        },
+    }
+}
+
+fn csv(file: impl Read, send: &mut Sender, progress: &Progress) -> Option<String> {
+    let mut rows = match table::rows(file) {
+        Ok(rows) => rows,
+        Err(e) => return Some(e.to_string()),
+    };
+    let opened = Piece::Opened(rows.columns().clone(), std::mem::take(&mut rows.remarks));
+    if send.piece(opened).is_break() {
+        return None;
+    }
+    while let Some(row) = rows.next() {
+        progress.read.store(rows.read_bytes(), Ordering::Relaxed);
+        match row {
+            Ok(row) => {
+                if send.row(row).is_break() {
+                    return None;
+                }
+            }
+            Err(e) => return Some(e.to_string()),
+        }
+    }
+    None
+}
+
+fn json(file: impl Read, send: &mut Sender, progress: &Progress) -> Option<String> {
+    let read = stream::each(file, |line, bytes, battery| {
+        progress.read.store(bytes, Ordering::Relaxed);
+        send.row(match battery {
+            Ok(battery) => Row::Battery { line, candidate: Box::new(battery), turned: Vec::new() },
+            Err(faults) => Row::Faulty(
+                faults
+                    .0
+                    .into_iter()
+                    .map(|f| CellFault { line, column: f.at, says: f.says })
+                    .collect(),
+            ),
+        })
+    });
+    read.err()
 }
 
 /// Where batteries go: only compared with the shelf, or put on it.
-struct Taking<'a> {
-    c: &'a Connection,
-    /// The transaction and the change it is remembered as.
-    writes: Option<(&'a Transaction<'a>, i64)>,
-    report: Report,
+pub(crate) struct Taking {
+    /// The change it is remembered as, when it is kept.
+    change: Option<i64>,
+    pub(crate) report: Report,
+    columns: Option<Columns>,
+    /// Batteries on the shelf before.
+    before: Option<usize>,
     /// Names of the file by their line.
     seen: HashMap<String, u64>,
-    /// Batteries on the shelf before.
-    before: usize,
-    progress: &'a Progress,
+    progress: Arc<Progress>,
 }
 
-impl Taking<'_> {
-    /// Takes one row; `columns` are those that its file has, `None` for all. False to stop.
-    fn take(&mut self, ready: Ready, columns: Option<&Columns>) -> Result<bool, StoreError> {
+impl Taking {
+    /// To be compared only.
+    pub(crate) fn look(progress: Arc<Progress>) -> Self {
+        Self {
+            change: None,
+            report: Report::default(),
+            columns: None,
+            before: None,
+            seen: HashMap::new(),
+            progress,
+        }
+    }
+
+    /// To be kept, as a change that is unfinished until [`finish`](Self::finish).
+    pub(crate) fn begin(t: &Transaction<'_>, progress: Arc<Progress>) -> Result<Self, StoreError> {
+        let change = history::begin_unfinished(t, "Took a file")?;
+        Ok(Self { change: Some(change), ..Self::look(progress) })
+    }
+
+    /// Whether there is nothing more to take: called off, or broken.
+    fn ended(&self) -> bool {
+        self.report.cancelled || self.report.broken.is_some()
+    }
+
+    /// Takes a piece; false to stop.
+    pub(crate) fn piece(&mut self, c: &Connection, piece: Piece) -> Result<bool, StoreError> {
         if self.progress.cancelled.load(Ordering::Relaxed) {
             self.report.cancelled = true;
             return Ok(false);
         }
+        match piece {
+            Piece::Opened(of, remarks) => {
+                self.columns = Some(of);
+                self.report.remarks = remarks;
+            }
+            Piece::Broken(why) => self.report.broken = Some(why),
+            Piece::Rows(rows) => {
+                let before = match self.before {
+                    Some(before) => before,
+                    None => *self.before.insert(count(c)?),
+                };
+                for ready in rows {
+                    self.take(c, ready)?;
+                    if before + self.report.added > MOST_BATTERIES {
+                        let says = format!(
+                            "More than {MOST_BATTERIES} batteries do not fit on the shelf."
+                        );
+                        self.report.broken = Some(says);
+                        break;
+                    }
+                }
+            }
+        }
+        Ok(!self.ended())
+    }
+
+    fn take(&mut self, c: &Connection, ready: Ready) -> Result<(), StoreError> {
         self.progress.rows.fetch_add(1, Ordering::Relaxed);
         let (line, candidate) = match ready.row {
             Row::Faulty(faults) => {
                 self.report.fault(faults);
-                return Ok(true);
+                return Ok(());
             }
             Row::Battery { line, candidate, turned } => {
                 let room = MOST_TOLD.saturating_sub(self.report.turned.len());
@@ -163,44 +290,41 @@ impl Taking<'_> {
                 (line, candidate)
             }
         };
-        if let Some(first) = self.seen.insert(candidate.battery.name.to_lowercase(), line) {
+        if let Some(first) = self.seen.insert(key(&candidate.battery.name), line) {
             let says = format!("This name stands on line {first} already.");
             self.report.fault(vec![CellFault { line, column: "name".to_owned(), says }]);
-            return Ok(true);
+            return Ok(());
         }
-        self.one(line, *candidate, ready.stored, columns)?;
-        if self.before + self.report.added > MOST_BATTERIES {
-            self.report.broken =
-                Some(format!("More than {MOST_BATTERIES} batteries do not fit on the shelf."));
-            return Ok(false);
+        match named(c, &candidate.battery.name)? {
+            Some(id) => self.over(c, id, line, *candidate),
+            None => {
+                self.report.added += 1;
+                if self.report.new.len() < MOST_TOLD {
+                    self.report.new.push(candidate.battery.name.clone());
+                }
+                if let Some(change) = self.change {
+                    let row = ready.stored.unwrap_or_else(|| BatteryRow::of(0, &candidate));
+                    history::note(c, change, row.put(c)?, None)?;
+                }
+                Ok(())
+            }
         }
-        Ok(true)
     }
 
-    fn one(
+    /// Takes a row over the battery of its name.
+    fn over(
         &mut self,
+        c: &Connection,
+        id: i64,
         line: u64,
         candidate: Candidate,
-        stored: Option<BatteryRow>,
-        columns: Option<&Columns>,
     ) -> Result<(), StoreError> {
-        let name = &candidate.battery.name;
-        let known = if self.before > 0 { named(self.c, name)? } else { None };
-        let Some(id) = known else {
-            self.report.added += 1;
-            if self.report.new.len() < MOST_TOLD {
-                self.report.new.push(name.clone());
-            }
-            if let Some((t, _)) = self.writes {
-                stored.unwrap_or_else(|| BatteryRow::of(0, &candidate)).put(t)?;
-            }
-            return Ok(());
-        };
-        let before = BatteryRow::find(self.c, id)?;
-        let known = before.candidate()?;
-        let laid = match columns {
-            Some(columns) => columns.over(line, &known, candidate),
-            None => Ok(candidate),
+        let before = BatteryRow::find(c, id)?;
+        let known = before.candidate();
+        let laid = match (&self.columns, &known) {
+            (Some(columns), Ok(known)) => columns.over(line, known, candidate),
+            // One that cannot be read any more is replaced whole.
+            _ => Ok(candidate),
         };
         let candidate = match laid {
             Ok(candidate) => candidate,
@@ -209,124 +333,38 @@ impl Taking<'_> {
                 return Ok(());
             }
         };
-        if known == candidate {
+        if known.as_ref().is_ok_and(|known| *known == candidate) {
             self.report.same += 1;
             return Ok(());
         }
         self.report.changed += 1;
         if self.report.other.len() < MOST_TOLD {
-            let differs = table::differences(&known, &candidate);
+            let differs = known.map_or_else(
+                |_| vec!["it cannot be read as it is"],
+                |known| table::differences(&known, &candidate),
+            );
             self.report.other.push(Told { name: before.name.clone(), differs });
         }
-        if let Some((t, change)) = self.writes {
-            history::note(t, change, id, Some(&before.body))?;
-            BatteryRow::of(id, &candidate).put(t)?;
+        if let Some(change) = self.change {
+            history::note(c, change, id, Some(&before.body))?;
+            BatteryRow::of(id, &candidate).put(c)?;
         }
         Ok(())
     }
 
-    /// Reads in one thread while the rows before go to the shelf in this one.
-    fn csv(&mut self, file: impl Read + Send) -> Result<(), StoreError> {
-        let (send, pieces) = std::sync::mpsc::sync_channel(4);
-        let progress = self.progress;
-        let writes = self.writes.is_some();
-        std::thread::scope(|scope| {
-            scope.spawn(move || understand(file, writes, progress, &send));
-            // When this ends early, the other thread finds nobody who listens, and ends too.
-            self.listen(pieces)
-        })
+    /// The change it is remembered as; none has the number zero.
+    pub(crate) fn change(&self) -> i64 {
+        self.change.unwrap_or(0)
     }
 
-    fn listen(&mut self, pieces: Receiver<Piece>) -> Result<(), StoreError> {
-        let mut columns = None;
-        for piece in pieces {
-            match piece {
-                Piece::Opened(of, remarks) => {
-                    columns = Some(of);
-                    self.report.remarks = remarks;
-                }
-                Piece::Rows(rows) => {
-                    for ready in rows {
-                        if !self.take(ready, columns.as_ref())? {
-                            return Ok(());
-                        }
-                    }
-                }
-                Piece::Broken(why) => self.report.broken = Some(why),
-            }
+    /// Ends what was begun: true where it stays, as one change; false where all of it is to be taken back
+    /// by [`history::take_back`].
+    pub(crate) fn finish(&self, t: &Transaction<'_>) -> Result<bool, StoreError> {
+        let Some(change) = self.change else { return Ok(true) };
+        if self.ended() || self.report.added + self.report.changed == 0 {
+            return Ok(false);
         }
-        Ok(())
+        history::finish(t, change, &self.report.sentence())?;
+        Ok(true)
     }
-
-    fn json(&mut self, mut file: impl Read) -> Result<(), StoreError> {
-        let mut bytes = Vec::new();
-        let most = lake_hour_formats::plan::LARGEST as u64 + 1;
-        if let Err(e) = file.by_ref().take(most).read_to_end(&mut bytes) {
-            self.report.broken = Some(format!("The file cannot be read: {e}."));
-            return Ok(());
-        }
-        let all = match shelf::read(&bytes) {
-            Ok(all) => all,
-            Err(faults) => {
-                let says: Vec<String> = faults.0.iter().take(8).map(ToString::to_string).collect();
-                self.report.broken = Some(says.join("; "));
-                return Ok(());
-            }
-        };
-        for (candidate, n) in all.into_iter().zip(1..) {
-            let row = Row::Battery { line: n, candidate: Box::new(candidate), turned: Vec::new() };
-            if !self.take(Ready { row, stored: None }, None)? {
-                break;
-            }
-        }
-        Ok(())
-    }
-}
-
-/// Reads a file and says what it does to the shelf. With a transaction it is done as one change; what
-/// was called off or is broken leaves nothing behind, which the report says.
-pub(crate) fn run(
-    c: &Connection,
-    writes: Option<&Transaction<'_>>,
-    file: &std::fs::File,
-    progress: &Progress,
-) -> Result<Report, StoreError> {
-    let mut file = BufReader::with_capacity(1 << 16, file);
-    let mut start = [0; 64];
-    let begun = file
-        .seek(SeekFrom::Start(0))
-        .and_then(|_| file.by_ref().take(64).read(&mut start))
-        .and_then(|n| file.seek(SeekFrom::Start(0)).map(|_| n));
-    let begun = match begun {
-        Ok(n) => start[..n].trim_ascii_start().first().copied(),
-        Err(e) => {
-            let broken = Some(format!("The file cannot be read: {e}."));
-            return Ok(Report { broken, ..Report::default() });
-        }
-    };
-    let before = count(c)?;
-    let newest: i64 = c.query_row("SELECT coalesce(max(id), 0) FROM battery", [], |r| r.get(0))?;
-    let change = writes.map(|t| history::begin(t, "Took a file")).transpose()?;
-    let mut taking = Taking {
-        c,
-        writes: writes.zip(change),
-        report: Report::default(),
-        seen: HashMap::new(),
-        before,
-        progress,
-    };
-    match begun {
-        Some(b'{' | b'[') => taking.json(file)?,
-        _ => taking.csv(file)?,
-    }
-    let report = taking.report;
-    if let Some((t, change)) = writes.zip(change) {
-        t.execute(
-            "INSERT INTO shelf_was (change_id, battery_id, body)
-             SELECT ?1, id, NULL FROM battery WHERE id > ?2",
-            [change, newest],
-        )?;
-        history::name(t, change, &report.sentence())?;
-    }
-    Ok(report)
 }

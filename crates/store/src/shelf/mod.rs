@@ -8,9 +8,10 @@ mod row;
 pub use import::{Progress, Report, Told};
 pub use query::{Order, ShelfPage, ShelfQuery, Shelved};
 
-pub(crate) use history::{redo, undo};
-pub(crate) use import::run as import;
+pub(crate) use history::{Begun, Way, begin_turn, offers, recover, take_back, tidy, turn};
+pub(crate) use import::{Taking, understand};
 pub(crate) use query::{Known, page};
+pub(crate) use row::key;
 
 use crate::error::StoreError;
 use lake_hour_core::allowed;
@@ -56,17 +57,20 @@ pub(crate) fn change(
         ShelfChange::Edit(BatteryId(id), candidate) => {
             let before = BatteryRow::find(t, *id)?;
             let name = &candidate.battery.name;
-            if named(t, name)?.is_some_and(|other| other != *id) {
+            // Its own name it may keep, though another one from before has it too.
+            let renamed = key(&before.name) != key(name);
+            if renamed && named(t, name)?.is_some() {
                 return Err(StoreError::Taken(name.clone()));
             }
-            let did = match (before.candidate()?.hidden, candidate.hidden) {
+            let hidden = before.candidate().is_ok_and(|before| before.hidden);
+            let did = match (hidden, candidate.hidden) {
                 (false, true) => "Hid",
                 (true, false) => "Showed again",
                 _ => "Changed",
             };
             let sentence = format!("{did} {}", before.name);
             history::remember(t, &sentence, &[(*id, Some(&before.body))])?;
-            BatteryRow::of(*id, candidate).put(t)?;
+            readable(*id, candidate)?.put(t)?;
             Ok((sentence, None))
         }
         ShelfChange::Remove(BatteryId(id)) => {
@@ -87,10 +91,17 @@ fn add(t: &Transaction<'_>, candidate: &Candidate, did: &str) -> Result<(String,
     if count(t)? >= MOST_BATTERIES {
         return Err(StoreError::Full { what: "batteries", most: MOST_BATTERIES });
     }
-    let id = BatteryRow::of(0, candidate).put(t)?;
+    let id = readable(0, candidate)?.put(t)?;
     let sentence = format!("{did} {name}");
     history::remember(t, &sentence, &[(id, None)])?;
     Ok((sentence, id))
+}
+
+/// What could not be read back is not written.
+fn readable(id: i64, candidate: &Candidate) -> Result<BatteryRow, StoreError> {
+    let row = BatteryRow::of(id, candidate);
+    row.candidate()?;
+    Ok(row)
 }
 
 /// Puts these on a shelf that is empty and was never changed.
@@ -106,8 +117,8 @@ pub(crate) fn stock(t: &Transaction<'_>, batteries: &[Candidate]) -> Result<(), 
 
 /// The battery of this name, whatever the case of its letters.
 pub(crate) fn named(c: &Connection, name: &str) -> Result<Option<i64>, StoreError> {
-    let mut find = c.prepare_cached("SELECT id FROM battery WHERE name = ?1 COLLATE NOCASE")?;
-    Ok(find.query_row([name], |r| r.get(0)).optional()?)
+    let mut find = c.prepare_cached("SELECT id FROM battery WHERE name_key = ?1 LIMIT 1")?;
+    Ok(find.query_row([key(name)], |r| r.get(0)).optional()?)
 }
 
 /// "Marl Point (2)", or the next number that is free.
@@ -132,17 +143,32 @@ pub(crate) fn battery(c: &Connection, id: BatteryId) -> Result<Shelved, StoreErr
     Ok(Shelved { id, candidate: BatteryRow::find(c, id.0)?.candidate()? })
 }
 
-/// Hands over every battery in order of name, until told to stop.
-pub(crate) fn each(
-    c: &Connection,
-    mut take: impl FnMut(&Candidate) -> bool,
-) -> Result<(), StoreError> {
-    let mut select = c.prepare("SELECT body FROM battery ORDER BY name COLLATE NOCASE")?;
-    let mut rows = select.query([])?;
+/// Some batteries of the shelf, for one who goes through all of it.
+#[derive(Debug, Clone, Default, PartialEq)]
+pub struct Slice {
+    /// They.
+    pub batteries: Vec<Candidate>,
+    /// Names of those that cannot be read.
+    pub unreadable: Vec<String>,
+    /// The last of them; `None` when there are no more.
+    pub last: Option<BatteryId>,
+}
+
+/// The batteries that came to the shelf next after one.
+///
+/// By their ids, which never change: whoever goes on from the last one misses none that stood there all
+/// the while, and meets none twice, whatever is renamed meanwhile.
+pub(crate) fn after(c: &Connection, after: i64, most: usize) -> Result<Slice, StoreError> {
+    let mut some = Slice::default();
+    let mut select =
+        c.prepare_cached("SELECT id, name, body FROM battery WHERE id > ?1 ORDER BY id LIMIT ?2")?;
+    let mut rows = select.query([after, most as i64])?;
     while let Some(row) = rows.next()? {
-        if !take(&row::read(row.get_ref(0)?.as_str().unwrap_or_default())?) {
-            break;
+        some.last = Some(BatteryId(row.get(0)?));
+        match row::read(row.get_ref(2)?.as_str().unwrap_or_default()) {
+            Ok(candidate) => some.batteries.push(candidate),
+            Err(_) => some.unreadable.push(row.get(1)?),
         }
     }
-    Ok(())
+    Ok(some)
 }

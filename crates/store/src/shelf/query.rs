@@ -1,6 +1,7 @@
 //! One page of the shelf: searched, filtered, sorted; only what is seen is read.
 
 use super::{BatteryId, history, row};
+use crate::board::{Undo, Unreadable};
 use crate::error::StoreError;
 use lake_hour_core::shelf::{Candidate, Chemistry, Rest, SizeClass};
 use rusqlite::types::Value;
@@ -41,16 +42,16 @@ pub enum Order {
 impl Order {
     const fn sql(self) -> &'static str {
         match self {
-            Self::Name | Self::Reckoned => "name COLLATE NOCASE",
-            Self::Volts => "volts, wh, name COLLATE NOCASE",
-            Self::Capacity => "ah DESC NULLS LAST, name COLLATE NOCASE",
-            Self::Energy => "wh DESC NULLS LAST, name COLLATE NOCASE",
-            Self::Weight => "kg ASC NULLS LAST, name COLLATE NOCASE",
-            Self::Price => "price ASC NULLS LAST, name COLLATE NOCASE",
-            Self::PerAh => "price_ah ASC NULLS LAST, name COLLATE NOCASE",
-            Self::PerWh => "price_wh ASC NULLS LAST, name COLLATE NOCASE",
-            Self::Amps => "amps DESC NULLS LAST, name COLLATE NOCASE",
-            Self::Cycles => "cycles DESC NULLS LAST, name COLLATE NOCASE",
+            Self::Name | Self::Reckoned => "name_key",
+            Self::Volts => "volts, wh, name_key",
+            Self::Capacity => "ah DESC NULLS LAST, name_key",
+            Self::Energy => "wh DESC NULLS LAST, name_key",
+            Self::Weight => "kg ASC NULLS LAST, name_key",
+            Self::Price => "price ASC NULLS LAST, name_key",
+            Self::PerAh => "price_ah ASC NULLS LAST, name_key",
+            Self::PerWh => "price_wh ASC NULLS LAST, name_key",
+            Self::Amps => "amps DESC NULLS LAST, name_key",
+            Self::Cycles => "cycles DESC NULLS LAST, name_key",
             Self::Newest => "id DESC",
         }
     }
@@ -111,10 +112,12 @@ pub struct ShelfPage {
     pub lead: Rest,
     /// What is usual of lithium here.
     pub lithium: Rest,
+    /// Batteries of this page that cannot be read any more.
+    pub unreadable: Vec<Unreadable>,
     /// What undo would take back.
-    pub undo: Option<String>,
+    pub undo: Option<Undo>,
     /// What redo would make again.
-    pub redo: Option<String>,
+    pub redo: Option<Undo>,
 }
 
 impl ShelfPage {
@@ -293,18 +296,21 @@ pub(crate) fn page(
         conditions.sql,
         query.order.sql()
     );
-    let read = |row: &rusqlite::Row<'_>| -> Result<Shelved, StoreError> {
-        let candidate = row::read(row.get_ref(1)?.as_str().unwrap_or_default())?;
-        Ok(Shelved { id: BatteryId(row.get(0)?), candidate })
+    let read = |row: &rusqlite::Row<'_>| -> Result<Result<Shelved, Unreadable>, StoreError> {
+        let (id, text) = (row.get(0)?, row.get_ref(1)?.as_str().unwrap_or_default());
+        Ok(match row::read(text) {
+            Ok(candidate) => Ok(Shelved { id: BatteryId(id), candidate }),
+            Err(_) => Err(Unreadable { id, text: text.to_owned() }),
+        })
     };
-    let mut rows = Vec::new();
+    let (mut rows, mut unreadable) = (Vec::new(), Vec::new());
     if query.order == Order::Reckoned {
         let mut select = t.prepare_cached(&sql)?;
         let mut found = select.query(params_from_iter(&conditions.values))?;
         // Only the keys of all are held; the batteries of the page are read again.
         let mut keys = Vec::new();
         while let Some(row) = found.next()? {
-            let shelved = read(row)?;
+            let Ok(shelved) = read(row)? else { continue };
             let class = shelved.candidate.size_class.filter(|_| query.grouped);
             let group = class.map_or("~", |s| s.name());
             keys.push((group, reckoned(&shelved.candidate).unwrap_or(f64::INFINITY), shelved.id));
@@ -319,9 +325,12 @@ pub(crate) fn page(
         values.extend([(size as i64).into(), ((page * size) as i64).into()]);
         let mut found = select.query(params_from_iter(&values))?;
         while let Some(row) = found.next()? {
-            rows.push(read(row)?);
+            match read(row)? {
+                Ok(shelved) => rows.push(shelved),
+                Err(text) => unreadable.push(text),
+            }
         }
     }
     let (undo, redo) = history::offers(&t)?;
-    Ok(ShelfPage { rows, page, matching, shown, hidden, lead, lithium, undo, redo })
+    Ok(ShelfPage { rows, page, matching, shown, hidden, lead, lithium, unreadable, undo, redo })
 }

@@ -121,11 +121,11 @@ async fn every_change_is_taken_back_and_made_again() {
     let after = look(&store, ShelfQuery::default()).await;
     assert_eq!((after.shown, after.hidden), (5, 1));
     for said in ["Removed Sedge 5", "Copied to Sedge 1 (2)", "Hid Sedge 1"] {
-        assert_eq!(store.undo_shelf().await.unwrap().as_deref(), Some(said));
+        assert_eq!(store.undo_shelf(None).await.unwrap().done().as_deref(), Some(said));
     }
     assert_eq!(look(&store, ShelfQuery::default()).await.rows, before.rows);
     for _ in 0..3 {
-        store.redo_shelf().await.unwrap().unwrap();
+        store.redo_shelf(None).await.unwrap().done().unwrap();
     }
     let again = look(&store, ShelfQuery::default()).await;
     assert_eq!((again.rows, again.redo), (after.rows, None));
@@ -176,16 +176,25 @@ async fn a_file_is_one_change_that_says_beforehand_what_it_does() {
     assert_eq!(report.faults[0].says, "This name stands on line 8 already.");
     let after = look(&store, ShelfQuery::default()).await;
     assert_eq!(after.shown, 7);
-    assert_eq!(store.undo_shelf().await.unwrap().unwrap(), "Took a file: 1 added, 1 changed");
+    assert_eq!(
+        store.undo_shelf(None).await.unwrap().done().unwrap(),
+        "Took a file: 1 added, 1 changed"
+    );
     assert_eq!(look(&store, ShelfQuery::default()).await.rows, before.rows);
-    store.redo_shelf().await.unwrap();
+    store.redo_shelf(None).await.unwrap().done();
     assert_eq!(look(&store, ShelfQuery::default()).await.rows, after.rows);
-    let (send, heard) = std::sync::mpsc::channel();
-    let told = move |c: &Candidate| {
-        send.send(c.battery.name.clone()).is_ok() && c.battery.name != "Sedge 0"
-    };
-    store.each_battery(told).await.unwrap();
-    assert_eq!(heard.into_iter().collect::<Vec<_>>(), ["Reed", "Sedge 0"]);
+    // Gone through in small steps, each battery comes once.
+    let (mut names, mut last) = (Vec::new(), None);
+    loop {
+        let slice = store.batteries_after(last, 2).await.unwrap();
+        names.extend(slice.batteries.into_iter().map(|c| c.battery.name));
+        last = slice.last;
+        if last.is_none() {
+            break;
+        }
+    }
+    names.sort();
+    assert_eq!(names, ["Reed", "Sedge 0", "Sedge 1", "Sedge 2", "Sedge 3", "Sedge 4", "Sedge 5"]);
 }
 
 #[tokio::test]
@@ -211,7 +220,10 @@ async fn a_broken_or_cancelled_file_leaves_nothing_behind() {
     assert_eq!(take(&store, &text).await.added, 50);
     // The same once more changes nothing, and is no change to take back.
     assert_eq!(take(&store, &text).await.same, 50);
-    assert_eq!(store.undo_shelf().await.unwrap().unwrap(), "Took a file: 50 added, 0 changed");
+    assert_eq!(
+        store.undo_shelf(None).await.unwrap().done().unwrap(),
+        "Took a file: 50 added, 0 changed"
+    );
     assert_eq!(look(&store, ShelfQuery::default()).await.shown, 0);
 }
 
@@ -222,6 +234,7 @@ async fn an_older_database_gets_its_shelf_and_keeps_what_it_had() {
     {
         let store = Store::open(&path).await.unwrap();
         store.import(crate::full_plan()).await.unwrap();
+        store.close().await.unwrap();
     }
     // As the version before the shelf left it.
     let old = rusqlite::Connection::open(&path).unwrap();
@@ -245,13 +258,14 @@ async fn what_was_changed_is_there_after_closing_and_can_still_be_taken_back() {
         let store = Store::open(&path).await.unwrap();
         let id = add(&store, lead("Reed", 70.0, 140.0)).await;
         store.change_shelf(ShelfChange::Remove(id)).await.unwrap();
+        store.close().await.unwrap();
         id
     };
     let store = Store::open(&path).await.unwrap();
     assert!(matches!(store.battery(id).await, Err(StoreError::NotFound("battery"))));
     let page = look(&store, ShelfQuery::default()).await;
-    assert_eq!(page.undo.as_deref(), Some("Removed Reed"));
-    store.undo_shelf().await.unwrap();
+    assert_eq!(page.undo.unwrap().sentence, "Removed Reed");
+    store.undo_shelf(None).await.unwrap().done();
     // It comes back as the one it was.
     assert_eq!(store.battery(id).await.unwrap().candidate, lead("Reed", 70.0, 140.0));
 }
@@ -265,13 +279,13 @@ async fn only_the_newest_changes_are_remembered() {
         store.change_shelf(edit).await.unwrap();
     }
     let mut undone = 0;
-    while store.undo_shelf().await.unwrap().is_some() {
+    while store.undo_shelf(None).await.unwrap().done().is_some() {
         undone += 1;
     }
     assert_eq!(undone, 50);
     // A new change ends what could be made again.
     store.change_shelf(ShelfChange::Copy(id)).await.unwrap();
-    assert_eq!(store.redo_shelf().await.unwrap(), None);
+    assert_eq!(store.redo_shelf(None).await.unwrap().done(), None);
 }
 
 #[tokio::test]

@@ -10,7 +10,7 @@ pub(crate) use lane::{Lane, lanes};
 pub(crate) use page::{BoardPage, NudgeLink, nudges, unmoved};
 
 use crate::App;
-use crate::asked::{Asked, back};
+use crate::asked::{Asked, Form, back};
 use crate::error::PageError;
 use crate::forms::{self, Typed};
 use crate::view::{Open, Page};
@@ -19,12 +19,14 @@ use axum::extract::Path;
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
 use axum::routing::{get, post};
-use lake_hour_store::{Change, Direction, PackId, Place};
+use lake_hour_core::pack::Pack;
+use lake_hour_store::{Board, Change, Direction, PackId, Place, Turned};
 
 pub(crate) fn routes() -> Router<App> {
     Router::new()
         .route("/rigs/{rig}/board", get(show))
         .route("/rigs/{rig}/plan.json", get(plan))
+        .route("/rigs/{rig}/now", get(now))
         .route("/rigs/{rig}/undo", post(undo).get(back))
         .route("/rigs/{rig}/redo", post(redo).get(back))
         .route("/rigs/{rig}/rules", post(edit_rules).get(back))
@@ -49,25 +51,50 @@ async fn plan(asked: Asked) -> Result<Response, PageError> {
     Ok((headers, json).into_response())
 }
 
-async fn undo(asked: Asked) -> Result<Response, PageError> {
-    let said = asked.app.store.undo(asked.rig).await?;
-    asked.answer(said.map(|s| format!("Taken back: {s}"))).await
+/// Whether another window was at work: a short text that is compared with the page's.
+async fn now(asked: Asked) -> Result<String, PageError> {
+    Ok(asked.app.store.now(asked.rig).await?)
 }
 
-async fn redo(asked: Asked) -> Result<Response, PageError> {
-    let said = asked.app.store.redo(asked.rig).await?;
-    asked.answer(said.map(|s| format!("Made again: {s}"))).await
+async fn undo(asked: Asked, typed: Typed) -> Result<Response, PageError> {
+    let turned = asked.app.store.undo(asked.rig, expected(&typed)).await?;
+    asked.answer(turned_words("Taken back", turned)).await
+}
+
+async fn redo(asked: Asked, typed: Typed) -> Result<Response, PageError> {
+    let turned = asked.app.store.redo(asked.rig, expected(&typed)).await?;
+    asked.answer(turned_words("Made again", turned)).await
+}
+
+/// Which change the button stood for.
+pub(crate) fn expected(typed: &Typed) -> Option<i64> {
+    typed.get("change").parse().ok()
+}
+
+/// What came of it. Another window may have changed something since the button was drawn: that is not
+/// taken back unasked.
+pub(crate) fn turned_words(did: &str, turned: Turned) -> Option<String> {
+    match turned {
+        Turned::Nothing => None,
+        Turned::Done(sentence) => Some(format!("{did}: {sentence}")),
+        Turned::Other(sentence) => Some(format!(
+            "Nothing was taken back: another window changed something since. Its change comes first now: {sentence}"
+        )),
+    }
 }
 
 async fn edit_rules(asked: Asked, typed: Typed) -> Result<Response, PageError> {
-    let before = asked.board().await?.plan.rules;
-    let read = forms::rules::read(&typed, asked.look.units, &before);
-    asked.change(read, Open::Rules, typed).await
+    let form = Form::new(
+        |board, look| forms::rules::typed(&board.plan.rules, look.units),
+        |board, typed, units| forms::rules::read(typed, units, &board.plan.rules),
+    );
+    asked.edit(Open::Rules, typed, form).await
 }
 
 async fn add_pack(asked: Asked, typed: Typed) -> Result<Response, PageError> {
-    let read = forms::pack::read(&typed, asked.look.units, None)
-        .map(|p| Change::AddPack(Box::new(p), Place::First));
+    let units = typed.units_or(asked.look.units);
+    let read =
+        forms::pack::read(&typed, units, None).map(|p| Change::AddPack(Box::new(p), Place::First));
     asked.change(read, Open::NewPack, typed).await
 }
 
@@ -76,12 +103,22 @@ async fn edit_pack(
     Path((_, id)): Path<(i64, i64)>,
     typed: Typed,
 ) -> Result<Response, PageError> {
-    let board = asked.board().await?;
-    let at = board.packs.iter().position(|p| p.0 == id);
-    let before = at.map(|n| &board.plan.packs[n]);
-    let read = forms::pack::read(&typed, asked.look.units, before)
-        .map(|p| Change::EditPack(PackId(id), Box::new(p)));
-    asked.change(read, Open::Pack(id), typed).await
+    let id = PackId(id);
+    let form = Form::new(
+        move |board, look| {
+            pack(board, id).map_or_else(Typed::default, |p| forms::pack::typed(p, look.units))
+        },
+        move |board, typed, units| {
+            let read = forms::pack::read(typed, units, pack(board, id))?;
+            Ok(Change::EditPack(id, Box::new(read)))
+        },
+    );
+    asked.edit(Open::Pack(id.0), typed, form).await
+}
+
+fn pack(board: &Board, id: PackId) -> Option<&Pack> {
+    let at = board.packs.iter().position(|p| *p == id)?;
+    board.plan.packs.get(at)
 }
 
 async fn act_on_pack(
@@ -108,13 +145,17 @@ async fn act_on_pack(
 /// Takes over what the label of its battery says on the Shelf now.
 async fn relabel(asked: Asked, id: PackId) -> Result<Response, PageError> {
     let gone = |what: &str| PageError::Gone(what.to_owned());
+    let of = "the battery it was built of";
     let board = asked.board().await?;
-    let at = board.packs.iter().position(|p| *p == id);
-    let mut pack = at.map(|n| board.plan.packs[n].clone()).ok_or_else(|| gone("this pack"))?;
-    let name = pack.from.clone().ok_or_else(|| gone("the battery it was built of"))?;
-    let found = asked.app.store.battery_named(name).await?;
-    let found = found.ok_or_else(|| gone("the battery it was built of"))?;
-    pack.battery = asked.app.store.battery(found).await?.candidate.battery;
+    let name = pack(&board, id).ok_or_else(|| gone("this pack"))?.from.clone();
+    let found = asked.app.store.battery_named(name.ok_or_else(|| gone(of))?).await?;
+    let found = found.ok_or_else(|| gone(of))?;
+    let battery = asked.app.store.battery(found).await?.candidate.battery;
     let open = asked.view.open;
-    asked.change(Ok(Change::EditPack(id, Box::new(pack))), open, Typed::default()).await
+    asked
+        .make(open, move |board| {
+            let pack = pack(board, id).ok_or_else(|| gone("this pack"))?.clone();
+            Ok(Change::EditPack(id, Box::new(Pack { battery, ..pack })))
+        })
+        .await
 }

@@ -17,7 +17,7 @@ use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::Chemistry;
 use lake_hour_core::units::Metres;
 use lake_hour_core::units::system::{Measure, System};
-use lake_hour_store::RigId;
+use lake_hour_store::{RigId, Undo};
 use std::collections::BTreeMap;
 
 /// A link to another order of the lanes.
@@ -69,8 +69,8 @@ pub(crate) struct BoardPage {
     view: View,
     /// What was just done.
     said: Option<String>,
-    undo: Option<String>,
-    redo: Option<String>,
+    undo: Option<Undo>,
+    redo: Option<Undo>,
     summary: String,
     reserve: String,
     floors: String,
@@ -102,7 +102,7 @@ impl BoardPage {
         let problems_of = |open: Open| scene.draft_of(open).map_or(&none, |d| &d.problems);
         let summary = summary(&plan, units, &lanes);
         Self {
-            frame: Frame::of_rig(&plan.rig.name, board.rig, view, scene.look),
+            frame: Frame::of_rig(board, view, scene.look),
             rig: board.rig,
             view,
             said: scene.said.clone(),

@@ -7,17 +7,19 @@ pub(crate) mod strip;
 pub(crate) use page::DayPage;
 
 use crate::App;
-use crate::asked::{Asked, back};
+use crate::asked::{Asked, Form, back};
 use crate::error::PageError;
 use crate::forms::stretch::About;
-use crate::forms::{self, Problems, Typed};
-use crate::view::{Nudges, Open, Page, Part};
+use crate::forms::{self, Problems, Typed, day_frame};
+use crate::look::Look;
+use crate::view::{Open, Page, Part};
 use axum::Router;
 use axum::extract::{DefaultBodyLimit, Path};
 use axum::response::Response;
 use axum::routing::{get, post};
 use lake_hour_core::day::{self, Day, Stretch};
-use lake_hour_store::{Change, Direction, Place, StretchId};
+use lake_hour_core::units::system::System;
+use lake_hour_store::{Board, Change, Direction, Place, StretchId};
 
 pub(crate) fn routes() -> Router<App> {
     Router::new()
@@ -42,65 +44,79 @@ async fn show(asked: Asked) -> Result<Response, PageError> {
     asked.on(Page::Day).draw(None, None).await
 }
 
+fn edited(day: Day) -> Change {
+    Change::EditDay(Box::new(day))
+}
+
 async fn edit_day(asked: Asked, typed: Typed) -> Result<Response, PageError> {
-    let before = asked.board().await?.plan.day;
-    let read = forms::day_frame::read(&typed, asked.look.units, &before);
-    asked.change(read.map(edited), Open::Day, typed).await
+    let form = Form::new(
+        |board, look| day_frame::typed(&board.plan.day, look),
+        |board, typed, units| day_frame::read(typed, units, &board.plan.day).map(edited),
+    );
+    asked.edit(Open::Day, typed, form).await
 }
 
 async fn edit_hourly(asked: Asked, typed: Typed) -> Result<Response, PageError> {
-    let (before, units) = (asked.board().await?.plan.day, asked.look.units);
-    let read = |typed: &Typed| forms::day_frame::read_hourly(typed, units, &before).map(edited);
-    let kept = forms::day_frame::hourly_typed(&before, asked.look);
-    asked.change_list(read, kept, Open::Part(Part::Hourly), typed).await
+    let form = Form::new(
+        |board, look| day_frame::hourly_typed(&board.plan.day, look),
+        |board, typed, units| day_frame::read_hourly(typed, units, &board.plan.day).map(edited),
+    );
+    asked.edit(Open::Part(Part::Hourly), typed, form).await
 }
 
 async fn edit_devices(asked: Asked, typed: Typed) -> Result<Response, PageError> {
-    let (before, units) = (asked.board().await?.plan.day, asked.look.units);
-    let read = |typed: &Typed| forms::day_frame::read_devices(typed, units, &before).map(edited);
-    let kept = forms::day_frame::devices_typed(&before);
-    asked.change_list(read, kept, Open::Part(Part::Devices), typed).await
-}
-
-fn edited(day: Day) -> Change {
-    Change::EditDay(Box::new(day))
+    let form = Form::new(
+        |board, _| day_frame::devices_typed(&board.plan.day),
+        |board, typed, units| day_frame::read_devices(typed, units, &board.plan.day).map(edited),
+    );
+    asked.edit(Open::Part(Part::Devices), typed, form).await
 }
 
 /// Takes one of the days to begin from: its stretches and its weather; how often, devices and what the
 /// batteries are kept at stay as they were.
 async fn use_template(asked: Asked, typed: Typed) -> Result<Response, PageError> {
-    let plan = asked.board().await?.plan;
-    let all = day::templates(plan.rig.craft.kind);
-    let template = all
-        .into_iter()
-        .find(|t| t.key == typed.get("template"))
-        .ok_or_else(|| PageError::BadForm("it names no day that is offered".to_owned()))?;
-    let day = Day {
-        outings_per_year: plan.day.outings_per_year,
-        ready_by: plan.day.ready_by,
-        battery_start: plan.day.battery_start,
-        ambient: plan.day.ambient,
-        accessories: plan.day.accessories,
-        ..template.day
-    };
-    let change = Change::UseDay(template.name.to_owned(), Box::new(day), None);
-    asked.change(Ok(change), Open::Nothing, typed).await
+    asked
+        .make(Open::Nothing, move |board| {
+            let day = &board.plan.day;
+            let all = day::templates(board.plan.rig.craft.kind);
+            let template = all
+                .into_iter()
+                .find(|t| t.key == typed.get("template"))
+                .ok_or_else(|| PageError::BadForm("it names no day that is offered".to_owned()))?;
+            let day = Day {
+                outings_per_year: day.outings_per_year,
+                ready_by: day.ready_by,
+                battery_start: day.battery_start,
+                ambient: day.ambient,
+                accessories: day.accessories.clone(),
+                ..template.day
+            };
+            Ok(Change::UseDay(template.name.to_owned(), Box::new(day), None))
+        })
+        .await
 }
 
 /// Keeps the what-ifs: the plan with them becomes the plan.
-async fn keep_what_if(mut asked: Asked, typed: Typed) -> Result<Response, PageError> {
-    let kept = asked.board().await?.plan;
-    let plan = asked.view.nudges.applied(&kept, asked.look.units);
-    asked.view.nudges = Nudges::default();
-    let rig = (plan.rig != kept.rig).then(|| Box::new(plan.rig));
-    let change = Change::UseDay("with the what-if".to_owned(), Box::new(plan.day), rig);
-    asked.change(Ok(change), Open::Nothing, typed).await
+async fn keep_what_if(mut asked: Asked) -> Result<Response, PageError> {
+    let (nudges, units) = (std::mem::take(&mut asked.view.nudges), asked.look.units);
+    asked
+        .make(Open::Nothing, move |board| {
+            let kept = &board.plan;
+            let plan = nudges.applied(kept, units);
+            let rig = (plan.rig != kept.rig).then(|| Box::new(plan.rig));
+            Ok(Change::UseDay("with the what-if".to_owned(), Box::new(plan.day), rig))
+        })
+        .await
 }
 
 async fn add_stretch(asked: Asked, typed: Typed) -> Result<Response, PageError> {
-    let read =
-        read_stretch(&asked, None, &typed).await?.map(|s| Change::AddStretch(s, Place::Last));
-    asked.change(read, Open::NewStretch, typed).await
+    let form = Form::new(
+        |_, _| Typed::default(),
+        |board, typed, units| {
+            Ok(Change::AddStretch(read_stretch(board, None, typed, units)?, Place::Last))
+        },
+    );
+    asked.edit(Open::NewStretch, typed, form).await
 }
 
 async fn edit_stretch(
@@ -108,17 +124,32 @@ async fn edit_stretch(
     Path((_, id)): Path<(i64, i64)>,
     typed: Typed,
 ) -> Result<Response, PageError> {
-    let read = read_stretch(&asked, Some(StretchId(id)), &typed).await?;
-    let read = read.map(|s| Change::EditStretch(StretchId(id), s));
-    asked.change(read, Open::Stretch(id), typed).await
+    asked.edit(Open::Stretch(id), typed, stretch_form(StretchId(id))).await
 }
 
-async fn read_stretch(
-    asked: &Asked,
+fn stretch_form(id: StretchId) -> Form {
+    Form::new(
+        move |board, look| {
+            let stretch = stretch(board, id);
+            stretch.map_or_else(Typed::default, |s| forms::stretch::typed(s, look.units))
+        },
+        move |board, typed, units| {
+            Ok(Change::EditStretch(id, read_stretch(board, Some(id), typed, units)?))
+        },
+    )
+}
+
+fn stretch(board: &Board, id: StretchId) -> Option<&Stretch> {
+    let at = board.stretches.iter().position(|other| *other == id)?;
+    board.plan.day.stretches.get(at)
+}
+
+fn read_stretch(
+    board: &Board,
     id: Option<StretchId>,
     typed: &Typed,
-) -> Result<Result<Stretch, Problems>, PageError> {
-    let board = asked.board().await?;
+    units: System,
+) -> Result<Stretch, Problems> {
     let plan = &board.plan;
     let at = board.stretches.iter().position(|other| Some(*other) == id);
     let others = plan
@@ -134,27 +165,28 @@ async fn read_stretch(
         others,
         before: at.map(|n| &plan.day.stretches[n]),
         implied: at.map(|n| strip::implied(plan)[n]),
-        units: asked.look.units,
+        units,
         boat: plan.rig.craft.kind.is_boat(),
     };
-    Ok(forms::stretch::read(typed, about))
+    forms::stretch::read(typed, about)
 }
 
-/// A block's edge was dragged, or moved by the arrow keys.
+/// A block's edge was dragged, or moved by the arrow keys: nothing else of the stretch is told.
 async fn set_minutes(
     asked: Asked,
     Path((_, id)): Path<(i64, i64)>,
     typed: Typed,
 ) -> Result<Response, PageError> {
-    let board = asked.board().await?;
-    let at = board.stretches.iter().position(|s| s.0 == id);
-    let stretch = at.map(|n| &board.plan.day.stretches[n]);
-    let Some(stretch) = stretch else { return Err(PageError::Gone("this stretch".to_owned())) };
-    let whole =
-        forms::stretch::typed(stretch, asked.look.units).with("minutes", typed.get("minutes"));
-    let read = read_stretch(&asked, Some(StretchId(id)), &whole).await?;
-    let read = read.map(|s| Change::EditStretch(StretchId(id), s));
-    asked.change(read, Open::Stretch(id), whole).await
+    let minutes = typed.get("minutes").to_owned();
+    let whole = stretch_form(StretchId(id));
+    let form = Form::new(
+        |_, _| Typed::default(),
+        move |board, _, units| {
+            let now = (whole.now)(board, Look { units, ..Look::default() });
+            (whole.read)(board, &now.with("minutes", minutes.as_str()), units)
+        },
+    );
+    asked.edit(Open::Stretch(id), typed, form).await
 }
 
 /// A block was dragged to another place in the day.

@@ -17,7 +17,7 @@ use lake_hour_core::propulsion::Implied;
 use lake_hour_core::source::Origin;
 use lake_hour_core::units::Hours;
 use lake_hour_core::units::system::{Measure, System};
-use lake_hour_store::RigId;
+use lake_hour_store::{RigId, Undo};
 
 /// The panel of one stretch.
 pub(crate) struct Panel {
@@ -46,8 +46,8 @@ pub(crate) struct DayPage {
     rig: RigId,
     view: View,
     said: Option<String>,
-    undo: Option<String>,
-    redo: Option<String>,
+    undo: Option<Undo>,
+    redo: Option<Undo>,
     problems: usize,
     summary: String,
     strip: Strip,
@@ -88,7 +88,7 @@ impl DayPage {
         let forms = Forms { scene, units };
         let (sum, sum_total, next_size) = sum(&plan, &implied);
         Self {
-            frame: Frame::of_rig(&plan.rig.name, board.rig, view, scene.look),
+            frame: Frame::of_rig(board, view, scene.look),
             rig: board.rig,
             view,
             said: scene.said.clone(),

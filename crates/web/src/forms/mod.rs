@@ -4,6 +4,7 @@ pub(crate) mod battery;
 pub(crate) mod candidate;
 pub(crate) mod day_frame;
 pub(crate) mod list;
+pub(crate) mod merge;
 pub(crate) mod pack;
 pub(crate) mod rig;
 pub(crate) mod rules;
@@ -20,21 +21,27 @@ use std::collections::BTreeMap;
 
 /// A form as it was sent: every field as text.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub(crate) struct Typed(BTreeMap<String, String>);
+pub(crate) struct Typed {
+    fields: BTreeMap<String, String>,
+    /// What its window last saw in the fields, where it says so.
+    seen: Option<merge::Seen>,
+    /// The units that its page was drawn in, where it says so: another window may have chosen others.
+    units: Option<System>,
+}
 
 impl Typed {
     pub(crate) fn get(&self, name: &str) -> &str {
-        self.0.get(name).map_or("", String::as_str)
+        self.fields.get(name).map_or("", String::as_str)
     }
 
     /// Whether the form had this field at all.
     pub(crate) fn has(&self, name: &str) -> bool {
-        self.0.contains_key(name)
+        self.fields.contains_key(name)
     }
 
     /// The same with one field filled in by the program.
     pub(crate) fn with(mut self, name: &str, value: impl Into<String>) -> Self {
-        self.0.insert(name.to_owned(), value.into());
+        self.fields.insert(name.to_owned(), value.into());
         self
     }
 
@@ -45,11 +52,22 @@ impl Typed {
 
     /// The same without that row: those behind it move up.
     pub(crate) fn without_row(&self, gone: usize) -> Self {
-        Self(moved_up(&self.0, gone))
+        Self { fields: moved_up(&self.fields, gone), ..Self::default() }
+    }
+
+    /// The units its figures are in; `usual` where it does not say.
+    pub(crate) fn units_or(&self, usual: System) -> System {
+        self.units.unwrap_or(usual)
     }
 
     fn parse(body: &[u8]) -> Self {
-        Self(form_urlencoded::parse(body).map(|(k, v)| (k.into_owned(), v.into_owned())).collect())
+        let fields = form_urlencoded::parse(body);
+        let mut fields: BTreeMap<String, String> =
+            fields.map(|(k, v)| (k.into_owned(), v.into_owned())).collect();
+        // What cannot be read says nothing.
+        let seen = fields.remove("seen").and_then(|seen| serde_json::from_str(&seen).ok());
+        let units = fields.remove("units").and_then(|key| System::from_key(&key));
+        Self { fields, seen, units }
     }
 }
 
@@ -257,7 +275,7 @@ impl<'a> Reader<'a> {
         let (mut rows, mut whole) = (Vec::new(), true);
         for n in 0..=most {
             self.row = format!("_{n}");
-            let there = n < kept && self.typed.0.contains_key(&format!("{}_{n}", blank[0]));
+            let there = n < kept && self.typed.has(&format!("{}_{n}", blank[0]));
             if removed == Some(n) || !there && blank.iter().all(|name| self.is_blank(name)) {
                 continue;
             }

@@ -8,9 +8,9 @@ mod sketch;
 pub(crate) use page::RigPage;
 
 use crate::App;
-use crate::asked::{Asked, back};
+use crate::asked::{Asked, Form, back};
 use crate::error::PageError;
-use crate::forms::{Problems, Typed, rig as forms};
+use crate::forms::{Typed, rig as forms};
 use crate::view::{Open, Page, Part};
 use axum::Router;
 use axum::response::Response;
@@ -41,58 +41,58 @@ fn needs_draw(board: &Board) -> bool {
     board.plan.day.stretches.iter().any(|s| matches!(s.duty, Duty::Setting(_)))
 }
 
-async fn kept(
-    asked: Asked,
-    read: Result<Rig, Problems>,
-    part: Part,
-    typed: Typed,
-) -> Result<Response, PageError> {
-    let read = read.map(edited);
-    asked.change(read, Open::Part(part), typed).await
+fn edited(rig: Rig) -> Change {
+    Change::EditRig(Box::new(rig))
 }
 
 async fn edit_craft(asked: Asked, typed: Typed) -> Result<Response, PageError> {
-    let before = asked.board().await?.plan.rig;
-    let read = forms::read_craft(&typed, asked.look.units, &before);
-    kept(asked, read, Part::Craft, typed).await
+    let form = Form::new(
+        |board, look| forms::craft_typed(&board.plan.rig, look.units),
+        |board, typed, units| forms::read_craft(typed, units, &board.plan.rig).map(edited),
+    );
+    asked.edit(Open::Part(Part::Craft), typed, form).await
 }
 
 async fn edit_motor(asked: Asked, typed: Typed) -> Result<Response, PageError> {
-    let board = asked.board().await?;
-    let needs = needs_draw(&board);
-    let read = forms::read_motor(&typed, asked.look.units, &board.plan.rig, needs);
-    kept(asked, read, Part::Motor, typed).await
+    let form = Form::new(
+        |board, look| forms::motor_typed(&board.plan.rig, look.units),
+        |board, typed, units| {
+            forms::read_motor(typed, units, &board.plan.rig, needs_draw(board)).map(edited)
+        },
+    );
+    asked.edit(Open::Part(Part::Motor), typed, form).await
 }
 
 async fn edit_draw(asked: Asked, typed: Typed) -> Result<Response, PageError> {
-    let board = asked.board().await?;
-    let (before, needs, units) = (&board.plan.rig, needs_draw(&board), asked.look.units);
-    let read = |typed: &Typed| forms::read_draw(typed, units, before, needs).map(edited);
-    let kept = forms::draw_typed(before);
-    asked.change_list(read, kept, Open::Part(Part::Draw), typed).await
+    let form = Form::new(
+        |board, _| forms::draw_typed(&board.plan.rig),
+        |board, typed, units| {
+            forms::read_draw(typed, units, &board.plan.rig, needs_draw(board)).map(edited)
+        },
+    );
+    asked.edit(Open::Part(Part::Draw), typed, form).await
 }
 
 async fn edit_measured(asked: Asked, typed: Typed) -> Result<Response, PageError> {
-    let (before, units) = (asked.board().await?.plan.rig, asked.look.units);
-    let read = |typed: &Typed| forms::read_measured(typed, units, &before).map(edited);
-    let kept = forms::measured_typed(&before, units);
-    asked.change_list(read, kept, Open::Part(Part::Measured), typed).await
+    let form = Form::new(
+        |board, look| forms::measured_typed(&board.plan.rig, look.units),
+        |board, typed, units| forms::read_measured(typed, units, &board.plan.rig).map(edited),
+    );
+    asked.edit(Open::Part(Part::Measured), typed, form).await
 }
 
 async fn edit_bays(asked: Asked, typed: Typed) -> Result<Response, PageError> {
-    let (before, units) = (asked.board().await?.plan.rig, asked.look.units);
-    let read = |typed: &Typed| forms::read_bays(typed, units, &before).map(edited);
-    let kept = forms::bays_typed(&before, units);
-    asked.change_list(read, kept, Open::Part(Part::Bays), typed).await
+    let form = Form::new(
+        |board, look| forms::bays_typed(&board.plan.rig, look.units),
+        |board, typed, units| forms::read_bays(typed, units, &board.plan.rig).map(edited),
+    );
+    asked.edit(Open::Part(Part::Bays), typed, form).await
 }
 
 async fn edit_chargers(asked: Asked, typed: Typed) -> Result<Response, PageError> {
-    let (before, units) = (asked.board().await?.plan.rig, asked.look.units);
-    let read = |typed: &Typed| forms::read_chargers(typed, units, &before).map(edited);
-    let kept = forms::chargers_typed(&before);
-    asked.change_list(read, kept, Open::Part(Part::Chargers), typed).await
-}
-
-fn edited(rig: Rig) -> Change {
-    Change::EditRig(Box::new(rig))
+    let form = Form::new(
+        |board, _| forms::chargers_typed(&board.plan.rig),
+        |board, typed, units| forms::read_chargers(typed, units, &board.plan.rig).map(edited),
+    );
+    asked.edit(Open::Part(Part::Chargers), typed, form).await
 }

@@ -17,7 +17,7 @@ use lake_hour_core::rig::MOST_PARTS;
 use lake_hour_core::units::convert::MS_PER_MPH;
 use lake_hour_core::units::system::{Measure, System};
 use lake_hour_core::units::{MetresPerSecond, Watts};
-use lake_hour_store::RigId;
+use lake_hour_store::{RigId, Undo};
 
 #[derive(Template)]
 #[template(path = "rig/page.html", blocks = ["page"])]
@@ -26,8 +26,8 @@ pub(crate) struct RigPage {
     rig: RigId,
     view: View,
     said: Option<String>,
-    undo: Option<String>,
-    redo: Option<String>,
+    undo: Option<Undo>,
+    redo: Option<Undo>,
     problems: usize,
     summary: String,
     sketch: Sketch,
@@ -68,7 +68,7 @@ impl RigPage {
             tick: None,
         };
         Self {
-            frame: Frame::of_rig(&rig.name, board.rig, view, scene.look),
+            frame: Frame::of_rig(board, view, scene.look),
             rig: board.rig,
             view,
             said: scene.said.clone(),

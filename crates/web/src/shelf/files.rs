@@ -2,13 +2,12 @@
 
 use super::Sheet;
 use super::view::{Open, ShelfView};
-use crate::App;
 use crate::asked::Asked;
 use crate::error::PageError;
 use crate::forms::Problems;
 use crate::upload;
 use axum::body::{Body, Bytes};
-use axum::extract::{Multipart, Path, State};
+use axum::extract::{Multipart, Path};
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
 use lake_hour_core::shelf::Candidate;
@@ -19,10 +18,11 @@ use std::fs::File;
 use std::sync::atomic::{AtomicU64, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
 use std::time::Duration;
+use tokio_stream::wrappers::ReceiverStream;
 
 /// Largest file taken: 100,000 batteries are some 25 MB. [bytes]
 pub(super) const LARGEST: usize = 128 * 1024 * 1024;
-/// Files that are held at once, waiting to be taken; the oldest goes first.
+/// Files that are held at once, waiting to be taken; the oldest that nobody is taking goes first.
 const MOST_HELD: usize = 4;
 /// How long an answer waits for a small file to be done with.
 const PATIENCE: Duration = Duration::from_millis(400);
@@ -85,6 +85,16 @@ impl Held {
         ready
     }
 
+    /// Nobody has said that it is to be taken.
+    fn only_looked_at(&self) -> bool {
+        matches!(self.stage(), Stage::Looking | Stage::Looked(_) | Stage::Off)
+    }
+
+    /// Nothing more comes of it.
+    fn is_done(&self) -> bool {
+        matches!(self.stage(), Stage::Taken(_) | Stage::Off | Stage::Failed)
+    }
+
     fn open(&self) -> Result<File, PageError> {
         self.file.try_clone().map_err(|_| PageError::Broken)
     }
@@ -95,6 +105,7 @@ impl Held {
 pub(crate) struct Files {
     held: Arc<Mutex<VecDeque<Arc<Held>>>>,
     next: Arc<AtomicU64>,
+    left_out: Arc<Mutex<Vec<String>>>,
 }
 
 impl Files {
@@ -111,12 +122,35 @@ impl Files {
         let held = Arc::new(Held { id, name, progress: Arc::new(progress), file, stage });
         let mut all = self.held.lock().unwrap_or_else(PoisonError::into_inner);
         all.push_back(held.clone());
-        while all.len() > MOST_HELD {
-            if let Some(old) = all.pop_front() {
-                old.progress.cancelled.store(true, Ordering::Relaxed);
-            }
+        // One that is being taken stays, and so does what is said of one that was.
+        while all.iter().filter(|h| h.only_looked_at()).count() > MOST_HELD
+            && let Some(at) = all.iter().position(|h| h.only_looked_at())
+            && let Some(old) = all.remove(at)
+        {
+            old.progress.cancelled.store(true, Ordering::Relaxed);
+        }
+        while all.len() > 4 * MOST_HELD
+            && let Some(at) = all.iter().position(|h| h.is_done())
+        {
+            all.remove(at);
         }
         held
+    }
+
+    /// Names that the shelf's last file had to leave out.
+    pub(super) fn left_out(&self) -> Vec<String> {
+        self.left_out.lock().unwrap_or_else(PoisonError::into_inner).clone()
+    }
+
+    fn leave_out(&self, names: Vec<String>) {
+        *self.left_out.lock().unwrap_or_else(PoisonError::into_inner) = names;
+    }
+
+    /// All are called off: the program ends.
+    pub(crate) fn call_off(&self) {
+        for held in self.held.lock().unwrap_or_else(PoisonError::into_inner).iter() {
+            held.progress.cancelled.store(true, Ordering::Relaxed);
+        }
     }
 }
 
@@ -190,17 +224,20 @@ pub(super) async fn act(
     super::answer(&asked, view.opening(Open::Import(id)), None).await
 }
 
-/// A piece of an answer that is written while the shelf is read. [bytes]
-const PIECE: usize = 32 * 1024;
+/// Batteries that are read at once: some 64 kB of a file.
+const AT_ONCE: usize = 200;
+/// Longest that whoever asked may take nothing of the file.
+const LONGEST_STALL: Duration = Duration::from_secs(20);
 
 /// The whole shelf, hidden batteries too.
-pub(super) async fn csv(State(app): State<App>) -> Response {
+pub(super) async fn csv(asked: Asked) -> Result<Response, PageError> {
     let row = |candidate: &Candidate, _| table::row(candidate);
-    write(app, "text/csv; charset=utf-8", "lake-hour-shelf.csv", table::header(), row, b"")
+    let form = Form { begin: table::header(), row, end: b"" };
+    write(asked, "text/csv; charset=utf-8", "lake-hour-shelf.csv", form).await
 }
 
 /// The same as JSON.
-pub(super) async fn json(State(app): State<App>) -> Response {
+pub(super) async fn json(asked: Asked) -> Result<Response, PageError> {
     let begin = format!(
         "{{\"format\":\"{}\",\"version\":{},\"batteries\":[",
         shelf::FORMAT,
@@ -210,41 +247,68 @@ pub(super) async fn json(State(app): State<App>) -> Response {
         let comma = if first { "\n" } else { ",\n" };
         format!("{comma}{}", shelf::write_candidate(candidate)).into_bytes()
     };
-    write(app, "application/json", "lake-hour-shelf.json", begin.into_bytes(), row, b"\n]}\n")
+    let form = Form { begin: begin.into_bytes(), row, end: b"\n]}\n" };
+    write(asked, "application/json", "lake-hour-shelf.json", form).await
 }
 
-fn write(
-    app: App,
+/// How a file is written: its beginning, a battery (the first?), its end.
+struct Form<R> {
+    begin: Vec<u8>,
+    row: R,
+    end: &'static [u8],
+}
+
+/// Writes the shelf piece by piece, each read for itself: however slowly it is taken, nobody waits for it.
+async fn write(
+    asked: Asked,
     kind: &'static str,
     file: &'static str,
-    begin: Vec<u8>,
-    one: impl Fn(&Candidate, bool) -> Vec<u8> + Send + 'static,
-    end: &'static [u8],
-) -> Response {
-    let (send, pieces) = tokio::sync::mpsc::channel::<Result<Bytes, std::io::Error>>(4);
+    form: Form<impl Fn(&Candidate, bool) -> Vec<u8> + Send + 'static>,
+) -> Result<Response, PageError> {
+    // A rig that is not there has no shelf either.
+    asked.board().await?;
+    let store = asked.app.store.clone();
+    let files = asked.app.files.clone();
+    let (send, pieces) = tokio::sync::mpsc::channel::<Result<Bytes, std::io::Error>>(2);
     tokio::spawn(async move {
-        let piece = Arc::new(Mutex::new(begin));
-        let (into, to, mut first) = (piece.clone(), send.clone(), true);
-        let all = app
-            .store
-            .each_battery(move |candidate| {
-                let mut piece = into.lock().unwrap_or_else(PoisonError::into_inner);
-                piece.extend(one(candidate, std::mem::take(&mut first)));
-                piece.len() < PIECE
-                    || to.blocking_send(Ok(std::mem::take(&mut *piece).into())).is_ok()
-            })
-            .await;
-        let mut rest = std::mem::take(&mut *piece.lock().unwrap_or_else(PoisonError::into_inner));
-        rest.extend_from_slice(end);
-        // Who asked may have gone away meanwhile; a file cut short must not look whole.
-        let _ = send.send(all.map(|()| rest.into()).map_err(std::io::Error::other)).await;
+        let (mut piece, mut last, mut first) = (form.begin, None, true);
+        let mut left_out = Vec::new();
+        loop {
+            let slice = match store.batteries_after(last, AT_ONCE).await {
+                Ok(slice) => slice,
+                Err(error) => {
+                    // A file cut short must not look whole.
+                    let _ = send.send(Err(std::io::Error::other(error))).await;
+                    return;
+                }
+            };
+            for candidate in &slice.batteries {
+                piece.extend((form.row)(candidate, std::mem::take(&mut first)));
+            }
+            left_out.extend(slice.unreadable);
+            last = slice.last;
+            if last.is_none() {
+                break;
+            }
+            if !piece.is_empty()
+                && send
+                    .send_timeout(Ok(std::mem::take(&mut piece).into()), LONGEST_STALL)
+                    .await
+                    .is_err()
+            {
+                return;
+            }
+        }
+        if !left_out.is_empty() {
+            tracing::warn!(batteries = ?left_out, "left out of a saved shelf: they cannot be read");
+        }
+        files.leave_out(left_out);
+        piece.extend_from_slice(form.end);
+        let _ = send.send_timeout(Ok(piece.into()), LONGEST_STALL).await;
     });
-    let next = |mut pieces: tokio::sync::mpsc::Receiver<_>| async move {
-        pieces.recv().await.map(|piece| (piece, pieces))
-    };
     let headers = [
         (header::CONTENT_TYPE, kind.to_owned()),
         (header::CONTENT_DISPOSITION, format!("attachment; filename=\"{file}\"")),
     ];
-    (headers, Body::from_stream(futures_util::stream::unfold(pieces, next))).into_response()
+    Ok((headers, Body::from_stream(ReceiverStream::new(pieces))).into_response())
 }

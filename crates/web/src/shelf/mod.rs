@@ -9,8 +9,10 @@ mod view;
 pub(crate) use files::Files;
 
 use crate::App;
-use crate::asked::Asked;
+use crate::asked::{Asked, OVER};
+use crate::board::{expected, turned_words};
 use crate::error::PageError;
+use crate::forms::merge::Merged;
 use crate::forms::{Problems, Typed, candidate as forms};
 use crate::render::Render;
 use axum::Router;
@@ -22,7 +24,7 @@ use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::{Candidate, Chemistry, Detail, DoubtKind, Rest};
 use lake_hour_formats::shelf::paste::{self, Understood};
-use lake_hour_store::{BatteryId, Change, Place, ShelfChange};
+use lake_hour_store::{BatteryId, Change, Place, ShelfChange, StoreError, Turned};
 use page::ShelfPage;
 use view::{Open, ShelfView};
 
@@ -92,7 +94,16 @@ async fn draw(asked: &Asked, view: ShelfView, sheet: Sheet) -> Result<Response, 
         None => StatusCode::OK,
     };
     let address = view.address(asked.rig);
-    let page = ShelfPage::new(&board, asked.look, view, shelf, open, held, sheet);
+    let page = ShelfPage::new(
+        &board,
+        asked.look,
+        view,
+        shelf,
+        open,
+        held,
+        asked.app.files.left_out(),
+        sheet,
+    );
     let html = page.html(asked.render)?;
     let vary = [(header::VARY, "HX-Request-Type, Cookie")];
     let mut response = (status, vary, Html(html)).into_response();
@@ -121,15 +132,17 @@ async fn show(asked: Asked, view: ShelfView) -> Result<Response, PageError> {
     draw(&asked, view, Sheet::default()).await
 }
 
-async fn undo(asked: Asked, view: ShelfView) -> Result<Response, PageError> {
-    let said = asked.app.store.undo_shelf().await?;
-    let said = said.map(|s| Shown::Plain(format!("Taken back: {s}")));
+async fn undo(asked: Asked, view: ShelfView, typed: Typed) -> Result<Response, PageError> {
+    let turned = asked.app.store.undo_shelf(expected(&typed)).await?;
+    let said = turned_words("Taken back", turned).map(Shown::Plain);
     answer(&asked, view.opening(still_there(view.open)), said).await
 }
 
-async fn redo(asked: Asked, view: ShelfView) -> Result<Response, PageError> {
-    let said = asked.app.store.redo_shelf().await?;
-    let said = said.map(|s| Shown::OnShelf(format!("Made again: {s}")));
+async fn redo(asked: Asked, view: ShelfView, typed: Typed) -> Result<Response, PageError> {
+    let said = match asked.app.store.redo_shelf(expected(&typed)).await? {
+        done @ Turned::Done(_) => turned_words("Made again", done).map(Shown::OnShelf),
+        other => turned_words("Made again", other).map(Shown::Plain),
+    };
     answer(&asked, view.opening(still_there(view.open)), said).await
 }
 
@@ -142,32 +155,32 @@ const fn still_there(open: Open) -> Open {
 }
 
 /// A battery that was put on the board is taken off again.
-async fn unpick(asked: Asked, view: ShelfView) -> Result<Response, PageError> {
-    let said = asked.app.store.undo(asked.rig).await?;
-    answer(&asked, view, said.map(|s| Shown::Plain(format!("Taken back: {s}")))).await
+async fn unpick(asked: Asked, view: ShelfView, typed: Typed) -> Result<Response, PageError> {
+    let turned = asked.app.store.undo(asked.rig, expected(&typed)).await?;
+    answer(&asked, view, turned_words("Taken back", turned).map(Shown::Plain)).await
 }
 
 async fn add(asked: Asked, view: ShelfView, typed: Typed) -> Result<Response, PageError> {
-    let read = forms::read(&typed, asked.look.units, None);
-    let read = not_taken(&asked, read, None).await?;
-    match read {
+    let problems = match forms::read(&typed, typed.units_or(asked.look.units), None) {
         Ok(candidate) => {
             let change = ShelfChange::Add(Box::new(candidate));
-            let kept = asked.app.store.change_shelf(change).await?;
-            let open = kept.made.map_or(Open::Nothing, Open::Battery);
-            answer(&asked, view.opening(open), Some(Shown::OnShelf(kept.sentence))).await
+            match asked.app.store.change_shelf(change).await {
+                Ok(kept) => {
+                    let open = kept.made.map_or(Open::Nothing, Open::Battery);
+                    let said = Some(Shown::OnShelf(kept.sentence));
+                    return answer(&asked, view.opening(open), said).await;
+                }
+                Err(StoreError::Taken(_)) => name_taken(),
+                Err(error) => return Err(error.into()),
+            }
         }
-        Err(problems) => {
-            let open = match view.open {
-                Open::New(..) | Open::Paste => view.open,
-                _ => Open::New(
-                    Chemistry::from_key(typed.get("chemistry")).unwrap_or(Chemistry::Lfp),
-                    None,
-                ),
-            };
-            refuse(&asked, view.opening(open), typed, problems).await
-        }
-    }
+        Err(problems) => problems,
+    };
+    let open = match view.open {
+        Open::New(..) | Open::Paste => view.open,
+        _ => Open::New(Chemistry::from_key(typed.get("chemistry")).unwrap_or(Chemistry::Lfp), None),
+    };
+    refuse(&asked, view.opening(open), typed, problems).await
 }
 
 async fn edit(
@@ -176,29 +189,38 @@ async fn edit(
     view: ShelfView,
     typed: Typed,
 ) -> Result<Response, PageError> {
-    let before = asked.app.store.battery(BatteryId(id)).await?.candidate;
-    let read = forms::read(&typed, asked.look.units, Some(&before));
-    match not_taken(&asked, read, Some(id)).await? {
-        Ok(candidate) => {
-            keep(&asked, view.opening(Open::Battery(id)), id, &before, candidate).await
+    let units = typed.units_or(asked.look.units);
+    let sent = typed.clone();
+    let made = asked.app.store.edit_battery(BatteryId(id), move |before| {
+        let Ok(Merged { typed, over }) = typed.over(&forms::typed(before, units)) else {
+            return Err((Typed::default(), Problems::default()));
+        };
+        match forms::read(&typed, units, Some(before)) {
+            Ok(after) => Ok((Some(after), over)),
+            Err(problems) => Err((typed, problems)),
         }
-        Err(problems) => refuse(&asked, view.opening(Open::Edit(id)), typed, problems).await,
+    });
+    match made.await {
+        Ok(Ok((kept, over))) => {
+            let said = kept.map(|kept| match over {
+                true => Shown::OnShelf(format!("{}. {OVER}", kept.sentence)),
+                false => Shown::OnShelf(kept.sentence),
+            });
+            answer(&asked, view.opening(Open::Battery(id)), said).await
+        }
+        Ok(Err((typed, problems))) => {
+            refuse(&asked, view.opening(Open::Edit(id)), typed, problems).await
+        }
+        Err(StoreError::Taken(_)) => {
+            refuse(&asked, view.opening(Open::Edit(id)), sent, name_taken()).await
+        }
+        Err(error) => Err(error.into()),
     }
 }
 
 /// A name that another battery has is told beside its field.
-async fn not_taken(
-    asked: &Asked,
-    read: Result<Candidate, Problems>,
-    id: Option<i64>,
-) -> Result<Result<Candidate, Problems>, PageError> {
-    let Ok(candidate) = &read else { return Ok(read) };
-    let other = asked.app.store.battery_named(candidate.battery.name.clone()).await?;
-    if other.is_some_and(|other| Some(other.0) != id) {
-        let says = "Another battery on the shelf has this name.";
-        return Ok(Err(Problems::one("name", says)));
-    }
-    Ok(read)
+fn name_taken() -> Problems {
+    Problems::one("name", "Another battery on the shelf has this name.")
 }
 
 async fn refuse(
@@ -209,21 +231,6 @@ async fn refuse(
 ) -> Result<Response, PageError> {
     let sheet = Sheet { typed: Some(typed), problems: Some(problems), ..Sheet::default() };
     draw(asked, view, sheet).await
-}
-
-async fn keep(
-    asked: &Asked,
-    view: ShelfView,
-    id: i64,
-    before: &Candidate,
-    after: Candidate,
-) -> Result<Response, PageError> {
-    if after == *before {
-        return answer(asked, view, None).await;
-    }
-    let change = ShelfChange::Edit(BatteryId(id), Box::new(after));
-    let kept = asked.app.store.change_shelf(change).await?;
-    answer(asked, view, Some(Shown::OnShelf(kept.sentence))).await
 }
 
 /// A pasted text is read; nothing is kept before its reader has looked at it.
@@ -246,11 +253,11 @@ async fn act(
     typed: Typed,
 ) -> Result<Response, PageError> {
     let store = &asked.app.store;
-    let before = store.battery(BatteryId(id)).await?.candidate;
-    let mut after = before.clone();
-    let offered = || PageError::BadForm("it names nothing that is offered".to_owned());
-    match act.as_str() {
-        "pick" => return pick(&asked, view, before).await,
+    let stays = match act.as_str() {
+        "pick" => {
+            let candidate = store.battery(BatteryId(id)).await?.candidate;
+            return pick(&asked, view, candidate).await;
+        }
         "copy" => {
             let kept = store.change_shelf(ShelfChange::Copy(BatteryId(id))).await?;
             let open = kept.made.map_or(Open::Nothing, Open::Edit);
@@ -261,46 +268,69 @@ async fn act(
             let said = Some(Shown::OnShelf(kept.sentence));
             return answer(&asked, view.opening(Open::Nothing), said).await;
         }
-        "hide" | "show" => {
-            after.hidden = act == "hide";
-            return keep(&asked, view.opening(Open::Nothing), id, &before, after).await;
+        "hide" | "show" => Open::Nothing,
+        "accept" | "doubt" | "replace" | "restore" | "origins" => Open::Battery(id),
+        _ => return Err(PageError::NoSuchPage),
+    };
+    let sent = typed.clone();
+    let made = store.edit_battery(BatteryId(id), move |before| {
+        Ok::<_, Unfit>((Some(acted(&act, &typed, before)?), ()))
+    });
+    match made.await? {
+        Ok((kept, ())) => {
+            let said = kept.map(|kept| Shown::OnShelf(kept.sentence));
+            answer(&asked, view.opening(stays), said).await
         }
-        "accept" | "doubt" => {
-            let kind = DoubtKind::from_key(typed.get("doubt")).ok_or_else(offered)?;
-            if act == "accept" {
-                after.accepted.insert(kind);
-            } else {
-                after.accepted.remove(&kind);
-            }
+        Err(Unfit::Problems(problems)) => {
+            refuse(&asked, view.opening(Open::Battery(id)), sent, problems).await
+        }
+        Err(Unfit::NotOffered) => {
+            Err(PageError::BadForm("it names nothing that is offered".to_owned()))
+        }
+    }
+}
+
+/// Why something is not done to a battery.
+enum Unfit {
+    NotOffered,
+    Problems(Problems),
+}
+
+/// A battery after one of its small changes.
+fn acted(act: &str, typed: &Typed, before: &Candidate) -> Result<Candidate, Unfit> {
+    let mut after = before.clone();
+    let kind = || DoubtKind::from_key(typed.get("doubt")).ok_or(Unfit::NotOffered);
+    match act {
+        "hide" | "show" => after.hidden = act == "hide",
+        "accept" => {
+            after.accepted.insert(kind()?);
+        }
+        "doubt" => {
+            after.accepted.remove(&kind()?);
         }
         "replace" => {
-            let kind = DoubtKind::from_key(typed.get("doubt")).ok_or_else(offered)?;
+            let kind = kind()?;
             let doubts = before.doubts(None);
             let instead = doubts.into_iter().find(|d| d.kind == kind).and_then(|d| d.instead);
-            after.replace(instead.ok_or_else(offered)?);
+            after.replace(instead.ok_or(Unfit::NotOffered)?);
         }
         "restore" => {
-            after.restore(Detail::from_key(typed.get("figure")).ok_or_else(offered)?);
+            after.restore(Detail::from_key(typed.get("figure")).ok_or(Unfit::NotOffered)?);
         }
-        "origins" => match forms::read_origins(&typed, &before) {
-            Ok(vouched) => after = vouched,
-            Err(problems) => {
-                return refuse(&asked, view.opening(Open::Battery(id)), typed, problems).await;
-            }
-        },
-        _ => return Err(PageError::NoSuchPage),
+        _ => after = forms::read_origins(typed, before).map_err(Unfit::Problems)?,
     }
-    keep(&asked, view.opening(Open::Battery(id)), id, &before, after).await
+    Ok(after)
 }
 
 /// Puts a battery on the board, as many in series as the rig's voltage takes.
 async fn pick(asked: &Asked, view: ShelfView, c: Candidate) -> Result<Response, PageError> {
-    let plan = asked.board().await?.plan;
-    let pack = pack_of(&plan, &c);
-    let (series, most) = (pack.series, c.max_series);
-    let change = Change::AddPack(Box::new(pack), Place::First);
-    let kept = asked.app.store.change(asked.rig, change).await?;
-    let volts = plan.rig.motor.system_voltage.value();
+    let most = c.max_series;
+    let made = asked.app.store.change_by(asked.rig, move |board| {
+        let pack = pack_of(&board.plan, &c);
+        let told = (pack.series, board.plan.rig.motor.system_voltage.value());
+        Ok::<_, PageError>((Change::AddPack(Box::new(pack), Place::First), told))
+    });
+    let (kept, (series, volts)) = made.await??;
     let mut said = format!("{}: {series} in series for {volts} V, on the Board", kept.sentence);
     if let Some(most) = most.filter(|most| *most < series) {
         said = format!("{said}. Its maker allows at most {most} in series");

@@ -8,7 +8,7 @@ use super::{Sheet, Shown as Said, forms, pack_of, rest_of};
 use crate::error::PageError;
 use crate::figures;
 use crate::forms::{Group, Problems, Shown, Typed};
-use crate::layout::Frame;
+use crate::layout::{Damaged, Frame};
 use crate::look::Look;
 use crate::render::{Render, block};
 use crate::view::{Page, View};
@@ -22,7 +22,7 @@ use lake_hour_core::shelf::{
 use lake_hour_core::source::Origin;
 use lake_hour_core::units::system::{Measure, System};
 use lake_hour_formats::shelf::paste::{Ask, Found};
-use lake_hour_store::{Board, Report, RigId, ShelfPage as Stored, Shelved};
+use lake_hour_store::{Board, Report, RigId, ShelfPage as Stored, Shelved, Undo};
 use std::sync::Arc;
 
 /// A facet: its choices and the one that is on.
@@ -111,8 +111,12 @@ pub(super) struct ShelfPage {
     view: ShelfView,
     said: Option<Said>,
     problems: usize,
-    undo: Option<String>,
-    redo: Option<String>,
+    undo: Option<Undo>,
+    /// The newest change of the rig, which takes a pick back.
+    of_rig: Option<Undo>,
+    /// Names that the file saved last lacks.
+    left_out: Vec<String>,
+    redo: Option<Undo>,
     summary: String,
     facets: Vec<Facet>,
     rows: Vec<RowView>,
@@ -161,6 +165,7 @@ impl ShelfPage {
         shelf: Stored,
         open: Option<Shelved>,
         held: Option<Arc<Held>>,
+        left_out: Vec<String>,
         sheet: Sheet,
     ) -> Self {
         let (plan, rig) = (&board.plan, board.rig);
@@ -239,19 +244,23 @@ impl ShelfPage {
         let fits = (view.open == Open::Fit).then(|| {
             plan.packs.iter().filter_map(|p| FitView::of(&plan.rig, p, look.units)).collect()
         });
+        let mut frame = Frame::of_rig(board, View { page: Page::Shelf, ..view.board }, look);
+        // What of the rig cannot be read is told where it is worked on.
+        let damaged = shelf.unreadable.iter().map(|text| {
+            let path = format!("/rigs/{}/shelf/{}/remove{}", rig.0, text.id, view.query());
+            Damaged::of("battery", text, path)
+        });
+        frame.damaged = damaged.collect();
         let size = view.query.page_size.max(1);
         let last = shelf.matching.saturating_sub(1) / size;
         Self {
-            frame: Frame::of_rig(
-                &plan.rig.name,
-                rig,
-                View { page: Page::Shelf, ..view.board },
-                look,
-            ),
+            frame,
+            left_out,
             rig,
             said: sheet.said,
             problems: sheet.problems.as_ref().map_or(0, Problems::count),
             undo: shelf.undo,
+            of_rig: board.undo.clone(),
             redo: shelf.redo,
             summary: summary(plan, &view, shelf.matching, shelf.shown),
             facets: facets(&view),
@@ -303,6 +312,11 @@ impl ShelfPage {
 
     fn file_path(&self, id: &u64, act: &str) -> String {
         format!("files/{id}/{act}")
+    }
+
+    /// The change that this address takes back.
+    fn newest(&self, back: &str) -> Option<&Undo> {
+        if back == "unpick" { self.of_rig.as_ref() } else { self.undo.as_ref() }
     }
 
     fn open(&self, what: &str) -> String {
