@@ -3,5 +3,6 @@
 
 mod browser;
 mod commands;
+mod faults;
 mod layers;
 mod program;

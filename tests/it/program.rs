@@ -1,8 +1,76 @@
 //! The built program, started and stopped.
 
-use std::io::{BufRead, BufReader};
+use std::io::{BufRead, BufReader, Read, Write};
+use std::net::TcpStream;
 use std::path::Path;
-use std::process::{Child, Command, Output, Stdio};
+use std::process::{Child, Command, ExitStatus, Output, Stdio};
+use std::time::{Duration, Instant};
+
+/// An answer, whole.
+#[derive(Debug)]
+pub(crate) struct Answer {
+    pub(crate) status: u16,
+    pub(crate) head: String,
+    pub(crate) body: Vec<u8>,
+}
+
+impl Answer {
+    /// Reads it as a client does: an answer that was cut short is a fault.
+    fn of(all: &[u8]) -> Self {
+        let at = all.windows(4).position(|w| w == b"\r\n\r\n").expect("a head") + 4;
+        let head = String::from_utf8(all[..at].to_vec()).unwrap().to_lowercase();
+        let status = head.split(' ').nth(1).unwrap().parse().unwrap();
+        let mut rest = &all[at..];
+        let mut body = Vec::new();
+        if head.contains("transfer-encoding: chunked") {
+            loop {
+                let end = rest.windows(2).position(|w| w == b"\r\n").expect("it was cut short");
+                let size = usize::from_str_radix(std::str::from_utf8(&rest[..end]).unwrap(), 16);
+                let (size, from) = (size.unwrap(), end + 2);
+                if size == 0 {
+                    break;
+                }
+                assert!(rest.len() >= from + size + 2, "it was cut short");
+                body.extend(&rest[from..from + size]);
+                rest = &rest[from + size + 2..];
+            }
+        } else {
+            body.extend(rest);
+        }
+        if let Some(length) = head.split("content-length: ").nth(1) {
+            let length: usize = length.split('\r').next().unwrap().parse().unwrap();
+            assert_eq!(body.len(), length, "it was cut short");
+        }
+        Self { status, head, body }
+    }
+
+    /// The body as text, taken out of its compression.
+    pub(crate) fn text(&self) -> String {
+        let mut bytes = Vec::new();
+        if self.head.contains("content-encoding: gzip") {
+            flate2::read::GzDecoder::new(&self.body[..]).read_to_end(&mut bytes).unwrap();
+        } else if self.head.contains("content-encoding: br") {
+            brotli_decompressor::Decompressor::new(&self.body[..], 4096)
+                .read_to_end(&mut bytes)
+                .unwrap();
+        } else {
+            bytes.clone_from(&self.body);
+        }
+        String::from_utf8_lossy(&bytes).into_owned()
+    }
+
+    /// Where it leads to.
+    pub(crate) fn leads_to(&self) -> String {
+        self.head
+            .split("location: ")
+            .nth(1)
+            .expect("a way on")
+            .split('\r')
+            .next()
+            .unwrap()
+            .to_owned()
+    }
+}
 
 /// A running server; stopped when dropped.
 pub(crate) struct Program {
@@ -17,7 +85,6 @@ pub(crate) fn command() -> Command {
 
 /// Runs the program to its end with `input` on its standard input.
 pub(crate) fn run(arguments: &[&str], input: &[u8]) -> Output {
-    use std::io::Write;
     let mut child = command()
         .args(arguments)
         .stdin(Stdio::piped())
@@ -39,7 +106,7 @@ impl Program {
         Self::start(&["serve", "--listen", "127.0.0.1:0", "--db", db.to_str().unwrap()])
     }
 
-    fn start(arguments: &[&str]) -> Self {
+    pub(crate) fn start(arguments: &[&str]) -> Self {
         let mut child =
             command().args(arguments).stdout(Stdio::piped()).stderr(Stdio::null()).spawn().unwrap();
         let mut line = String::new();
@@ -60,6 +127,81 @@ impl Program {
             line.split_whitespace().nth(1)?.parse::<u64>().ok()
         });
         resident.unwrap_or(0) / 1024
+    }
+
+    /// What it answers to one request, to the last byte.
+    pub(crate) fn ask(&self, method: &str, path: &str, headers: &str, body: &[u8]) -> Answer {
+        let mut stream = self.connect();
+        let host = self.host();
+        let length = if body.is_empty() {
+            String::new()
+        } else {
+            format!("Content-Length: {}\r\n", body.len())
+        };
+        write!(
+            stream,
+            "{method} {path} HTTP/1.1\r\nHost: {host}\r\nConnection: close\r\n{headers}{length}\r\n"
+        )
+        .unwrap();
+        stream.write_all(body).unwrap();
+        let mut all = Vec::new();
+        stream.read_to_end(&mut all).unwrap();
+        Answer::of(&all)
+    }
+
+    pub(crate) fn get(&self, path: &str) -> Answer {
+        self.ask("GET", path, "", b"")
+    }
+
+    /// Sends a form as its page would.
+    pub(crate) fn post(&self, path: &str, form: &str) -> Answer {
+        let headers = format!(
+            "Origin: {}\r\nContent-Type: application/x-www-form-urlencoded\r\n",
+            self.address
+        );
+        self.ask("POST", path, &headers, form.as_bytes())
+    }
+
+    /// Sends a file as a browser does.
+    pub(crate) fn send_file(&self, path: &str, name: &str, file: &[u8]) -> Answer {
+        let headers = format!(
+            "Origin: {}\r\nContent-Type: multipart/form-data; boundary=lake\r\n",
+            self.address
+        );
+        let begin = format!(
+            "--lake\r\nContent-Disposition: form-data; name=\"file\"; filename=\"{name}\"\r\n\r\n"
+        );
+        let body = [begin.as_bytes(), file, b"\r\n--lake--\r\n"].concat();
+        self.ask("POST", path, &headers, &body)
+    }
+
+    pub(crate) fn host(&self) -> &str {
+        self.address.trim_start_matches("http://")
+    }
+
+    /// A connection on which nothing is asked yet.
+    pub(crate) fn connect(&self) -> TcpStream {
+        let stream = TcpStream::connect(self.host()).unwrap();
+        stream.set_read_timeout(Some(Duration::from_secs(60))).unwrap();
+        stream
+    }
+
+    /// Sends it a signal, as a terminal or a service manager does.
+    pub(crate) fn signal(&self, signal: &str) {
+        let sent = Command::new("kill").arg(signal).arg(self.child.id().to_string()).status();
+        assert!(sent.unwrap().success());
+    }
+
+    /// Waits until it has ended by itself; `None` when it does not within this time.
+    pub(crate) fn ends_within(&mut self, longest: Duration) -> Option<ExitStatus> {
+        let until = Instant::now() + longest;
+        while Instant::now() < until {
+            if let Some(status) = self.child.try_wait().unwrap() {
+                return Some(status);
+            }
+            std::thread::sleep(Duration::from_millis(20));
+        }
+        None
     }
 
     /// Ends it as a crash would: nothing is flushed or closed.

@@ -139,6 +139,13 @@ pub(crate) fn load_within(c: &Connection, rig: RigId) -> Result<Board, StoreErro
     })
 }
 
+/// [`now`] of a rig that is there.
+pub(crate) fn now_of(c: &Connection, rig: RigId) -> Result<String, StoreError> {
+    let t = c.unchecked_transaction()?;
+    RigRow::get(&t, rig.0)?;
+    now(&t, rig)
+}
+
 /// A text that differs after every change of the rig or the shelf, and is the same while there is none:
 /// by it a window learns that another one was at work.
 pub(crate) fn now(c: &Connection, rig: RigId) -> Result<String, StoreError> {

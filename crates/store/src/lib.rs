@@ -106,9 +106,9 @@ impl Store {
     /// A text that differs after every change of the rig or the shelf: [`Board::now`] without the rest.
     ///
     /// # Errors
-    /// [`StoreError`] when the database cannot be read.
+    /// [`StoreError::NotFound`] when there is no such rig.
     pub async fn now(&self, rig: RigId) -> Result<String, StoreError> {
-        self.read(move |c| board::now(c, rig)).await
+        self.read(move |c| board::now_of(c, rig)).await
     }
 
     /// Keeps a whole plan as a new rig.

@@ -68,6 +68,8 @@ pub struct Report {
     pub broken: Option<String>,
     /// It was called off on the way.
     pub cancelled: bool,
+    /// The change by which it was taken, see [`crate::Undo`].
+    pub change: Option<i64>,
 }
 
 impl Report {
@@ -359,12 +361,13 @@ impl Taking {
 
     /// Ends what was begun: true where it stays, as one change; false where all of it is to be taken back
     /// by [`history::take_back`].
-    pub(crate) fn finish(&self, t: &Transaction<'_>) -> Result<bool, StoreError> {
+    pub(crate) fn finish(&mut self, t: &Transaction<'_>) -> Result<bool, StoreError> {
         let Some(change) = self.change else { return Ok(true) };
         if self.ended() || self.report.added + self.report.changed == 0 {
             return Ok(false);
         }
         history::finish(t, change, &self.report.sentence())?;
+        self.report.change = Some(change);
         Ok(true)
     }
 }

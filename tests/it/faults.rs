@@ -1,0 +1,248 @@
+//! What goes wrong on machines and networks: slow, stalled, cut off, all at once.
+
+use crate::program::{Program, command};
+use std::io::{Read, Write};
+use std::path::Path;
+use std::time::Duration;
+
+/// Every page and every file comes to its end, however a client says that it may be packed.
+#[test]
+fn every_address_answers_whole_to_a_client_that_unpacks() {
+    let app = Program::demo();
+    let addresses = [
+        "/",
+        "/rigs",
+        "/plan",
+        "/healthz",
+        "/rigs/1/rig",
+        "/rigs/1/day",
+        "/rigs/1/shelf",
+        "/rigs/1/board",
+        "/rigs/1/board?open=working-1",
+        "/rigs/1/board?open=day",
+        "/rigs/1/shelf?open=fit",
+        "/rigs/1/shelf?open=paste",
+        "/rigs/1/shelf?open=files",
+        "/rigs/1/day?open=stretch-1",
+        "/rigs/1/plan.json",
+        "/rigs/1/shelf.csv",
+        "/rigs/1/shelf.json",
+        "/rigs/1/day.gpx",
+        "/rigs/1/now",
+        "/rigs/77/board",
+        "/nowhere",
+        "/assets/app.css",
+        "/assets/app.js",
+        "/assets/vendor/htmx.min.js",
+        "/assets/icon.svg",
+        "/assets/fonts/sofia-sans-semi-condensed.woff2",
+    ];
+    for address in addresses {
+        let plain = app.get(address);
+        for packing in ["gzip", "br", "gzip, deflate, br, zstd"] {
+            let packed = app.ask("GET", address, &format!("Accept-Encoding: {packing}\r\n"), b"");
+            assert_eq!(packed.status, plain.status, "{address} {packing}");
+            assert_eq!(packed.text(), plain.text(), "{address} {packing}");
+        }
+    }
+    assert!(app.get("/rigs/1/shelf.csv").text().lines().count() > 20);
+    let shelf: serde_json::Value =
+        serde_json::from_str(&app.get("/rigs/1/shelf.json").text()).unwrap();
+    assert!(shelf["batteries"].as_array().unwrap().len() > 20);
+}
+
+/// Downloads that nobody takes hold nobody up.
+#[test]
+fn stalled_downloads_hold_nobody_up() {
+    let folder = tempfile::tempdir().unwrap();
+    let app = Program::serve(&folder.path().join("mine.db"));
+    app.post("/start/own", "");
+    fill(&app, 20_000);
+    let stalled: Vec<_> = (0..20)
+        .map(|n| {
+            let mut stream = app.connect();
+            let file = if n % 2 == 0 { "csv" } else { "json" };
+            write!(stream, "GET /rigs/1/shelf.{file} HTTP/1.1\r\nHost: {}\r\n\r\n", app.host())
+                .unwrap();
+            stream
+        })
+        .collect();
+    for page in ["board", "shelf", "day", "shelf?q=reed+77"] {
+        assert_eq!(app.get(&format!("/rigs/1/{page}")).status, 200, "{page}");
+    }
+    let change = app.post("/rigs/1/template", "template=none");
+    assert_eq!(change.status, 400, "a change is answered meanwhile");
+    assert_eq!(app.post("/rigs/1/shelf/1/hide", "").status, 303, "and made");
+    let whole = app.get("/rigs/1/shelf.csv");
+    assert_eq!(whole.text().lines().count(), 20_001);
+    drop(stalled);
+}
+
+/// A shelf of invented batteries, by its own file.
+fn fill(app: &Program, count: usize) {
+    let mut text = String::from("name,chemistry,nominal_voltage_v,capacity_ah,price\n");
+    for n in 0..count {
+        text.push_str(&format!("Reed {n},lfp,12.8,{},{}\n", 20 + n % 200, 150 + n % 700));
+    }
+    let sent = app.send_file("/rigs/1/shelf/file", "reeds.csv", text.as_bytes());
+    let waiting = sent.leads_to();
+    let number = waiting.split("file-").nth(1).unwrap().split('&').next().unwrap().to_owned();
+    until(|| app.get(&waiting).text().contains("files/"));
+    until(|| app.get(&waiting).text().contains("/take"));
+    app.post(&format!("/rigs/1/shelf/files/{number}/take"), "");
+    let shown = format!("of {count} batteries");
+    until(|| app.get("/rigs/1/shelf?q=reed+1").text().contains(&shown));
+}
+
+/// Waits for what comes by itself.
+fn until(mut done: impl FnMut() -> bool) {
+    for _ in 0..600 {
+        if done() {
+            return;
+        }
+        std::thread::sleep(Duration::from_millis(50));
+    }
+    panic!("it never came");
+}
+
+/// Whatever hangs on it, it ends when it is told to; asked twice it does not even wait.
+#[test]
+fn it_ends_when_it_is_told_to() {
+    let folder = tempfile::tempdir().unwrap();
+    for (signal, twice) in [("-TERM", false), ("-INT", false), ("-INT", true)] {
+        let db = folder.path().join(format!("mine{signal}{twice}.db"));
+        let mut app = Program::serve(&db);
+        app.post("/start/own", "");
+        fill(&app, 5000);
+        let mut half = app.connect();
+        half.write_all(b"POST /rigs/1/rules HTTP/1.1\r\nHost: x\r\nContent-Len").unwrap();
+        let mut body = app.connect();
+        write!(
+            body,
+            "POST /rigs/1/rules HTTP/1.1\r\nHost: {}\r\nContent-Length: 99\r\n\r\nres",
+            app.host()
+        )
+        .unwrap();
+        let mut stalled = app.connect();
+        write!(stalled, "GET /rigs/1/shelf.json HTTP/1.1\r\nHost: {}\r\n\r\n", app.host()).unwrap();
+        let idle = app.connect();
+        std::thread::sleep(Duration::from_millis(200));
+        app.signal(signal);
+        if twice {
+            std::thread::sleep(Duration::from_millis(200));
+            app.signal(signal);
+        }
+        let longest = Duration::from_secs(if twice { 3 } else { 9 });
+        let ended = app.ends_within(longest).expect("it hangs");
+        if !twice {
+            assert!(ended.success(), "{ended}");
+            let beside = [format!("{}-wal", db.display()), format!("{}-shm", db.display())];
+            assert!(!beside.iter().any(|f| Path::new(f).exists()), "the one file is whole");
+        }
+        drop((half, body, stalled, idle));
+    }
+}
+
+/// A request that never comes to its end is given up, and so is a connection that asks nothing.
+#[test]
+fn half_a_request_is_given_up() {
+    let app = Program::demo();
+    let halves: Vec<_> = (0..300)
+        .map(|n| {
+            let mut stream = app.connect();
+            if n % 2 == 0 {
+                stream.write_all(b"GET /rigs/1/board HTTP/1.1\r\nHost: 127.0").unwrap();
+            }
+            stream
+        })
+        .collect();
+    assert_eq!(app.get("/rigs/1/board").status, 200);
+    assert!(app.memory_mb() < 150, "{} MB", app.memory_mb());
+    for mut stream in halves {
+        let mut rest = Vec::new();
+        // Closed or reset: both are an end. A timeout of the read would be none.
+        let ended = stream.read_to_end(&mut rest);
+        let stuck = ended.is_err_and(|e| e.kind() == std::io::ErrorKind::WouldBlock);
+        assert!(!stuck, "it hangs on");
+        assert!(!rest.starts_with(b"HTTP/1.1 200"));
+    }
+}
+
+/// A first-time user's way: edits, a file out and in again, a stop, a copy of the one file elsewhere.
+#[test]
+fn everything_is_there_after_a_stop_and_a_move() {
+    let folder = tempfile::tempdir().unwrap();
+    let db = folder.path().join("mine.db");
+    let mut app = Program::serve(&db);
+    app.post("/start/demo", "");
+    assert_eq!(app.post("/rigs/1/packs/1/copy", "").status, 303);
+    app.post("/rigs/1/shelf/1/hide", "");
+    let (shelf, plan) = (app.get("/rigs/1/shelf.csv").text(), app.get("/rigs/1/plan.json").text());
+    let sent = app.send_file("/rigs/1/shelf/file", "mine.csv", shelf.as_bytes());
+    let looked = app.get(&sent.leads_to()).text();
+    assert!(looked.contains("0 new") || looked.contains("nothing"), "its own file changes nothing");
+    let board = app.get("/rigs/1/board").text();
+    app.signal("-TERM");
+    assert!(app.ends_within(Duration::from_secs(9)).is_some_and(|s| s.success()));
+    let elsewhere = folder.path().join("elsewhere.db");
+    std::fs::copy(&db, &elsewhere).unwrap();
+    let moved = Program::serve(&elsewhere);
+    assert_eq!(moved.get("/rigs/1/shelf.csv").text(), shelf);
+    assert_eq!(moved.get("/rigs/1/plan.json").text(), plan);
+    assert_eq!(moved.get("/rigs/1/board").text(), board);
+}
+
+/// What is asked in the wrong way, or from elsewhere, is refused in words.
+#[test]
+fn what_is_asked_in_the_wrong_way_is_refused() {
+    let app = Program::demo();
+    let wrong = app.ask("DELETE", "/rigs/1/board", &format!("Origin: {}\r\n", app.address), b"");
+    assert_eq!(wrong.status, 405);
+    assert!(wrong.head.contains("allow: get,head"), "{}", wrong.head);
+    assert!(wrong.text().contains("not used that way"));
+    for gone in ["/rigs/99/shelf.csv", "/rigs/99/shelf.json", "/rigs/99/plan.json", "/rigs/99/now"]
+    {
+        assert_eq!(app.get(gone).status, 404, "{gone}");
+    }
+    let form = "Content-Type: application/x-www-form-urlencoded\r\n";
+    let here = format!("Origin: {}\r\n", app.address);
+    for from in [
+        "Origin: http://\u{e9}vil\r\n".to_owned(),
+        "Origin: null\r\n".to_owned(),
+        "Origin: http://elsewhere:80\r\n".to_owned(),
+        format!("{here}Sec-Fetch-Site: cross-site\r\n"),
+        "Sec-Fetch-Site: same-site\r\n".to_owned(),
+    ] {
+        let refused = app.ask("POST", "/rigs/1/packs/1/copy", &format!("{form}{from}"), b"");
+        assert_eq!(refused.status, 403, "{from}");
+    }
+    let same = format!("{form}{here}Sec-Fetch-Site: same-origin\r\n");
+    assert_eq!(app.ask("POST", "/rigs/1/packs/1/copy", &same, b"").status, 303);
+}
+
+/// What it prints can be opened, and what it logs off a terminal has no colours.
+#[test]
+fn what_listens_everywhere_says_where_it_answers() {
+    let folder = tempfile::tempdir().unwrap();
+    let db = folder.path().join("mine.db");
+    let app = Program::start(&["serve", "--listen", "0.0.0.0:0", "--db", db.to_str().unwrap()]);
+    assert!(app.address.starts_with("http://127.0.0.1:"), "{}", app.address);
+    assert_eq!(app.get("/rigs").status, 200);
+    drop(app);
+    std::fs::write(folder.path().join("notes.db"), "only some notes".repeat(80)).unwrap();
+    for (listen, db, says) in [
+        ("127.0.0.1:0", "notes.db", "it is no Lake Hour database; name another file with --db"),
+        ("192.0.2.1:1", "other.db", "cannot listen on 192.0.2.1:1"),
+        ("127.0.0.1:0", "notes.db/inside.db", "cannot make the folder"),
+    ] {
+        let ended = command()
+            .args(["serve", "--listen", listen, "--db"])
+            .arg(folder.path().join(db))
+            .output()
+            .unwrap();
+        assert_eq!(ended.status.code(), Some(1));
+        let said = String::from_utf8(ended.stderr).unwrap();
+        assert!(said.contains(says) && !said.contains('\u{1b}'), "{said}");
+        assert_eq!(said.lines().count(), 1, "one line for a fault: {said}");
+    }
+}
