@@ -13,6 +13,9 @@ pub struct Allowed {
     pub unit: &'static str,
 }
 
+/// Smallest size of a figure that is not zero.
+const SMALLEST: f64 = 1e-9;
+
 impl Allowed {
     const fn new(low: f64, high: f64, unit: &'static str) -> Self {
         Self { low, high, unit }
@@ -35,9 +38,10 @@ impl Allowed {
     /// Lets a number through that lies in the range.
     ///
     /// # Errors
-    /// [`BadNumber::OutOfRange`], also for NaN and the infinities.
+    /// [`BadNumber::OutOfRange`], also for NaN, the infinities, and what is nearly nothing but not nothing:
+    /// no figure here is, and not every reader brings one back.
     pub fn check(&self, value: f64) -> Result<f64, BadNumber> {
-        if (self.low..=self.high).contains(&value) {
+        if (self.low..=self.high).contains(&value) && (value == 0.0 || value.abs() >= SMALLEST) {
             Ok(value)
         } else {
             Err(BadNumber::OutOfRange(*self))

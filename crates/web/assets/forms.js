@@ -52,6 +52,7 @@
 
   // After every redraw each control shows what is typed and not yet saved, or what the server says.
   const settle = () => {
+    learn();
     for (const form of document.forms) {
       if ("keep" in form.dataset) continue;
       const kept = form.dataset.draft ? drafts.read(form) : {};
@@ -130,24 +131,32 @@
     else save(form, null);
   });
 
-  // What this window last saw in the fields it changes, the server's word first and then what it sent
-  // itself: the server keeps what another window put into other fields, and tells where both changed the
-  // same. All of a list is told, since its rows are known by their numbers only.
-  const own = new Map();
+  // What this window last saw in the fields it changes, and what it sent itself: the server keeps what
+  // another window put into other fields, and tells where both changed the same. All of a list is told,
+  // since its rows are known by their numbers only.
+  const kept = new Map(), own = new Map();
   const asText = (control, value) => (isTick(control) ? (value ? control.value : "") : value);
-  const seen = (form, kept) => {
-    const told = {}, sent = own.get(form.dataset.draft) ?? {};
-    const whole = form.querySelector("[data-row]") || form.closest("[data-list]");
-    for (const control of controlsOf(form)) {
-      if (isNew(control) || (!whole && !Object.hasOwn(kept, control.name))) continue;
-      told[control.name] = [asText(control, saidOf(control)), ...(sent[control.name] ?? [])];
+  // A form that was refused shows what was typed, not what is kept.
+  const learn = () => {
+    for (const form of document.forms) {
+      if (!form.dataset.draft || form.querySelector("[aria-invalid]")) continue;
+      kept.set(form.dataset.draft, Object.fromEntries(controlsOf(form).filter((c) => !isNew(c)).map((c) => [c.name, asText(c, saidOf(c))])));
+      own.delete(form.dataset.draft);
     }
-    return JSON.stringify(told);
   };
-  const remember = (form, kept) => {
+  const seen = (form, draft) => {
+    const was = kept.get(form.dataset.draft) ?? {}, sent = own.get(form.dataset.draft) ?? {};
+    const list = Object.keys(was).some((name) => /_\d+$/.test(name));
+    const names = Object.keys(was).filter((name) => list || Object.hasOwn(draft, name));
+    return JSON.stringify({
+      touched: Object.keys(draft),
+      was: Object.fromEntries(names.map((name) => [name, [was[name], ...(sent[name] ?? [])]])),
+    });
+  };
+  const remember = (form, draft) => {
     const sent = own.get(form.dataset.draft) ?? {};
     for (const control of controlsOf(form)) {
-      if (Object.hasOwn(kept, control.name)) sent[control.name] = [asText(control, kept[control.name]), ...(sent[control.name] ?? [])].slice(0, 4);
+      if (Object.hasOwn(draft, control.name)) sent[control.name] = [asText(control, draft[control.name]), ...(sent[control.name] ?? [])].slice(0, 4);
     }
     own.set(form.dataset.draft, sent);
   };

@@ -184,6 +184,8 @@ fn it_works_without_scripts() {
         assert!(b.text("#lane-3 .verdict").await.starts_with("Stops at"));
         b.click("#s2-remove").await;
         b.find("#undo").await.click().await.unwrap();
+        // Only the page that comes of it offers this.
+        b.find("#redo").await;
         assert_eq!(
             b.find("#s2-amount").await.attr("value").await.unwrap().as_deref(),
             Some("1200")

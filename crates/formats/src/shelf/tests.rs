@@ -1,6 +1,7 @@
 //! Shelves in and out: the round trip, RFC 4180, hostile files, pasted labels.
 
 use super::table::{self, Row, TableError};
+use super::{FORMAT, stream};
 use super::{paste, read, read_candidate, write, write_candidate};
 use lake_hour_core::shelf::{Candidate, Detail, DoubtKind, Purpose, SizeClass};
 use lake_hour_core::source::{Origin, Vouched};
@@ -339,6 +340,135 @@ fn labels_are_read_however_they_are_written() {
     let bare = paste::read("Teal\n100\n12.8\nModel 2100", System::Us);
     assert_eq!(bare.candidate.battery.capacity_ah, None);
     assert_eq!(bare.left.len(), 3, "{:?}", bare.left);
+}
+
+/// Every field of the format, one after another, with figures and texts at their edges: whatever is accepted
+/// comes back from both kinds of file, to the last digit.
+#[test]
+fn whatever_is_accepted_comes_back() {
+    let schema: serde_json::Value = serde_json::from_str(&crate::schema::shelf()).expect("schema");
+    let figures = [
+        5e-324,
+        1e-320,
+        1e-300,
+        1e-9,
+        1.0 / 3.0,
+        0.1 + 0.2,
+        1.0,
+        2.5,
+        7.0,
+        12.000_000_000_000_002,
+        80.0,
+        123_456.789,
+        1e300,
+        f64::MAX,
+    ];
+    let texts = [
+        "Ärger",
+        "ΣΊΓΜΑ",
+        "=1+1",
+        "-x",
+        "'=x",
+        "a,b;c",
+        "two\nlines",
+        "q\"q",
+        "tab\there",
+        "\u{202e}rtl",
+        "e\u{301}",
+        "🔋",
+        "IP67",
+        "lfp",
+        "31",
+        " padded ",
+        "12 V",
+    ];
+    let (mut accepted, mut refused) = (0, 0);
+    for part in ["CandidateDocument", "BatteryDocument"] {
+        let fields = schema["$defs"][part]["properties"].as_object().expect("fields");
+        for (field, _) in fields {
+            let figures = figures.map(serde_json::Value::from);
+            let texts = texts.map(serde_json::Value::from);
+            for value in figures.into_iter().chain(texts) {
+                // Minutes are kept as hours, which holds them to the last digit but one.
+                if field.contains("minutes") && value.as_f64().is_some_and(|v| v.fract() != 0.0) {
+                    continue;
+                }
+                let mut document = serde_json::json!({"battery": {
+                    "name": "Teal", "chemistry": "lfp", "nominal_voltage_v": 12.8, "capacity_ah": 100}});
+                match part {
+                    "BatteryDocument" => document["battery"][field] = value,
+                    _ if field == "battery" => continue,
+                    _ => document[field] = value,
+                }
+                let Ok(candidate) = read_candidate(&document.to_string()) else {
+                    refused += 1;
+                    continue;
+                };
+                accepted += 1;
+                let mut csv = table::header();
+                csv.extend(table::row(&candidate));
+                assert_eq!(
+                    good(std::str::from_utf8(&csv).expect("text")),
+                    [candidate.clone()],
+                    "{document}"
+                );
+                let json = format!(
+                    "{{\"format\":\"{FORMAT}\",\"version\":1,\"batteries\":[{}]}}",
+                    write_candidate(&candidate)
+                );
+                let mut back = Vec::new();
+                stream::each(json.as_bytes(), |_, _, one| {
+                    back.push(one.expect("readable"));
+                    std::ops::ControlFlow::Continue(())
+                })
+                .expect("a shelf");
+                assert_eq!(back, [candidate], "{document}");
+            }
+        }
+    }
+    assert!(accepted > 150 && refused > 300, "{accepted} accepted, {refused} refused");
+}
+
+/// A JSON shelf is read battery by battery: one that is wrong is told by its number and the others are
+/// taken; what is wrong with the file as a whole is said in a sentence.
+#[test]
+fn a_json_shelf_is_read_one_by_one() {
+    let teal = r#"{"battery":{"name":"Teal","chemistry":"lfp","nominal_voltage_v":12.8,"capacity_ah":100}}"#;
+    let read = |text: &str| {
+        let mut told = Vec::new();
+        let end = stream::each(text.as_bytes(), |n, bytes, one| {
+            assert!(bytes > 0 && bytes <= text.len() as u64);
+            told.push((n, one.is_ok()));
+            if n < 3 {
+                std::ops::ControlFlow::Continue(())
+            } else {
+                std::ops::ControlFlow::Break(())
+            }
+        });
+        (told, end)
+    };
+    let head = r#""format":"lake-hour/shelf","version":1"#;
+    let (told, end) =
+        read(&format!(r#"{{{head},"batteries":[{teal},{{"battery":7}},{teal},{teal}]}}"#));
+    assert_eq!(
+        (told, end),
+        (vec![(1, true), (2, false), (3, true)], Ok(())),
+        "told to stop at three"
+    );
+    for (text, says) in [
+        (format!(r#"{{"version":1,"batteries":[{teal}]}}"#), "\"format\" is missing"),
+        (format!(r#"{{"format":"other","batteries":[{teal}]}}"#), "format must be"),
+        (format!(r#"{{{head},"batteries":[{teal}],"mast":1}}"#), "\"mast\" is no part of a shelf"),
+        (format!(r#"{{{head},"batteries":[{teal}"#), "EOF"),
+        (format!(r#"{{{head},{head},"batteries":[]}}"#), "comes twice"),
+        ("[]".to_owned(), "a shelf: an object"),
+        (format!(r#"{{{head},"batteries":["{}"]}}"#, "x".repeat(400_000)), "one battery is longer"),
+        (format!(r#"{{{head},"batteries":[{}"#, "[".repeat(100_000)), "cannot be read"),
+        (r#"{"format":"lake-hour/shelf","version":2}"#.to_owned(), "version 1"),
+    ] {
+        let end = read(&text).1.expect_err(says);
+        assert!(end.contains(says), "{end}");
+    }
 }
 
 mod any_shelf {

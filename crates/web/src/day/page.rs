@@ -126,7 +126,7 @@ impl DayPage {
                 action: action(board.rig, view, "devices"),
                 rows: forms.shown(
                     Open::Part(Part::Devices),
-                    || forms::day_frame::devices_typed(&board.plan.day),
+                    || forms::day_frame::devices_drawn(&board.plan.day),
                     |s| forms::day_frame::device_rows(s, board.plan.day.accessories.len()),
                 ),
                 tick: None,

@@ -97,16 +97,20 @@ pub(crate) fn hourly_typed(day: &Day, look: Look) -> Typed {
     })
 }
 
+/// The devices, and what a new one usually runs on.
+pub(crate) fn devices_drawn(day: &Day) -> Typed {
+    devices_typed(day).with(&format!("on_{}", day.accessories.len()), "house")
+}
+
 pub(crate) fn devices_typed(day: &Day) -> Typed {
-    let typed = day.accessories.iter().enumerate().fold(Typed::default(), |typed, (n, a)| {
+    day.accessories.iter().enumerate().fold(Typed::default(), |typed, (n, a)| {
         let hours = a.hours.map(|h| figures::typed(h.value())).unwrap_or_default();
         typed
             .with(&format!("name_{n}"), &*a.name)
             .with(&format!("draw_{n}"), figures::typed(a.power.value()))
             .with(&format!("hours_{n}"), hours)
             .with(&format!("on_{n}"), if a.on_house { "house" } else { "traction" })
-    });
-    typed.with(&format!("on_{}", day.accessories.len()), "house")
+    })
 }
 
 /// Reads the day's frame; stretches, hours and devices stay as they are.

@@ -1,11 +1,16 @@
 //! Two windows on one form: what each of them changed is kept, whichever is sent last.
 
 use super::Typed;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
-/// What a window last saw in each field of a form, as it says itself: the values that are its own doing,
-/// the one shown first.
-pub(super) type Seen = BTreeMap<String, Vec<String>>;
+/// What a window knows of a form, as it says itself.
+#[derive(Debug, Clone, Default, PartialEq, Eq, serde::Deserialize)]
+pub(super) struct Seen {
+    /// Fields that somebody typed in.
+    touched: BTreeSet<String>,
+    /// What it saw in fields: as they were kept, then what it sent itself since. All of them of a list.
+    was: BTreeMap<String, Vec<String>>,
+}
 
 /// A form over how things stand now.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -37,47 +42,44 @@ impl Typed {
     /// Lays what was typed in this window over how the form stands `now`. A form that does not say what
     /// its window saw, as one sent without scripts, is taken as it is.
     pub(crate) fn over(self, now: &Self) -> Result<Merged, Moved> {
-        let Some(seen) = self.seen.clone() else { return Ok(Merged { typed: self, over: false }) };
-        let (is, was) = (rows(now.fields.keys()), rows(seen.keys()));
+        let Some(Seen { touched, was }) = self.seen.clone() else {
+            return Ok(Merged { typed: self, over: false });
+        };
+        let (rows_now, rows_seen) = (rows(now.fields.keys()), rows(was.keys()));
+        // Whether it stands as this window saw it, or sent it itself.
         let same = |name: &str| {
             let now = now.get(name);
-            seen.get(name).is_some_and(|seen| seen.iter().any(|s| s == now))
+            was.get(name).is_none_or(|seen| seen.iter().any(|s| s == now))
         };
         if let Some(gone) = self.taken_out() {
-            let row_is_there = seen.keys().filter(|n| row(n) == Some(gone)).all(|n| same(n));
-            if is != was || !row_is_there {
+            let its_own = was.keys().filter(|n| row(n) == Some(gone)).all(|n| same(n));
+            if rows_now != rows_seen || !its_own {
                 return Err(Moved);
             }
         }
-        if is < was {
+        if rows_now < rows_seen {
             // A row has gone, and which one cannot be told: the list as it is typed here is the list.
             return Ok(Merged { typed: self, over: true });
         }
         let mut fields = now.fields.clone();
         let mut over = false;
         for (name, value) in &self.fields {
-            let new_row = row(name).is_some_and(|n| n >= was);
-            let name = match row(name) {
+            match row(name).filter(|n| *n >= rows_seen) {
                 // A new row goes behind those that came meanwhile.
-                Some(n) if new_row => format!("{}_{}", stem(name), n + is - was),
-                _ => name.clone(),
-            };
-            let untouched = match seen.get(&name) {
-                Some(seen) => !new_row && seen.first() == Some(value),
-                None => !new_row && now.has(&name),
-            };
-            if untouched {
-                continue;
+                Some(n) => {
+                    let name = format!("{}_{}", stem(name), n + rows_now - rows_seen);
+                    fields.insert(name, value.clone());
+                }
+                None if touched.contains(name) || !now.has(name) => {
+                    over |= !same(name) && now.get(name) != value;
+                    fields.insert(name.clone(), value.clone());
+                }
+                None => {}
             }
-            over |= !new_row && seen.contains_key(&name) && !same(&name) && now.get(&name) != value;
-            fields.insert(name, value.clone());
         }
-        for (name, seen) in &seen {
-            // A tick that was taken away is not sent at all.
-            let ticked = seen.first().is_some_and(|s| !s.is_empty());
-            if ticked && !self.has(name) && row(name).is_none_or(|n| n < was) {
-                fields.insert(name.clone(), String::new());
-            }
+        // A tick that was taken away is not sent at all.
+        for name in touched.iter().filter(|n| !self.has(n) && now.has(n)) {
+            fields.insert(name.clone(), String::new());
         }
         Ok(Merged { typed: Self { fields, seen: None, units: self.units }, over })
     }
@@ -92,10 +94,18 @@ mod tests {
     }
 
     fn sent(fields: &[(&str, &str)], seen: &[(&str, &[&str])]) -> Typed {
-        let seen = seen.iter().map(|(name, values)| {
-            ((*name).to_owned(), values.iter().map(|v| (*v).to_owned()).collect())
-        });
-        Typed { seen: Some(seen.collect()), ..typed(fields) }
+        let was: BTreeMap<_, Vec<_>> = seen
+            .iter()
+            .map(|(name, values)| {
+                ((*name).to_owned(), values.iter().map(|v| (*v).to_owned()).collect())
+            })
+            .collect();
+        let untouched = |name: &str| {
+            let value = fields.iter().find(|(n, _)| *n == name).map(|(_, value)| *value);
+            was.get(name).is_some_and(|seen| seen.first().map(String::as_str) == value)
+        };
+        let touched = was.keys().filter(|n| !untouched(n)).cloned().collect();
+        Typed { seen: Some(Seen { touched, was }), ..typed(fields) }
     }
 
     #[test]

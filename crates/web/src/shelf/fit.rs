@@ -56,6 +56,10 @@ pub(super) struct FitView {
     pub(super) bays: Vec<BayView>,
 }
 
+/// Most units that are drawn in one view of a bay, and packs that are drawn at all: a page is to be read.
+const MOST_DRAWN: usize = 24;
+pub(super) const MOST_PACKS: usize = 30;
+
 /// The longest bay on the screen. [px]
 const LONGEST: f64 = 272.0;
 
@@ -131,6 +135,10 @@ fn bay_view(bay: &Bay, stowed: &Stowed, scale: f64, units: System) -> BayView {
     if let Some(refusal) = &stowed.refusal {
         says = format!("{says}: {}", refusal.sentence(units));
     }
+    if placed > MOST_DRAWN {
+        says = format!("{says}; {MOST_DRAWN} of them are drawn");
+    }
+    let drawn = stowed.spots.iter().take(MOST_DRAWN);
     let of = |mm: f64| figures::measure(units, Measure::Side, mm, 1);
     BayView {
         name: bay.name.clone(),
@@ -139,8 +147,8 @@ fn bay_view(bay: &Bay, stowed: &Stowed, scale: f64, units: System) -> BayView {
         wide,
         high,
         px: [long * scale, wide * scale, high * scale],
-        from_above: stowed.spots.iter().map(above).collect(),
-        from_the_side: stowed.spots.iter().map(side).collect(),
+        from_above: drawn.clone().map(above).collect(),
+        from_the_side: drawn.map(side).collect(),
         sentence: format!("{}: {says}", bay.name),
         says,
     }

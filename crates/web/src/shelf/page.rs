@@ -1,7 +1,7 @@
 //! The Shelf page put together.
 
 use super::files::{Held, Stage};
-use super::fit::FitView;
+use super::fit::{FitView, MOST_PACKS};
 use super::row::{self, About, DoubtView, Fig, RowView};
 use super::view::{ORDERS, Open, ShelfView};
 use super::{Sheet, Shown as Said, forms, pack_of, rest_of};
@@ -139,6 +139,8 @@ pub(super) struct ShelfPage {
     file: Option<FileView>,
     lost_file: bool,
     fits: Option<Vec<FitView>>,
+    /// Packs that are not drawn, there being so many.
+    undrawn: usize,
     has_bays: bool,
     /// Room left around and above each unit, in the units shown.
     clearances: (String, String),
@@ -242,7 +244,8 @@ impl ShelfPage {
         let paste =
             (view.open == Open::Paste).then(|| (text, problems.get("text").map(str::to_owned)));
         let fits = (view.open == Open::Fit).then(|| {
-            plan.packs.iter().filter_map(|p| FitView::of(&plan.rig, p, look.units)).collect()
+            let drawn = plan.packs.iter().take(MOST_PACKS);
+            drawn.filter_map(|p| FitView::of(&plan.rig, p, look.units)).collect()
         });
         let mut frame = Frame::of_rig(board, View { page: Page::Shelf, ..view.board }, look);
         // What of the rig cannot be read is told where it is worked on.
@@ -287,6 +290,7 @@ impl ShelfPage {
             lost_file: matches!(view.open, Open::Import(_)) && held.is_none(),
             file: held.map(|h| file_view(&h)),
             fits,
+            undrawn: plan.packs.len().saturating_sub(MOST_PACKS),
             clearances: clearances(look.units),
             has_bays: !plan.rig.bays.is_empty(),
             view,
