@@ -75,7 +75,7 @@ pub enum Change {
 /// Makes a change and remembers how to take it back.
 pub(crate) fn make(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<Kept, StoreError> {
     let sentence = sentence(t, rig, change)?;
-    history::remember(t, rig, &sentence)?;
+    let before = history::picture(t, rig)?;
     let damaged = match board::load_within(t, rig) {
         Ok(board) => board.unreadable,
         // Another plan may still be put in its place.
@@ -83,6 +83,10 @@ pub(crate) fn make(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<K
         Err(error) => return Err(error),
     };
     let made = apply(t, rig, change)?;
+    // What changes nothing is nothing to take back.
+    if history::picture(t, rig)? != before {
+        history::remember(t, rig, &sentence, &before)?;
+    }
     // What could not be read back is not written.
     let now = board::load_within(t, rig)?.unreadable;
     match now.into_iter().find(|one| !damaged.contains(one)) {

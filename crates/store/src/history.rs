@@ -22,7 +22,8 @@ struct Snapshot {
     packs: Vec<Item>,
 }
 
-fn picture(c: &Connection, rig: RigId) -> Result<String, StoreError> {
+/// All of a rig as it is.
+pub(crate) fn picture(c: &Connection, rig: RigId) -> Result<String, StoreError> {
     let snapshot = Snapshot {
         rig: RigRow::get(c, rig.0)?,
         stretches: Item::all(c, List::Stretches, rig.0)?,
@@ -43,12 +44,17 @@ fn put_back(t: &Transaction<'_>, rig: RigId, picture: &str) -> Result<(), StoreE
     Ok(())
 }
 
-/// Remembers how things are before a change. What had been taken back can't be redone any more.
-pub(crate) fn remember(t: &Transaction<'_>, rig: RigId, sentence: &str) -> Result<(), StoreError> {
+/// Remembers how things were before a change. What had been taken back can't be redone any more.
+pub(crate) fn remember(
+    t: &Transaction<'_>,
+    rig: RigId,
+    sentence: &str,
+    before: &str,
+) -> Result<(), StoreError> {
     t.execute("DELETE FROM history WHERE rig_id = ?1 AND undone = 1", [rig.0])?;
     t.execute(
         "INSERT INTO history (rig_id, sentence, snapshot) VALUES (?1, ?2, ?3)",
-        params![rig.0, sentence, picture(t, rig)?],
+        params![rig.0, sentence, before],
     )?;
     t.execute(
         "DELETE FROM history WHERE id IN (

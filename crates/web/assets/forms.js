@@ -75,7 +75,10 @@
   const save = (form, row) => {
     if (!form.isConnected || !form.matches("[data-save]")) return;
     const kept = JSON.stringify(drafts.read(form));
-    if (kept === "{}" || (waiting.get(form.dataset.draft) === kept && row)) return;
+    if (kept === "{}") return;
+    const sent = waiting.get(form.dataset.draft);
+    // The same is on its way already: its answer is judged now, if the row has been left meanwhile.
+    if (sent?.text === kept) { if (!row) sent.lake.quiet = null; return; }
     form._quiet = row ?? null;
     form.requestSubmit();
   };
@@ -190,7 +193,7 @@
     ctx.request.body.set?.("seen", seen(form, ctx.lake.sent));
     ctx.request.body.set?.("units", document.getElementById("page")?.dataset.units ?? "");
     remember(form, ctx.lake.sent);
-    waiting.set(form.dataset.draft, JSON.stringify(ctx.lake.sent));
+    waiting.set(form.dataset.draft, { text: JSON.stringify(ctx.lake.sent), lake: ctx.lake });
     form._quiet = null;
     const gone = ctx.request.submitter?.name === "take-out" ? Number(ctx.request.submitter.value) : null;
     if (gone !== null) ctx.lake.gone = gone;

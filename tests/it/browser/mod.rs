@@ -7,3 +7,4 @@ mod random;
 mod rig_and_day;
 mod shelf;
 mod stories;
+mod windows;
