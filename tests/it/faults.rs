@@ -294,25 +294,3 @@ fn a_file_being_taken_is_not_called_off_by_others() {
     assert!(app.get("/rigs/1/shelf?q=reed+29999").text().contains("1 of 30000 batteries"));
     assert!(app.get("/rigs/1/shelf?open=file-2").text().contains("no longer held"), "the oldest");
 }
-
-/// A shelf of 100,000 batteries comes back from its own JSON, and nothing of it is new.
-#[test]
-fn a_shelf_of_a_hundred_thousand_comes_back_from_its_own_json() {
-    let folder = tempfile::tempdir().unwrap();
-    let app = Program::serve(&folder.path().join("mine.db"));
-    app.post("/start/own", "");
-    fill(&app, 100_000);
-    let json = app.get("/rigs/1/shelf.json");
-    assert!(json.body.len() > 12 << 20, "{} bytes", json.body.len());
-    let waiting = app.send_file("/rigs/1/shelf/file", "mine.json", &json.body).leads_to();
-    until(|| !app.get(&waiting).text().contains("files/2/cancel"));
-    let looked = app.get(&waiting).text();
-    assert!(looked.contains("<dt>unchanged, skipped</dt><dd>100000</dd>"), "all the same");
-    let elsewhere = Program::serve(&folder.path().join("other.db"));
-    elsewhere.post("/start/own", "");
-    let waiting = elsewhere.send_file("/rigs/1/shelf/file", "mine.json", &json.body).leads_to();
-    until(|| elsewhere.get(&waiting).text().contains("files/1/take"));
-    elsewhere.post("/rigs/1/shelf/files/1/take", "");
-    until(|| elsewhere.get("/rigs/1/shelf?q=reed+1").text().contains("of 100000 batteries"));
-    assert!(app.memory_mb() < 150, "{} MB", app.memory_mb());
-}

@@ -410,3 +410,23 @@ async fn the_memory_of_large_files_is_bounded() {
         raw.query_row("SELECT sum(length(snapshot)) FROM history", [], |r| r.get(0)).unwrap();
     assert!(held <= 4 << 20, "{held}");
 }
+
+/// A shelf of 100,000 batteries, 23 MB of JSON, comes back from its own file.
+#[tokio::test(flavor = "multi_thread", worker_threads = 2)]
+async fn a_json_shelf_of_a_hundred_thousand_comes_back() {
+    let (store, _folder) = on_disk().await;
+    let mut text = br#"{"format":"lake-hour/shelf","version":1,"batteries":["#.to_vec();
+    for n in 0..100_000 {
+        let mut battery = unit(&format!("Reed {n}, a long name as shops write them"), 300.0);
+        battery.ingress = Some("IP67".into());
+        battery.terminals = Some("M8 bolts, brass, left and right".into());
+        text.extend(if n == 0 { "\n" } else { ",\n" }.bytes());
+        text.extend(lake_hour_formats::shelf::write_candidate(&battery).bytes());
+    }
+    text.extend(b"\n]}\n");
+    assert!(text.len() > 20_000_000, "{}", text.len());
+    let progress = Arc::new(Progress::default());
+    let report = store.look_at_file(written(&text), progress.clone()).await.unwrap();
+    assert_eq!((report.added, report.faulty, report.broken), (100_000, 0, None));
+    assert_eq!(progress.read.load(Ordering::Relaxed), text.len() as u64);
+}
