@@ -43,6 +43,8 @@ pub(crate) enum Command {
         #[arg(long)]
         working: bool,
     },
+    /// Print what ships inside the program, by whom and under which licence.
+    Licenses,
     /// Print the JSON Schema of a format.
     Schema {
         /// Which format.

@@ -22,6 +22,7 @@ fn main() -> ExitCode {
         cli::Command::Evaluate { file, format, working } => {
             commands::evaluate::evaluate(&file, format, working)
         }
+        cli::Command::Licenses => commands::print(include_str!("../THIRD-PARTY-NOTICES.txt")),
         cli::Command::Schema { of } => commands::schema(of),
     };
     match done {

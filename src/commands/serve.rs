@@ -2,6 +2,7 @@
 
 use super::{Failed, print};
 use anyhow::Context;
+use etcetera::BaseStrategy;
 use lake_hour_store::Store;
 use lake_hour_web::{App, Demo, Example};
 use std::net::{IpAddr, Ipv4Addr, Ipv6Addr, SocketAddr};
@@ -54,9 +55,11 @@ pub(crate) fn serve(db: Option<PathBuf>, listen: SocketAddr) -> Result<(), Faile
     let db = match db {
         Some(db) => db,
         None => {
-            let dirs = directories::ProjectDirs::from("", "", "lake-hour")
+            let folders = etcetera::base_strategy::choose_native_strategy()
                 .context("this account has no data folder; name a file with --db")?;
-            dirs.data_dir().join("lake-hour.db")
+            let folder = folders.data_dir().join("lake-hour");
+            let folder = if cfg!(windows) { folder.join("data") } else { folder };
+            folder.join("lake-hour.db")
         }
     };
     if let Some(folder) = db.parent().filter(|f| !f.as_os_str().is_empty()) {

@@ -294,3 +294,77 @@ fn a_file_being_taken_is_not_called_off_by_others() {
     assert!(app.get("/rigs/1/shelf?q=reed+29999").text().contains("1 of 30000 batteries"));
     assert!(app.get("/rigs/1/shelf?open=file-2").text().contains("no longer held"), "the oldest");
 }
+
+/// A page that did not change is not sent again; what carries its mark is kept for a year, and nothing else.
+#[test]
+fn what_did_not_change_is_not_sent_again() {
+    let app = Program::demo();
+    let tag = |answer: &crate::program::Answer| {
+        answer.head.split("etag: ").nth(1).unwrap().split('\r').next().unwrap().to_owned()
+    };
+    for page in ["/rigs/1/board", "/rigs/1/shelf", "/rigs", "/rigs/1/day?open=stretch-1"] {
+        let first = app.get(page);
+        let has = format!("If-None-Match: {}\r\n", tag(&first).replace("w/", "W/"));
+        let again = app.ask("GET", page, &has, b"");
+        assert_eq!((again.status, again.body.len()), (304, 0), "{page}");
+        assert!(first.head.contains("cache-control: private, no-cache"), "{}", first.head);
+        app.post("/rigs/1/packs/1/copy", "");
+        app.post("/rigs/1/shelf/1/copy", "");
+        app.post("/rigs/1/stretches/1/copy", "");
+        if page != "/rigs" {
+            assert_eq!(app.ask("GET", page, &has, b"").status, 200, "{page} is another by now");
+        }
+    }
+    let page = app.get("/rigs/1/board").text();
+    let marked: Vec<_> = page.split('"').filter(|part| part.starts_with("/assets/")).collect();
+    assert!(marked.len() >= 8, "{marked:?}");
+    for address in marked {
+        let asset = app.get(address);
+        assert!(asset.head.contains("max-age=31536000, immutable"), "{address}");
+        let plain = app.get(address.split('?').next().unwrap());
+        assert!(plain.head.contains("cache-control: no-cache"), "{address}");
+        let other = app.get(&format!("{}?v=000000000000", address.split('?').next().unwrap()));
+        assert!(other.head.contains("cache-control: no-cache"), "another version is not kept");
+    }
+    let styles = app.get("/assets/app.css").text();
+    let fonts = styles.split("url(").skip(1).filter_map(|part| part.split(')').next());
+    for font in fonts.filter(|f| f.contains("woff2")) {
+        assert!(
+            page.contains(font.trim_matches('"')),
+            "{font} is preloaded under the same address"
+        );
+        assert!(app.get(font.trim_matches('"')).head.contains("immutable"), "{font}");
+    }
+}
+
+/// A damaged pack, stretch, battery or frame is shown with its text; the rest of the pages lives.
+#[test]
+fn what_is_damaged_is_shown_with_its_text() {
+    let folder = tempfile::tempdir().unwrap();
+    let db = folder.path().join("mine.db");
+    let app = Program::serve(&db);
+    app.post("/start/demo", "");
+    app.post("/start/demo-cart", "");
+    let raw = rusqlite::Connection::open(&db).unwrap();
+    raw.execute("UPDATE pack SET body = '{\"mast\": \"oak\"}' WHERE id = 2", []).unwrap();
+    raw.execute("UPDATE stretch SET body = '{\"minutes\": -1}' WHERE id = 3", []).unwrap();
+    raw.execute("UPDATE battery SET body = '{\"keel\": 1}' WHERE name LIKE 'Heron%'", []).unwrap();
+    raw.execute("UPDATE rig SET frame = '{\"rudder\": 1}' WHERE id = 2", []).unwrap();
+    let board = app.get("/rigs/1/board");
+    assert_eq!(board.status, 200);
+    let text = board.text();
+    assert!(text.contains("A pack cannot be read any more") && text.contains("oak"));
+    assert!(text.contains("A stretch cannot be read any more"));
+    assert!(text.contains("Tern 24-120"), "the others are there");
+    let shelf = app.get("/rigs/1/shelf?q=heron").text();
+    assert!(shelf.contains("A battery cannot be read any more") && shelf.contains("keel"));
+    let saved = app.get("/rigs/1/shelf.csv");
+    assert_eq!((saved.status, saved.text().contains("Heron 24-50")), (200, false));
+    assert!(app.get("/rigs/1/shelf").text().contains("lacks what cannot be read: Heron"));
+    assert_eq!(app.post("/rigs/1/packs/2/remove", "").status, 303);
+    assert!(!app.get("/rigs/1/board").text().contains("oak"), "it can be removed");
+    let frame = app.get("/rigs/2/board");
+    assert!(frame.status == 500 && frame.text().contains("rudder"), "{}", frame.text());
+    assert!(app.get("/rigs").text().contains("Heron Pond campground cart"));
+    assert_eq!(app.get("/rigs/1/day").status, 200);
+}

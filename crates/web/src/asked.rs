@@ -16,7 +16,7 @@ use axum::http::{HeaderValue, Method, StatusCode, header};
 use axum::response::{Html, IntoResponse, Redirect, Response};
 use lake_hour_core::shelf::Battery;
 use lake_hour_core::units::system::System;
-use lake_hour_store::{Board, Change, Kept, RigId};
+use lake_hour_store::{Board, Change, Kept, RigId, StoreError};
 use std::collections::BTreeMap;
 
 /// A form that could not be taken, with what was typed: it is shown again, beside what is wrong.
@@ -180,7 +180,14 @@ impl Asked {
                 continue;
             }
             if let Some(id) = self.app.store.battery_named(name.clone()).await? {
-                found.insert(name, self.app.store.battery(id).await?.candidate.battery);
+                match self.app.store.battery(id).await {
+                    Ok(shelved) => {
+                        found.insert(name, shelved.candidate.battery);
+                    }
+                    // Its label says nothing any more: the pack stays as it is.
+                    Err(StoreError::Unknown(_)) => {}
+                    Err(error) => return Err(error.into()),
+                }
             }
         }
         Ok(found)

@@ -5,11 +5,13 @@ use axum::Router;
 use axum::body::Body;
 use axum::extract::{DefaultBodyLimit, Request};
 use axum::http::header::{self, HeaderName};
-use axum::http::{HeaderValue, Method};
+use axum::http::{HeaderValue, Method, StatusCode};
 use axum::middleware::{self, Next};
 use axum::response::{IntoResponse, Response};
+use std::hash::{Hash, Hasher};
 use std::net::SocketAddr;
 use std::time::Duration;
+use tower_http::CompressionLevel;
 use tower_http::catch_panic::CatchPanicLayer;
 use tower_http::compression::CompressionLayer;
 use tower_http::set_header::SetResponseHeaderLayer;
@@ -50,14 +52,16 @@ pub(crate) fn around(pages: Router, host: SocketAddr) -> Router {
         .layer(middleware::from_fn(in_time))
         .layer(middleware::from_fn(error::draw_problem))
         .layer(RequestBodyTimeoutLayer::new(LONGEST_PAUSE))
-        .layer(CompressionLayer::new())
+        .layer(middleware::from_fn(unchanged))
+        // Pages are packed as they are asked for, and lightly: most are read on the machine that made them.
+        .layer(CompressionLayer::new().quality(CompressionLevel::Fastest))
         .layer(header(header::CONTENT_SECURITY_POLICY, CONTENT_POLICY))
         .layer(header(header::X_CONTENT_TYPE_OPTIONS, "nosniff"))
         .layer(header(header::X_FRAME_OPTIONS, "DENY"))
         .layer(header(header::REFERRER_POLICY, "same-origin"))
         .layer(header(HeaderName::from_static("cross-origin-opener-policy"), "same-origin"))
         .layer(header(HeaderName::from_static("cross-origin-resource-policy"), "same-origin"))
-        .layer(header(header::CACHE_CONTROL, "no-store"))
+        .layer(header(header::CACHE_CONTROL, "private, no-cache"))
         .layer(trace)
 }
 
@@ -70,6 +74,38 @@ async fn in_time(request: Request, next: Next) -> Response {
         Ok(response) => response,
         Err(_) => PageError::TooLong.into_response(),
     }
+}
+
+/// A page that is as the browser has it already is not sent again.
+async fn unchanged(request: Request, next: Next) -> Response {
+    let asked = *request.method() == Method::GET;
+    let has = request.headers().get(header::IF_NONE_MATCH).cloned();
+    let response = next.run(request).await;
+    let page = response
+        .headers()
+        .get(header::CONTENT_TYPE)
+        .is_some_and(|k| k.as_bytes().starts_with(b"text/html"));
+    if !asked || !page || response.status() != StatusCode::OK {
+        return response;
+    }
+    let (mut head, body) = response.into_parts();
+    let Ok(bytes) = axum::body::to_bytes(body, usize::MAX).await else {
+        return PageError::Broken.into_response();
+    };
+    let mut hash = std::hash::DefaultHasher::new();
+    bytes.hash(&mut hash);
+    // Weak: packed or not, it is the same page.
+    let Ok(tag) = HeaderValue::try_from(format!("W/\"{:016x}\"", hash.finish())) else {
+        return (head, bytes).into_response();
+    };
+    if has.as_ref() == Some(&tag) {
+        head.status = StatusCode::NOT_MODIFIED;
+        head.headers.remove(header::CONTENT_LENGTH);
+        head.headers.insert(header::ETAG, tag);
+        return (head, Body::empty()).into_response();
+    }
+    head.headers.insert(header::ETAG, tag);
+    (head, bytes).into_response()
 }
 
 /// Why a request is not let through, if so.

@@ -37,6 +37,9 @@ const CLIPPED_CHOICES: &str = "[...document.querySelectorAll('select')].filter(e
 fn no_text_is_cut_off() {
     in_a_browser(async |b| {
         let app = b.keeps(Program::demo());
+        // The fonts may miss the first page of a slow machine; from then on they are there.
+        b.web.goto(format!("{}/rigs/1/board", app.address)).await.unwrap();
+        b.until("document.fonts.status === 'loaded'").await;
         for (width, height) in [(1024, 768), (1280, 800), (1600, 900), (390, 844), (640, 400)] {
             b.size(width, height, false).await;
             for (n, page) in PAGES.iter().enumerate() {
