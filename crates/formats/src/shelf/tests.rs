@@ -407,11 +407,8 @@ fn whatever_is_accepted_comes_back() {
                 accepted += 1;
                 let mut csv = table::header();
                 csv.extend(table::row(&candidate));
-                assert_eq!(
-                    good(std::str::from_utf8(&csv).expect("text")),
-                    [candidate.clone()],
-                    "{document}"
-                );
+                let read = good(std::str::from_utf8(&csv).expect("text"));
+                assert!(read.iter().eq([&candidate]), "{document}");
                 let json = format!(
                     "{{\"format\":\"{FORMAT}\",\"version\":1,\"batteries\":[{}]}}",
                     write_candidate(&candidate)
