@@ -183,6 +183,14 @@
   };
   document.addEventListener("visibilitychange", () => { if (!document.hidden) lookElsewhere(); });
   addEventListener("focus", lookElsewhere);
+  // A page that Back brings out of the browser's store may be old: it is asked for again.
+  addEventListener("pageshow", async (event) => {
+    const page = document.getElementById("page"), rig = location.pathname.match(/^\/rigs\/\d+\//)?.[0];
+    const came = performance.getEntriesByType("navigation")[0]?.type;
+    if (!page?.dataset.now || !rig || !(event.persisted || came === "back_forward")) return;
+    const answer = await fetch(rig + "now").catch(() => null);
+    if (answer?.ok && await answer.text() !== page.dataset.now) location.reload();
+  });
   if (windows) windows.onmessage = lookElsewhere;
 
   // What a request sent, so that only that is taken off the draft.

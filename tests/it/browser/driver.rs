@@ -135,6 +135,17 @@ impl Browser {
         wait.first().await.unwrap_or_else(|e| panic!("{css}: {e}"))
     }
 
+    /// Waits until nothing of this is on the page; works without scripts too.
+    pub(crate) async fn gone(&self, css: &str) {
+        for _ in 0..300 {
+            if self.web.find_all(By::Css(css)).await.is_ok_and(|found| found.is_empty()) {
+                return;
+            }
+            tokio::time::sleep(Duration::from_millis(30)).await;
+        }
+        panic!("{css} is still there");
+    }
+
     pub(crate) async fn text(&self, css: &str) -> String {
         // Between finding and reading, the answer to a form may have redrawn the page.
         for _ in 0..5 {

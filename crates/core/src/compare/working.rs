@@ -77,7 +77,8 @@ fn size(pack: &Pack, drawn: &Drawn) -> Line {
     let mut terms: Vec<Term> = fit
         .ratings
         .iter()
-        .map(|r| {
+        .zip(1..)
+        .map(|(r, n)| {
             let off = match r.off * 100.0 {
                 off if off.abs() < 0.05 => format!("{}, as fitted", r.rating.words()),
                 off => format!("{}, {off:+.1} % from the fit", r.rating.words()),
@@ -86,7 +87,8 @@ fn size(pack: &Pack, drawn: &Drawn) -> Line {
                 Rating::Runtime { .. } => Detail::Ratings,
                 Rating::Capacity { .. } | Rating::Energy { .. } => Detail::Capacity,
             };
-            term("rating", off, pack.battery.origin(by), "")
+            let name = if fit.ratings.len() == 1 { "rating" } else { &format!("rating {n}") };
+            term(name, off, pack.battery.origin(by), "")
         })
         .collect();
     terms.push(term("available share c", format!("{:.3}", fit.cell.c), fit.recovery, LAW_SOURCE));

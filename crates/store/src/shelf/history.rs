@@ -34,24 +34,28 @@ pub(super) fn begin_unfinished(t: &Transaction<'_>, sentence: &str) -> Result<i6
     Ok(t.last_insert_rowid())
 }
 
-/// The change is whole. What had been taken back can't be redone any more.
-pub(super) fn finish(t: &Transaction<'_>, change: i64, sentence: &str) -> Result<(), StoreError> {
+/// The change is whole. What had been taken back can't be redone any more. True where older changes had to be
+/// forgotten because they held too much.
+pub(super) fn finish(t: &Transaction<'_>, change: i64, sentence: &str) -> Result<bool, StoreError> {
     t.execute("UPDATE shelf_change SET undone = ?1 WHERE undone = ?2", [FORGOTTEN, UNDONE])?;
     t.execute(
         "UPDATE shelf_change SET undone = ?1, sentence = ?3 WHERE id = ?2",
         params![DONE, change, sentence],
     )?;
     weigh(t, change)?;
-    t.execute(
-        "UPDATE shelf_change SET undone = ?1 WHERE id IN (
-            SELECT id FROM (
-                SELECT id, row_number() OVER newest AS place, sum(bytes) OVER newest AS held
-                FROM shelf_change WHERE undone = ?2
-                WINDOW newest AS (ORDER BY id DESC)
-            ) WHERE place > 1 AND (place > ?3 OR held > ?4))",
-        [FORGOTTEN, DONE, MOST_REMEMBERED, MOST_BYTES],
-    )?;
-    Ok(())
+    let forget = |too_much: &str, most: i64| {
+        let sql = format!(
+            "UPDATE shelf_change SET undone = ?1 WHERE id IN (
+                SELECT id FROM (
+                    SELECT id, row_number() OVER newest AS place, sum(bytes) OVER newest AS held
+                    FROM shelf_change WHERE undone = ?2
+                    WINDOW newest AS (ORDER BY id DESC)
+                ) WHERE place > 1 AND {too_much} > ?3)"
+        );
+        t.execute(&sql, [FORGOTTEN, DONE, most])
+    };
+    forget("place", MOST_REMEMBERED)?;
+    Ok(forget("held", MOST_BYTES)? > 0)
 }
 
 fn weigh(t: &Transaction<'_>, change: i64) -> Result<(), StoreError> {
@@ -76,12 +80,16 @@ pub(super) fn note(
     Ok(())
 }
 
-/// A whole change: its sentence, and what each battery in it was.
+/// What is said when older changes had to go.
+pub(super) const FORGOT: &str =
+    "Older changes hold too much to be kept and can no longer be taken back";
+
+/// A whole change: its sentence, and what each battery in it was. As [`finish`].
 pub(super) fn remember(
     t: &Transaction<'_>,
     sentence: &str,
     were: &[(i64, Option<&str>)],
-) -> Result<(), StoreError> {
+) -> Result<bool, StoreError> {
     let change = begin_unfinished(t, sentence)?;
     were.iter().try_for_each(|(battery, was)| note(t, change, *battery, *was))?;
     finish(t, change, sentence)

@@ -366,7 +366,9 @@ impl Taking {
         if self.ended() || self.report.added + self.report.changed == 0 {
             return Ok(false);
         }
-        history::finish(t, change, &self.report.sentence())?;
+        if history::finish(t, change, &self.report.sentence())? {
+            self.report.remarks.push(format!("{}.", history::FORGOT));
+        }
         self.report.change = Some(change);
         Ok(true)
     }

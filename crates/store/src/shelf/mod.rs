@@ -68,15 +68,15 @@ pub(crate) fn change(
                 (true, false) => "Showed again",
                 _ => "Changed",
             };
-            let sentence = format!("{did} {}", before.name);
-            history::remember(t, &sentence, &[(*id, Some(&before.body))])?;
+            let sentence =
+                remembered(t, format!("{did} {}", before.name), *id, Some(&before.body))?;
             readable(*id, candidate)?.put(t)?;
             Ok((sentence, None))
         }
         ShelfChange::Remove(BatteryId(id)) => {
             let before = BatteryRow::find(t, *id)?;
-            let sentence = format!("Removed {}", before.name);
-            history::remember(t, &sentence, &[(*id, Some(&before.body))])?;
+            let sentence =
+                remembered(t, format!("Removed {}", before.name), *id, Some(&before.body))?;
             BatteryRow::remove(t, *id)?;
             Ok((sentence, None))
         }
@@ -92,9 +92,20 @@ fn add(t: &Transaction<'_>, candidate: &Candidate, did: &str) -> Result<(String,
         return Err(StoreError::Full { what: "batteries", most: MOST_BATTERIES });
     }
     let id = readable(0, candidate)?.put(t)?;
-    let sentence = format!("{did} {name}");
-    history::remember(t, &sentence, &[(id, None)])?;
-    Ok((sentence, id))
+    Ok((remembered(t, format!("{did} {name}"), id, None)?, id))
+}
+
+/// Remembers a change of one battery; what is said of it then.
+fn remembered(
+    t: &Transaction<'_>,
+    sentence: String,
+    id: i64,
+    was: Option<&str>,
+) -> Result<String, StoreError> {
+    Ok(match history::remember(t, &sentence, &[(id, was)])? {
+        true => format!("{sentence}. {}", history::FORGOT),
+        false => sentence,
+    })
 }
 
 /// What could not be read back is not written.

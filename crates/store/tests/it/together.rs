@@ -383,6 +383,50 @@ async fn names_that_differ_in_case_only_are_one() {
     }
 }
 
+/// What the Shelf's changes hold is bounded, and it is told when one has to go.
+#[tokio::test(flavor = "multi_thread", worker_threads = 4)]
+async fn large_changes_of_the_shelf_are_forgotten_in_time() {
+    let (store, folder) = on_disk().await;
+    for price in [100.0, 200.0, 300.0, 400.0] {
+        store.take_file(written(&rows(300, price)), Arc::default()).await.unwrap();
+    }
+    let raw = rusqlite::Connection::open(file(&folder)).unwrap();
+    let held: Vec<i64> = raw
+        .prepare("SELECT bytes FROM shelf_change ORDER BY id")
+        .unwrap()
+        .query_map([], |r| r.get(0))
+        .unwrap()
+        .collect::<Result<_, _>>()
+        .unwrap();
+    assert!(held[0] < 10_000 && held[1..].iter().all(|b| *b > 30_000), "{held:?}");
+    // As if each had been a file of fifty thousand.
+    raw.execute("UPDATE shelf_change SET bytes = 20 << 20", []).unwrap();
+    let add = |name: &str| ShelfChange::Add(Box::new(unit(name, 5.0)));
+    let told = store.change_shelf(add("Teal")).await.unwrap().sentence;
+    assert_eq!(
+        told,
+        "Added Teal. Older changes hold too much to be kept and can no longer be taken back"
+    );
+    assert_eq!(store.change_shelf(add("Sedge")).await.unwrap().sentence, "Added Sedge");
+    let mut back = Vec::new();
+    while let Some(sentence) = store.undo_shelf(None).await.unwrap().done() {
+        back.push(sentence);
+    }
+    let file_taken = "Took a file: 0 added, 300 changed";
+    assert_eq!(back, ["Added Sedge", "Added Teal", file_taken, file_taken]);
+    // What is forgotten goes by itself.
+    for _ in 0..200 {
+        let left: i64 = raw
+            .query_row("SELECT count(*) FROM shelf_was WHERE change_id < 3", [], |r| r.get(0))
+            .unwrap();
+        if left == 0 {
+            return;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(20)).await;
+    }
+    panic!("it was never tidied up");
+}
+
 /// What can be taken back is bounded in bytes, and its space is given back.
 #[tokio::test(flavor = "multi_thread", worker_threads = 4)]
 async fn the_memory_of_large_files_is_bounded() {

@@ -252,6 +252,9 @@ async fn a_price_without_a_charger_is_the_battery_only() {
         "{working}"
     );
     assert_eq!(page.texts(".lane:first-of-type dt")[3], "cost per cycle");
+    // Two ratings of one label are told apart.
+    let terms = app.get("/rigs/1/board?open=working-4").await.texts(".working-line:first-child dt");
+    assert!(terms.contains(&"rating 1".to_owned()) && terms.contains(&"rating 2".to_owned()));
     // $890 over the label's 3,500 cycles is not what an outing costs, and the lane says why.
     let first = "#lane-1 .by-label";
     assert_eq!(page.text(first), "By label cycles $0.25, but age ends it first");
