@@ -6,6 +6,7 @@
 use crate::board::{RigId, Undo};
 use crate::error::StoreError;
 use crate::rows::{Item, List, RigRow};
+use crate::shelf::Way;
 use rusqlite::{Connection, OptionalExtension, Transaction, params};
 use serde::{Deserialize, Serialize};
 
@@ -89,34 +90,19 @@ impl Turned {
     }
 }
 
-/// The newest change taken back: its picture is put back, and the present one kept for redo. With an
-/// `expected` id only if it is that one.
-pub(crate) fn undo(
-    t: &Transaction<'_>,
-    rig: RigId,
-    expected: Option<i64>,
-) -> Result<Turned, StoreError> {
-    swap(t, rig, 0, "ORDER BY id DESC", expected)
-}
-
-/// The change taken back last made once more.
-pub(crate) fn redo(
-    t: &Transaction<'_>,
-    rig: RigId,
-    expected: Option<i64>,
-) -> Result<Turned, StoreError> {
-    swap(t, rig, 1, "ORDER BY id ASC", expected)
-}
-
 /// Changes done are a stack by rising id, changes undone one by falling id: either way the entry
 /// next to the border crosses it, and takes the picture of the present with it.
-fn swap(
+/// With an `expected` id nothing is done unless it is that one.
+pub(crate) fn turn(
     t: &Transaction<'_>,
     rig: RigId,
-    from: i64,
-    order: &str,
+    way: Way,
     expected: Option<i64>,
 ) -> Result<Turned, StoreError> {
+    let (from, order) = match way {
+        Way::Undo => (0, "ORDER BY id DESC"),
+        Way::Redo => (1, "ORDER BY id ASC"),
+    };
     let newest = t
         .query_row(
             &format!(

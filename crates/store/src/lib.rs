@@ -167,7 +167,7 @@ impl Store {
     /// # Errors
     /// [`StoreError`] when it cannot be written.
     pub async fn undo(&self, rig: RigId, expected: Option<i64>) -> Result<Turned, StoreError> {
-        self.write(move |t| history::undo(t, rig, expected)).await
+        self.write(move |t| history::turn(t, rig, Way::Undo, expected)).await
     }
 
     /// Makes the change that was taken back last once more, if it is still the `expected` one.
@@ -175,7 +175,7 @@ impl Store {
     /// # Errors
     /// [`StoreError`] when it cannot be written.
     pub async fn redo(&self, rig: RigId, expected: Option<i64>) -> Result<Turned, StoreError> {
-        self.write(move |t| history::redo(t, rig, expected)).await
+        self.write(move |t| history::turn(t, rig, Way::Redo, expected)).await
     }
 
     /// One page of the shelf. `reckoned` is the figure to sort by where [`Order::Reckoned`] is wanted.

@@ -98,8 +98,7 @@ fn an_undo_overtaken_by_another_window_takes_nothing_back() {
         app.post("/rigs/1/packs/1/copy", "");
         in_window(&b, &first).await;
         b.click("#undo").await;
-        b.until("document.querySelector('#notice').textContent.includes('Nothing was taken back')")
-            .await;
+        b.until("document.querySelector('#notice').textContent.includes('Nothing was done')").await;
         assert_eq!(b.text(".rig-name").await, "Grebe");
         b.click("#undo").await;
         b.until("document.querySelector('#notice').textContent.includes('Copied the pack')").await;
@@ -139,4 +138,25 @@ async fn saved(path: &Path) -> String {
         tokio::time::sleep(std::time::Duration::from_millis(50)).await;
     }
     panic!("{} was never saved", path.display());
+}
+
+/// Figures are in the units of the page they are typed on, whatever another window has chosen since.
+#[test]
+fn pounds_stay_pounds_when_another_window_turns_to_kilograms() {
+    in_a_browser(async |b| {
+        let app = b.keeps(Program::demo());
+        let rig = format!("{}/rigs/1/rig", app.address);
+        b.web.goto(&rig).await.unwrap();
+        let first = b.web.window().await.unwrap();
+        let second = b.web.new_tab().await.unwrap();
+        in_window(&b, &second).await;
+        b.web.goto(&rig).await.unwrap();
+        b.click("#looks > summary").await;
+        b.click("[data-units=metric]").await;
+        b.until("document.querySelector('#page').dataset.units === 'metric'").await;
+        in_window(&b, &first).await;
+        b.fill("#craft-gear", "220.5\t").await;
+        b.until("document.querySelector('#page').dataset.units === 'metric'").await;
+        assert_eq!(b.value("document.querySelector('#craft-gear').value").await, "100");
+    });
 }

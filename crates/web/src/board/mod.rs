@@ -71,14 +71,14 @@ pub(crate) fn expected(typed: &Typed) -> Option<i64> {
     typed.get("change").parse().ok()
 }
 
-/// What came of it. Another window may have changed something since the button was drawn: that is not
-/// taken back unasked.
+/// What came of undo or redo. Another window may have changed something since the button was drawn: that is
+/// not turned unasked.
 pub(crate) fn turned_words(did: &str, turned: Turned) -> Option<String> {
     match turned {
         Turned::Nothing => None,
         Turned::Done(sentence) => Some(format!("{did}: {sentence}")),
         Turned::Other(sentence) => Some(format!(
-            "Nothing was taken back: another window changed something since. Its change comes first now: {sentence}"
+            "Nothing was done: another window changed something since. Next would be: {sentence}"
         )),
     }
 }
