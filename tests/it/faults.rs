@@ -348,7 +348,8 @@ fn what_is_damaged_is_shown_with_its_text() {
     let raw = rusqlite::Connection::open(&db).unwrap();
     raw.execute("UPDATE pack SET body = '{\"mast\": \"oak\"}' WHERE id = 2", []).unwrap();
     raw.execute("UPDATE stretch SET body = '{\"minutes\": -1}' WHERE id = 3", []).unwrap();
-    raw.execute("UPDATE battery SET body = '{\"keel\": 1}' WHERE name LIKE 'Heron%'", []).unwrap();
+    raw.execute("UPDATE battery SET body = '{\"keel\": 1}' WHERE body LIKE '%\"Heron%'", [])
+        .unwrap();
     raw.execute("UPDATE rig SET frame = '{\"rudder\": 1}' WHERE id = 2", []).unwrap();
     let board = app.get("/rigs/1/board");
     assert_eq!(board.status, 200);

@@ -83,7 +83,6 @@ impl Store {
         if !matches!(done, Ok((true, _))) {
             while self.write(move |t| shelf::take_back(t, change)).await? {}
         }
-        self.shelf.forget();
         self.tidy();
         done.map(|(_, report)| report)
     }

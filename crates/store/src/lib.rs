@@ -19,11 +19,12 @@ pub use change::{Change, Direction, Place};
 pub use error::{OpenError, StoreError};
 pub use history::Turned;
 pub use shelf::{
-    BatteryId, Order, Progress, Report, ShelfChange, ShelfPage, ShelfQuery, Shelved, Slice, Told,
+    BatteryId, Figure, Order, Progress, Report, ShelfChange, ShelfPage, ShelfQuery, Shelved, Slice,
+    Told,
 };
 
 use lake_hour_core::plan::Plan;
-use lake_hour_core::shelf::Candidate;
+use lake_hour_core::shelf::{Battery, Candidate};
 use rusqlite::{Connection, Transaction};
 use shelf::{Begun, Way};
 use std::path::{Path, PathBuf};
@@ -53,8 +54,9 @@ impl Store {
     /// is no database of this program.
     pub async fn open(path: &Path) -> Result<Self, OpenError> {
         let (path, lock) = open::lock(path)?;
-        let owned = path.clone();
-        let writer = tokio::task::spawn_blocking(move || open::writer(&owned))
+        let (owned, shelf) = (path.clone(), Arc::new(shelf::Known::default()));
+        let touched = shelf.clone();
+        let writer = tokio::task::spawn_blocking(move || open::writer(&owned, touched))
             .await
             .map_err(|e| OpenError::Unusable(e.to_string()))??;
         let mut readers = Vec::with_capacity(READERS);
@@ -65,7 +67,7 @@ impl Store {
             writer: tokio_rusqlite::Connection::from(writer),
             readers: readers.into(),
             next_reader: Arc::default(),
-            shelf: Arc::default(),
+            shelf,
             path: Arc::new(path),
             lock: Arc::new(Mutex::new(Some(lock))),
         })
@@ -178,17 +180,17 @@ impl Store {
         self.write(move |t| history::turn(t, rig, Way::Redo, expected)).await
     }
 
-    /// One page of the shelf. `reckoned` is the figure to sort by where [`Order::Reckoned`] is wanted.
+    /// One page of the shelf. `figure` is what to sort by where [`Order::Reckoned`] is wanted.
     ///
     /// # Errors
     /// [`StoreError`] when the database cannot be read.
     pub async fn shelf(
         &self,
         query: ShelfQuery,
-        reckoned: impl Fn(&Candidate) -> Option<f64> + Send + 'static,
+        figure: Figure<impl Fn(&Battery) -> Option<f64> + Send + 'static>,
     ) -> Result<ShelfPage, StoreError> {
         let known = self.shelf.clone();
-        self.read(move |c| shelf::page(c, &known, &query, reckoned)).await
+        self.read(move |c| shelf::page(c, &known, &query, &figure)).await
     }
 
     /// One battery of the shelf.
@@ -290,7 +292,6 @@ impl Store {
         // What has begun goes on, even if nobody waits for it any more.
         let turned = tokio::spawn(async move {
             while store.write(move |t| shelf::turn(t, undo.id)).await? {}
-            store.shelf.forget();
             store.tidy();
             Ok::<_, StoreError>(undo.sentence)
         });
@@ -304,7 +305,8 @@ impl Store {
         &self,
         job: impl FnOnce(&Transaction<'_>) -> Result<T, StoreError> + Send + 'static,
     ) -> Result<T, StoreError> {
-        queue::write(&self.writer, job).await
+        let known = self.shelf.clone();
+        queue::write(&self.writer, job, move || known.written()).await
     }
 
     /// As [`write`](Self::write), when the job changes the shelf.
@@ -313,7 +315,6 @@ impl Store {
         job: impl FnOnce(&Transaction<'_>) -> Result<T, StoreError> + Send + 'static,
     ) -> Result<T, StoreError> {
         let done = self.write(job).await;
-        self.shelf.forget();
         self.tidy();
         done
     }

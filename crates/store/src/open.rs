@@ -7,12 +7,14 @@ use rusqlite::{Connection, OpenFlags};
 use rusqlite_migration::{M, MigrationDefinitionError, Migrations};
 use std::fs::{File, TryLockError};
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 /// Never edited once released: a change is a new file at the end.
 const STEPS: &[M<'static>] = &[
     M::up(include_str!("../migrations/0001_board.sql")),
     M::up(include_str!("../migrations/0002_shelf.sql")),
     M::up(include_str!("../migrations/0003_nothing_lost.sql")),
+    M::up(include_str!("../migrations/0004_found.sql")),
 ];
 const MIGRATIONS: Migrations<'static> = Migrations::from_slice(STEPS);
 
@@ -75,8 +77,8 @@ fn held(database: &Path, path: &Path, options: &std::fs::OpenOptions) -> Result<
     }
 }
 
-/// The one connection that writes, its file brought to this version.
-pub(crate) fn writer(path: &Path) -> Result<Connection, OpenError> {
+/// The one connection that writes, its file brought to this version. It says which batteries it touches.
+pub(crate) fn writer(path: &Path, known: Arc<shelf::Known>) -> Result<Connection, OpenError> {
     let sql = |e: rusqlite::Error| refused(path, &e);
     // Not by an address: a name that begins with "file:" is a name.
     let flags = OpenFlags::SQLITE_OPEN_READ_WRITE
@@ -115,6 +117,7 @@ pub(crate) fn writer(path: &Path) -> Result<Connection, OpenError> {
     }
     let recovered = (|| {
         let t = connection.transaction()?;
+        shelf::refresh(&t)?;
         let recovered = shelf::recover(&t)?;
         t.commit()?;
         Ok::<_, StoreError>(recovered)
@@ -125,6 +128,12 @@ pub(crate) fn writer(path: &Path) -> Result<Connection, OpenError> {
         Err(StoreError::Database(e)) => return Err(sql(e)),
         Err(e) => return Err(OpenError::Unusable(e.to_string())),
     }
+    let touch = move |_, _: &str, table: &str, id| {
+        if table == "battery" {
+            known.touch(id);
+        }
+    };
+    connection.update_hook(Some(touch)).map_err(sql)?;
     Ok(connection)
 }
 

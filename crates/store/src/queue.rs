@@ -29,10 +29,11 @@ impl Drop for Place {
     }
 }
 
-/// Runs `job` in a transaction when its turn comes.
+/// Runs `job` in a transaction when its turn comes, and `after` when that has ended, well or not.
 pub(crate) async fn write<T: Send + 'static>(
     writer: &tokio_rusqlite::Connection,
     job: impl FnOnce(&Transaction<'_>) -> Result<T, StoreError> + Send + 'static,
+    after: impl FnOnce() + Send + 'static,
 ) -> Result<T, StoreError> {
     let turn = Arc::new(AtomicU8::new(WAITING));
     let place = Place(turn.clone());
@@ -41,13 +42,15 @@ pub(crate) async fn write<T: Send + 'static>(
             return Err(StoreError::Busy);
         }
         // A panic would end the writing thread and with it every later change.
-        std::panic::catch_unwind(std::panic::AssertUnwindSafe(|| {
+        let done = std::panic::catch_unwind(std::panic::AssertUnwindSafe(|| {
             let t = connection.transaction_with_behavior(TransactionBehavior::Immediate)?;
             let value = job(&t)?;
             t.commit()?;
             Ok(value)
         }))
-        .unwrap_or(Err(StoreError::Panicked))
+        .unwrap_or(Err(StoreError::Panicked));
+        after();
+        done
     });
     let mut done = std::pin::pin!(done);
     let done = tokio::select! {

@@ -2,23 +2,26 @@
 
 mod history;
 mod import;
+mod index;
 mod query;
 mod row;
 
 pub use import::{Progress, Report, Told};
+pub use index::Figure;
 pub use query::{Order, ShelfPage, ShelfQuery, Shelved};
 
 pub(crate) use history::{Begun, Way, begin_turn, offers, recover, take_back, tidy, turn};
 pub(crate) use import::{Taking, understand};
-pub(crate) use query::{Known, page};
-pub(crate) use row::key;
+pub(crate) use index::Known;
+pub(crate) use query::page;
+pub(crate) use row::{key, named, refresh};
 
 use crate::error::StoreError;
 use lake_hour_core::allowed;
 use lake_hour_core::shelf::Candidate;
 use lake_hour_formats::shelf::MOST_BATTERIES;
 use row::BatteryRow;
-use rusqlite::{Connection, OptionalExtension, Transaction};
+use rusqlite::{Connection, Transaction};
 
 /// Which battery.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
@@ -126,12 +129,6 @@ pub(crate) fn stock(t: &Transaction<'_>, batteries: &[Candidate]) -> Result<(), 
     Ok(())
 }
 
-/// The battery of this name, whatever the case of its letters.
-pub(crate) fn named(c: &Connection, name: &str) -> Result<Option<i64>, StoreError> {
-    let mut find = c.prepare_cached("SELECT id FROM battery WHERE name_key = ?1 LIMIT 1")?;
-    Ok(find.query_row([key(name)], |r| r.get(0)).optional()?)
-}
-
 /// "Marl Point (2)", or the next number that is free.
 fn free_name(c: &Connection, name: &str) -> Result<String, StoreError> {
     let most = allowed::NAME_LENGTH - 9;
@@ -172,13 +169,14 @@ pub struct Slice {
 pub(crate) fn after(c: &Connection, after: i64, most: usize) -> Result<Slice, StoreError> {
     let mut some = Slice::default();
     let mut select =
-        c.prepare_cached("SELECT id, name, body FROM battery WHERE id > ?1 ORDER BY id LIMIT ?2")?;
+        c.prepare_cached("SELECT id, body FROM battery WHERE id > ?1 ORDER BY id LIMIT ?2")?;
     let mut rows = select.query([after, most as i64])?;
     while let Some(row) = rows.next()? {
         some.last = Some(BatteryId(row.get(0)?));
-        match row::read(row.get_ref(2)?.as_str().unwrap_or_default()) {
+        let body = row.get_ref(1)?.as_str().unwrap_or_default();
+        match row::read(body) {
             Ok(candidate) => some.batteries.push(candidate),
-            Err(_) => some.unreadable.push(row.get(1)?),
+            Err(_) => some.unreadable.push(row::name_in(body)),
         }
     }
     Ok(some)

@@ -1,15 +1,32 @@
-//! A battery as SQLite keeps it.
+//! A battery as SQLite keeps it: its document, and beside it what it is looked up by.
 
 use crate::error::StoreError;
-use lake_hour_core::shelf::{Candidate, DoubtKind, SizeClass};
-use lake_hour_core::units::{Amps, Kilograms, WattHours};
+use lake_hour_core::shelf::{Battery, Candidate, Chemistry, CyclePoint, DoubtKind, SizeClass};
+use lake_hour_core::units::{Amps, Kilograms};
 use lake_hour_formats::shelf;
-use rusqlite::{Connection, OptionalExtension, params};
+use rusqlite::{Connection, OptionalExtension, Transaction, params};
 use unicase::UniCase;
+
+/// By which rules batteries are looked up: one more whenever [`BatteryRow::of`] makes other columns of the
+/// same document, and every shelf is gone over when it is next opened.
+const RULES: i64 = 1;
 
 /// A name as it is compared: the case of its letters folded, in every script.
 pub(crate) fn key(name: &str) -> String {
     UniCase::unicode(name).to_folded_case()
+}
+
+/// Ends the name in what words are looked for in. It sorts before all that a name can hold: in the order of
+/// words, names are in theirs.
+const END: char = '\u{1f}';
+
+/// The battery of this name, whatever the case of its letters.
+pub(crate) fn named(c: &Connection, name: &str) -> Result<Option<i64>, StoreError> {
+    // From its end to the next sign there is: nothing else begins so.
+    let (from, to) = (format!("{}{END}", key(name)), format!("{} ", key(name)));
+    let mut find =
+        c.prepare_cached("SELECT id FROM found WHERE words >= ?1 AND words < ?2 LIMIT 1")?;
+    Ok(find.query_row([from, to], |r| r.get(0)).optional()?)
 }
 
 /// The document as a battery.
@@ -17,7 +34,7 @@ pub(super) fn read(body: &str) -> Result<Candidate, StoreError> {
     Ok(shelf::read_candidate(body)?)
 }
 
-/// The row of a battery: its document, and what of it is looked up by.
+/// The row of a battery.
 #[derive(Debug, Clone)]
 pub(super) struct BatteryRow {
     pub(super) id: i64,
@@ -26,89 +43,72 @@ pub(super) struct BatteryRow {
     columns: Columns,
 }
 
-/// What is sorted, filtered and compared by.
-#[derive(Debug, Clone)]
+/// What is searched, sorted, filtered and compared by. Of a battery that cannot be read, nothing is known.
+#[derive(Debug, Clone, Default)]
 struct Columns {
-    chemistry: &'static str,
-    lead: bool,
+    chemistry: Option<Chemistry>,
     system: Option<u32>,
     volts: f64,
     ah: Option<f64>,
-    wh: Option<f64>,
     kg: Option<f64>,
     price: Option<f64>,
     amps: Option<f64>,
-    cycles: Option<f64>,
+    years: Option<f64>,
+    promises: Vec<u8>,
     size_class: Option<&'static str>,
-    heater: bool,
-    monitor: bool,
-    hidden: bool,
+    marks: u8,
     doubts: usize,
-    price_ok: bool,
-    weight_ok: bool,
 }
 
-impl Columns {
-    /// Of a battery that cannot be read: nothing is known.
-    const UNREADABLE: Self = Self {
-        chemistry: "",
-        lead: false,
-        system: None,
-        volts: 0.0,
-        ah: None,
-        wh: None,
-        kg: None,
-        price: None,
-        amps: None,
-        cycles: None,
-        size_class: None,
-        heater: false,
-        monitor: false,
-        hidden: false,
-        doubts: 0,
-        price_ok: false,
-        weight_ok: false,
-    };
+/// What is true of a battery or not, each a bit.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum Mark {
+    Heater = 1,
+    Monitor = 2,
+    Hidden = 4,
+    PriceOk = 8,
+    WeightOk = 16,
 }
 
 /// What a battery that cannot be read may be called all the same.
-fn name_in(body: &str) -> String {
+pub(super) fn name_in(body: &str) -> String {
     let document: Option<serde_json::Value> = serde_json::from_str(body).ok();
     let name = document.as_ref().and_then(|d| d["battery"]["name"].as_str());
     name.unwrap_or("Unreadable battery").to_owned()
 }
 
-const INSERT: &str =
-    "INSERT INTO battery (id, name, chemistry, lead, system_v, volts, ah, wh, kg, price, amps, cycles,
-    price_ah, price_wh, kg_wh, size_class, heater, monitor, hidden, doubts, price_ok, weight_ok, body,
-    name_key) VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16, ?17, ?18,
-    ?19, ?20, ?21, ?22, ?23, ?24)";
+const FOUND: &str =
+    "INSERT OR REPLACE INTO found (id, words, chemistry, system_v, volts, ah, kg, price,
+    amps, years, promises, size_class, marks, doubts)
+    VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14)";
 
 impl BatteryRow {
     pub(super) fn of(id: i64, c: &Candidate) -> Self {
         let b = &c.battery;
+        let marks = [
+            (Mark::Heater, c.heater == Some(true)),
+            (Mark::Monitor, c.monitor == Some(true)),
+            (Mark::Hidden, c.hidden),
+            (Mark::PriceOk, c.accepted.contains(&DoubtKind::PriceForShelf)),
+            (Mark::WeightOk, c.accepted.contains(&DoubtKind::WeightForShelf)),
+        ];
         Self {
             id,
             name: b.name.clone(),
             body: shelf::write_candidate(c),
             columns: Columns {
-                chemistry: b.chemistry.key(),
-                lead: b.chemistry.is_lead(),
+                chemistry: Some(b.chemistry),
                 system: b.system_volts(),
                 volts: b.nominal_voltage.value(),
                 ah: b.headline().ok().map(|(ah, _)| ah.value()),
-                wh: b.energy().ok().map(WattHours::value),
                 kg: b.mass.map(Kilograms::value),
                 price: b.price,
                 amps: b.max_continuous.map(Amps::value),
-                cycles: b.cycles.iter().map(|p| p.cycles).reduce(f64::max),
+                years: b.calendar_years,
+                promises: write_promises(b),
                 size_class: c.size_class.map(SizeClass::name),
-                heater: c.heater == Some(true),
-                monitor: c.monitor == Some(true),
-                hidden: c.hidden,
+                marks: marks.iter().filter(|(_, is)| *is).map(|(mark, _)| *mark as u8).sum(),
                 doubts: c.doubts(None).len(),
-                price_ok: c.accepted.contains(&DoubtKind::PriceForShelf),
-                weight_ok: c.accepted.contains(&DoubtKind::WeightForShelf),
             },
         }
     }
@@ -117,12 +117,9 @@ impl BatteryRow {
     pub(super) fn kept(id: i64, body: &str) -> Self {
         match read(body) {
             Ok(candidate) => Self::of(id, &candidate),
-            Err(_) => Self {
-                id,
-                name: name_in(body),
-                body: body.to_owned(),
-                columns: Columns::UNREADABLE,
-            },
+            Err(_) => {
+                Self { id, name: name_in(body), body: body.to_owned(), columns: Columns::default() }
+            }
         }
     }
 
@@ -142,45 +139,85 @@ impl BatteryRow {
 
     /// Writes it; an id of 0 is given a new one, which is returned.
     pub(super) fn put(&self, c: &Connection) -> Result<i64, StoreError> {
+        let id = if self.id == 0 {
+            c.prepare_cached("INSERT INTO battery (body) VALUES (?1)")?.execute([&self.body])?;
+            c.last_insert_rowid()
+        } else {
+            c.prepare_cached(
+                "INSERT INTO battery (id, body) VALUES (?1, ?2)
+                 ON CONFLICT (id) DO UPDATE SET body = excluded.body",
+            )?
+            .execute(params![self.id, self.body])?;
+            self.id
+        };
+        self.put_found(c, id)?;
+        Ok(id)
+    }
+
+    fn put_found(&self, c: &Connection, id: i64) -> Result<(), StoreError> {
         let k = &self.columns;
-        let per = |of: Option<f64>| Some(k.price? / of.filter(|v| *v > 0.0)?);
-        let kg_wh = k.kg.zip(k.wh.filter(|wh| *wh > 0.0)).map(|(kg, wh)| kg / wh);
-        let id = (self.id != 0).then_some(self.id);
-        if id.is_some() {
-            // Not "or replace": that would take the battery of the same name away without a word.
-            Self::remove(c, self.id)?;
-        }
-        c.prepare_cached(INSERT)?.execute(params![
+        let chemistry = k.chemistry.map_or("", Chemistry::key);
+        let family = match k.chemistry {
+            None => "",
+            Some(c) if c.is_lead() => "lead",
+            Some(_) => "lithium",
+        };
+        let class = k.size_class.map(key).unwrap_or_default();
+        c.prepare_cached(FOUND)?.execute(params![
             id,
-            self.name,
-            k.chemistry,
-            k.lead,
+            format!("{}{END}{chemistry} {family} {class}", key(&self.name)),
+            chemistry,
             k.system,
             k.volts,
             k.ah,
-            k.wh,
             k.kg,
             k.price,
             k.amps,
-            k.cycles,
-            per(k.ah),
-            per(k.wh),
-            kg_wh,
+            k.years,
+            k.promises,
             k.size_class,
-            k.heater,
-            k.monitor,
-            k.hidden,
+            k.marks,
             k.doubts as i64,
-            k.price_ok,
-            k.weight_ok,
-            self.body,
-            key(&self.name),
         ])?;
-        Ok(id.unwrap_or_else(|| c.last_insert_rowid()))
+        Ok(())
     }
 
     pub(super) fn remove(c: &Connection, id: i64) -> Result<(), StoreError> {
         c.prepare_cached("DELETE FROM battery WHERE id = ?1")?.execute([id])?;
         Ok(())
     }
+}
+
+fn write_promises(b: &Battery) -> Vec<u8> {
+    b.cycles.iter().flat_map(|p| [p.depth, p.cycles]).flat_map(f64::to_le_bytes).collect()
+}
+
+/// The promises of a row.
+pub(super) fn read_promises(blob: &[u8]) -> Box<[CyclePoint]> {
+    let number = |half: &[u8]| half.first_chunk().map(|bytes| f64::from_le_bytes(*bytes));
+    let (pairs, _) = blob.as_chunks::<16>();
+    let point = |pair: &[u8; 16]| {
+        Some(CyclePoint { depth: number(&pair[..8])?, cycles: number(&pair[8..])? })
+    };
+    pairs.iter().filter_map(point).collect()
+}
+
+/// What batteries are looked up by is made anew where other rules made it; how many there were then.
+pub(crate) fn refresh(t: &Transaction<'_>) -> Result<usize, StoreError> {
+    let rules: i64 = t.query_row("SELECT rules FROM found_by", [], |r| r.get(0))?;
+    if rules == RULES {
+        return Ok(0);
+    }
+    t.execute("DELETE FROM found", [])?;
+    let mut rows = 0;
+    let mut select = t.prepare("SELECT id, body FROM battery")?;
+    let mut all = select.query([])?;
+    while let Some(row) = all.next()? {
+        let id = row.get(0)?;
+        let body: String = row.get(1)?;
+        BatteryRow::kept(id, &body).put_found(t, id)?;
+        rows += 1;
+    }
+    t.execute("UPDATE found_by SET rules = ?1", [RULES])?;
+    Ok(rows)
 }

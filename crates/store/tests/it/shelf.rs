@@ -4,14 +4,15 @@ use lake_hour_core::shelf::{Battery, Candidate, Chemistry, DoubtKind, Rating, Si
 use lake_hour_core::units::{AmpHours, Hours, Kilograms, Volts};
 use lake_hour_formats::shelf::table;
 use lake_hour_store::{
-    BatteryId, Order, Progress, Report, ShelfChange, ShelfPage, ShelfQuery, Store, StoreError,
+    BatteryId, Figure, Order, Progress, Report, ShelfChange, ShelfPage, ShelfQuery, Store,
+    StoreError,
 };
 use std::io::Write;
 use std::sync::Arc;
 use std::sync::atomic::Ordering;
 
 /// A 12 V lead unit with a price for every Ah.
-fn lead(name: &str, ah: f64, price: f64) -> Candidate {
+pub(crate) fn lead(name: &str, ah: f64, price: f64) -> Candidate {
     let rating = Rating::Capacity { ah: AmpHours::of(ah), over: Hours::of(20.0) };
     let mut battery = Battery::new(name, Chemistry::Agm, Volts::of(12.0), rating);
     battery.mass = Some(Kilograms::of(ah * 0.29));
@@ -19,18 +20,18 @@ fn lead(name: &str, ah: f64, price: f64) -> Candidate {
     Candidate::of(battery)
 }
 
-async fn opened() -> (Store, tempfile::TempDir) {
+pub(crate) async fn opened() -> (Store, tempfile::TempDir) {
     let folder = tempfile::tempdir().unwrap();
     (Store::open(&folder.path().join("shelf.db")).await.unwrap(), folder)
 }
 
-async fn add(store: &Store, candidate: Candidate) -> BatteryId {
+pub(crate) async fn add(store: &Store, candidate: Candidate) -> BatteryId {
     let kept = store.change_shelf(ShelfChange::Add(Box::new(candidate))).await.unwrap();
     BatteryId(kept.made.unwrap())
 }
 
 /// Six of them, 50 to 100 Ah at two a piece for an Ah.
-async fn filled() -> (Store, tempfile::TempDir, Vec<BatteryId>) {
+pub(crate) async fn filled() -> (Store, tempfile::TempDir, Vec<BatteryId>) {
     let (store, folder) = opened().await;
     let mut ids = Vec::new();
     for n in 0..6 {
@@ -42,12 +43,17 @@ async fn filled() -> (Store, tempfile::TempDir, Vec<BatteryId>) {
     (store, folder, ids)
 }
 
-async fn look(store: &Store, query: ShelfQuery) -> ShelfPage {
-    let query = ShelfQuery { page_size: query.page_size.max(1).max(4), ..query };
-    store.shelf(query, |c| c.battery.price.map(|p| -p)).await.unwrap()
+/// A figure to sort by.
+pub(crate) fn by<F: Fn(&Battery) -> Option<f64>>(of: F) -> Figure<F> {
+    Figure { rules: String::new(), of }
 }
 
-fn names(page: &ShelfPage) -> Vec<&str> {
+pub(crate) async fn look(store: &Store, query: ShelfQuery) -> ShelfPage {
+    let query = ShelfQuery { page_size: query.page_size.max(1).max(4), ..query };
+    store.shelf(query, by(|b| b.price.map(|p| -p))).await.unwrap()
+}
+
+pub(crate) fn names(page: &ShelfPage) -> Vec<&str> {
     page.rows.iter().map(|s| s.candidate.battery.name.as_str()).collect()
 }
 
@@ -142,7 +148,7 @@ fn file(text: &[u8]) -> std::fs::File {
     file
 }
 
-async fn take(store: &Store, text: &[u8]) -> Report {
+pub(crate) async fn take(store: &Store, text: &[u8]) -> Report {
     let looked = store.look_at_file(file(text), Arc::default()).await.unwrap();
     let taken = store.take_file(file(text), Arc::default()).await.unwrap();
     let said = Report { change: None, ..taken.clone() };
@@ -240,7 +246,8 @@ async fn an_older_database_gets_its_shelf_and_keeps_what_it_had() {
     // As the version before the shelf left it.
     let old = rusqlite::Connection::open(&path).unwrap();
     old.execute_batch(
-        "DROP TABLE shelf_was; DROP TABLE shelf_change; DROP TABLE battery; PRAGMA user_version = 1;",
+        "DROP TABLE shelf_was; DROP TABLE shelf_change; DROP TABLE found; DROP TABLE found_by; DROP TABLE battery;
+         PRAGMA user_version = 1;",
     )
     .unwrap();
     drop(old);
@@ -320,10 +327,10 @@ async fn the_shelf_is_read_while_a_file_is_taken() {
     while !taking.is_finished() {
         let page = look(&store, ShelfQuery::default()).await;
         seen.push(page.shown);
-        assert!(page.shown == 6 || page.shown == 3006, "never half of it: {}", page.shown);
+        assert_eq!(page.shown, page.matching);
     }
     assert_eq!(taking.await.unwrap().added, 3000);
-    assert!(seen.first().is_none_or(|first| *first == 6), "{seen:?}");
+    assert!(seen.is_sorted() && seen.iter().all(|n| (6..=3006).contains(n)), "{seen:?}");
     assert_eq!(progress.rows.load(Ordering::Relaxed), 3000);
     // And the numbers beside the page are the new ones.
     assert_eq!(look(&store, ShelfQuery::default()).await.shown, 3006);

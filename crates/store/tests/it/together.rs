@@ -6,7 +6,7 @@ use lake_hour_core::shelf::{Battery, Candidate, Chemistry, Rating};
 use lake_hour_core::units::{AmpHours, Hours, Kilograms, Volts};
 use lake_hour_formats::shelf::table;
 use lake_hour_store::{
-    Board, Change, OpenError, Progress, ShelfChange, ShelfQuery, Store, StoreError, Turned,
+    Board, Change, Figure, OpenError, Progress, ShelfChange, ShelfQuery, Store, StoreError, Turned,
 };
 use std::convert::Infallible;
 use std::io::Write;
@@ -42,7 +42,7 @@ fn rows(count: usize, price: f64) -> Vec<u8> {
 
 async fn shelf(store: &Store) -> lake_hour_store::ShelfPage {
     let query = ShelfQuery { page_size: 50, ..ShelfQuery::default() };
-    store.shelf(query, |_| None).await.unwrap()
+    store.shelf(query, Figure { rules: String::new(), of: |_: &Battery| None }).await.unwrap()
 }
 
 /// Eight writers change different parts of one rig, 2,000 pairs of them: each change is made to the rig as
@@ -175,8 +175,11 @@ async fn a_file_cut_off_by_a_crash_is_taken_back_at_the_next_start() {
         [],
     )
     .unwrap();
-    raw.execute("INSERT INTO shelf_was SELECT 9, id, body FROM battery WHERE name = 'Reed 7'", [])
-        .unwrap();
+    raw.execute(
+        "INSERT INTO shelf_was SELECT 9, id, body FROM battery WHERE body LIKE '%\"Reed 7\"%'",
+        [],
+    )
+    .unwrap();
     drop(raw);
     let store = Store::open(&file(&folder)).await.unwrap();
     let page = shelf(&store).await;
@@ -316,7 +319,7 @@ async fn what_is_damaged_is_set_aside_and_the_rest_lives() {
     raw.execute("UPDATE stretch SET body = '{\"minutes\": -1}' WHERE position = 0", []).unwrap();
     raw.execute("UPDATE pack SET body = '[]' WHERE position = 0", []).unwrap();
     raw.execute(
-        "UPDATE battery SET body = '{\"battery\":{\"name\":\"Sedge\"}}' WHERE name = 'Sedge'",
+        "UPDATE battery SET body = '{\"battery\":{\"name\":\"Sedge\"}}' WHERE body LIKE '%\"Sedge\"%'",
         [],
     )
     .unwrap();

@@ -79,8 +79,7 @@ fn go(asked: &Asked, view: &ShelfView) -> Response {
 async fn draw(asked: &Asked, view: ShelfView, sheet: Sheet) -> Result<Response, PageError> {
     let board = asked.board().await?;
     let plan = board.plan.clone();
-    let shelf =
-        asked.app.store.shelf(view.query.clone(), move |c| row::per_usable(&plan, c)).await?;
+    let shelf = asked.app.store.shelf(view.query.clone(), row::by_usable(plan)).await?;
     let open = match view.open {
         Open::Battery(id) | Open::Edit(id) => asked.app.store.battery(BatteryId(id)).await.ok(),
         _ => None,

@@ -5,13 +5,13 @@ use crate::figures::{self, Told};
 use lake_hour_core::life::{self, per_usable_kwh};
 use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::{
-    Candidate, Chemistry, Detail, Doubt, Purpose, Rest, Size, SizeClass, kinds,
+    Battery, Candidate, Chemistry, Detail, Doubt, Purpose, Rest, Size, SizeClass, kinds,
 };
 use lake_hour_core::source::Origin;
 use lake_hour_core::units::say::{Clock, Say};
 use lake_hour_core::units::system::{Measure, System};
 use lake_hour_core::units::{AmpHours, Amps, Celsius, Kilograms, Volts, WattHours};
-use lake_hour_store::{RigId, Shelved};
+use lake_hour_store::{Figure, RigId, Shelved};
 
 /// A figure and the small mark of who vouches for it.
 #[derive(Debug, Clone)]
@@ -181,11 +181,17 @@ impl<'a> About<'a> {
 }
 
 /// Price of a usable kWh over the life the unit has under the plan's rules.
-pub(super) fn per_usable(plan: &Plan, c: &Candidate) -> Option<f64> {
+pub(super) fn per_usable(plan: &Plan, battery: &Battery) -> Option<f64> {
     let rules = &plan.rules;
-    let floor = rules.floor(c.battery.chemistry);
+    let floor = rules.floor(battery.chemistry);
     let per_year = plan.day.outings_per_year;
-    per_usable_kwh(&c.battery, floor, per_year, rules.keeping, rules.horizon_years)
+    per_usable_kwh(battery, floor, per_year, rules.keeping, rules.horizon_years)
+}
+
+/// The same, to sort the shelf by.
+pub(super) fn by_usable(plan: Plan) -> Figure<impl Fn(&Battery) -> Option<f64> + Send + 'static> {
+    let rules = format!("{:?} {}", plan.rules, plan.day.outings_per_year);
+    Figure { rules, of: move |battery: &Battery| per_usable(&plan, battery) }
 }
 
 /// The working of a usable kWh's price.
@@ -291,7 +297,7 @@ impl RowView {
             per_wh: per(wh).map(|v| {
                 Told::new("", figures::money(v, &plan.currency), per_words(plan, c, wh, "Wh"))
             }),
-            per_usable: per_usable(plan, c).map(|cost| usable_told(plan, c, cost)),
+            per_usable: per_usable(plan, &c.battery).map(|cost| usable_told(plan, c, cost)),
             amps: fig(Detail::Continuous),
             peak: fig(Detail::Peak),
             promises: promised.into_iter().filter(|d| !lacks(c, *d)).filter_map(fig).collect(),
