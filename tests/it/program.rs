@@ -107,8 +107,21 @@ impl Program {
     }
 
     pub(crate) fn start(arguments: &[&str]) -> Self {
-        let mut child =
-            command().args(arguments).stdout(Stdio::piped()).stderr(Stdio::null()).spawn().unwrap();
+        Self::begin(command().args(arguments))
+    }
+
+    /// With a file system on which no file may be larger than so many kilobytes, as one that is full.
+    #[cfg(unix)]
+    pub(crate) fn serve_within(db: &Path, kilobytes: u32) -> Self {
+        let script = format!("trap '' XFSZ; ulimit -f {}; exec \"$0\" \"$@\"", 2 * kilobytes);
+        let program = command();
+        let mut shell = std::process::Command::new("sh");
+        shell.arg("-c").arg(script).arg(program.get_program());
+        Self::begin(shell.args(["serve", "--listen", "127.0.0.1:0", "--db", db.to_str().unwrap()]))
+    }
+
+    fn begin(command: &mut std::process::Command) -> Self {
+        let mut child = command.stdout(Stdio::piped()).stderr(Stdio::null()).spawn().unwrap();
         let mut line = String::new();
         BufReader::new(child.stdout.take().unwrap()).read_line(&mut line).unwrap();
         let address = line

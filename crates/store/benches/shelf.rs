@@ -61,7 +61,8 @@ fn plain(file: &std::fs::File, documents: &[String], database: &Path) -> f64 {
     let start = Instant::now();
     let t = c.transaction().unwrap();
     {
-        let mut document = t.prepare("INSERT INTO battery (id, body) VALUES (?1, ?2)").unwrap();
+        let mut document =
+            t.prepare("INSERT INTO battery (id, name, body) VALUES (?1, ?2, ?3)").unwrap();
         let mut insert = t
             .prepare(
                 "INSERT INTO found (id, words, chemistry, volts, ah, kg, price, marks, doubts, promises)
@@ -77,7 +78,7 @@ fn plain(file: &std::fs::File, documents: &[String], database: &Path) -> f64 {
             assert!(reader.read_record(&mut record).unwrap());
             let number = |n: usize| record[n].parse::<f64>().unwrap();
             let words = format!("{} {}", record[0].to_lowercase(), &record[1]);
-            document.execute((id, document_of)).unwrap();
+            document.execute((id, &record[0], document_of)).unwrap();
             insert
                 .execute((id, &words, &record[1], number(5), number(ah), number(kg), number(price)))
                 .unwrap();

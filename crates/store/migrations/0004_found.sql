@@ -1,14 +1,16 @@
 -- A battery's document stands alone; what it is looked up by stands beside it, all of it made from the
 -- document, so that a shelf of a hundred thousand is taken in without any document being read.
 
-CREATE TABLE document (id INTEGER PRIMARY KEY, body TEXT NOT NULL) STRICT;
-INSERT INTO document (id, body) SELECT id, body FROM battery;
+CREATE TABLE document (id INTEGER PRIMARY KEY, name TEXT NOT NULL, body TEXT NOT NULL) STRICT;
+INSERT INTO document (id, name, body) SELECT id, name, body FROM battery;
 DROP TABLE battery;
 CREATE TABLE battery (
     id   INTEGER PRIMARY KEY,
+    -- What it is called even where the document cannot be read any more.
+    name TEXT    NOT NULL,
     body TEXT    NOT NULL CHECK (json_valid(body))
 ) STRICT;
-INSERT INTO battery (id, body) SELECT id, body FROM document;
+INSERT INTO battery (id, name, body) SELECT id, name, body FROM document;
 DROP TABLE document;
 
 CREATE TABLE found (

@@ -74,12 +74,14 @@ pub struct Undo {
 }
 
 /// A change that is on the disk.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Kept {
     /// What was done, as a sentence.
     pub sentence: String,
     /// Id of what was added or copied.
     pub made: Option<i64>,
+    /// The rig as it is then, where it was a rig that changed: whoever shows it need not read it again.
+    pub board: Option<Box<Board>>,
 }
 
 pub(crate) fn rigs(c: &Connection) -> Result<Vec<RigName>, StoreError> {

@@ -1,6 +1,6 @@
 //! The changes a user makes to a rig, its day and its packs.
 
-use crate::board::{self, Kept, PackId, RigId, StretchId};
+use crate::board::{self, Board, Kept, PackId, RigId, StretchId};
 use crate::error::StoreError;
 use crate::history;
 use crate::rows::{Item, List, RigRow};
@@ -72,26 +72,38 @@ pub enum Change {
     EditRig(Box<Rig>),
 }
 
-/// Makes a change and remembers how to take it back.
-pub(crate) fn make(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<Kept, StoreError> {
+/// Makes a change and remembers how to take it back. `before` is the rig as it is, where it was read already.
+pub(crate) fn make(
+    t: &Transaction<'_>,
+    rig: RigId,
+    change: &Change,
+    before: Option<&Board>,
+) -> Result<Kept, StoreError> {
     let sentence = sentence(t, rig, change)?;
-    let before = history::picture(t, rig)?;
-    let damaged = match board::load_within(t, rig) {
-        Ok(board) => board.unreadable,
-        // Another plan may still be put in its place.
-        Err(StoreError::Unreadable(_)) => Vec::new(),
-        Err(error) => return Err(error),
+    let picture = history::picture(t, rig)?;
+    let read;
+    let damaged: &[_] = match before {
+        Some(board) => &board.unreadable,
+        None => {
+            read = match board::load_within(t, rig) {
+                Ok(board) => board.unreadable,
+                // Another plan may still be put in its place.
+                Err(StoreError::Unreadable(_)) => Vec::new(),
+                Err(error) => return Err(error),
+            };
+            &read
+        }
     };
     let made = apply(t, rig, change)?;
     // What changes nothing is nothing to take back.
-    if history::picture(t, rig)? != before {
-        history::remember(t, rig, &sentence, &before)?;
+    if history::picture(t, rig)? != picture {
+        history::remember(t, rig, &sentence, &picture)?;
     }
     // What could not be read back is not written.
-    let now = board::load_within(t, rig)?.unreadable;
-    match now.into_iter().find(|one| !damaged.contains(one)) {
-        Some((_, unreadable)) => Err(StoreError::Unreadable(unreadable.text)),
-        None => Ok(Kept { sentence, made }),
+    let board = board::load_within(t, rig)?;
+    match board.unreadable.iter().find(|one| !damaged.contains(one)) {
+        Some((_, unreadable)) => Err(StoreError::Unreadable(unreadable.text.clone())),
+        None => Ok(Kept { sentence, made, board: Some(Box::new(board)) }),
     }
 }
 

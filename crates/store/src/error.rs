@@ -81,6 +81,20 @@ pub enum StoreError {
     Closed,
 }
 
+impl StoreError {
+    /// What to do about it, where it is the disk that refuses.
+    pub fn of_disk(&self) -> Option<String> {
+        use rusqlite::ErrorCode::{DiskFull, ReadOnly, SystemIoFailure};
+        match self {
+            Self::Database(e) => {
+                let code = e.sqlite_error_code()?;
+                matches!(code, DiskFull | ReadOnly | SystemIoFailure).then(|| in_words(e))
+            }
+            _ => None,
+        }
+    }
+}
+
 /// What SQLite says, as a sentence with what to do; never its own SQL.
 pub(crate) fn in_words(error: &rusqlite::Error) -> String {
     use rusqlite::ErrorCode;

@@ -27,6 +27,7 @@ use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::{Battery, Candidate};
 use rusqlite::{Connection, Transaction};
 use shelf::{Begun, Way};
+use std::collections::{BTreeMap, BTreeSet};
 use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicUsize, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
@@ -142,7 +143,7 @@ impl Store {
     /// # Errors
     /// [`StoreError::NotFound`] when what it names is gone, [`StoreError::Full`] when no more fit.
     pub async fn change(&self, rig: RigId, change: Change) -> Result<Kept, StoreError> {
-        self.write(move |t| change::make(t, rig, &change)).await
+        self.write(move |t| change::make(t, rig, &change, None)).await
     }
 
     /// Makes the change that `read` finds for the rig as it is at that moment: nobody else can change it
@@ -156,8 +157,9 @@ impl Store {
         read: impl FnOnce(&Board) -> Result<(Change, R), E> + Send + 'static,
     ) -> Result<Result<(Kept, R), E>, StoreError> {
         self.write(move |t| {
-            Ok(match read(&board::load_within(t, rig)?) {
-                Ok((change, rest)) => Ok((change::make(t, rig, &change)?, rest)),
+            let board = board::load_within(t, rig)?;
+            Ok(match read(&board) {
+                Ok((change, rest)) => Ok((change::make(t, rig, &change, Some(&board))?, rest)),
                 Err(refused) => Err(refused),
             })
         })
@@ -209,6 +211,17 @@ impl Store {
         self.read(move |c| Ok(shelf::named(c, &name)?.map(BatteryId))).await
     }
 
+    /// The batteries of these names, as far as they stand on the shelf and can be read.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database cannot be read.
+    pub async fn batteries_named(
+        &self,
+        names: BTreeSet<String>,
+    ) -> Result<BTreeMap<String, Battery>, StoreError> {
+        self.read(move |c| shelf::all_named(c, names)).await
+    }
+
     /// The batteries that came to the shelf next after `last`, at most so many: for one who goes through
     /// all of it, and keeps nobody waiting meanwhile.
     ///
@@ -229,7 +242,7 @@ impl Store {
     pub async fn change_shelf(&self, change: ShelfChange) -> Result<Kept, StoreError> {
         self.write_shelf(move |t| {
             let (sentence, made) = shelf::change(t, &change)?;
-            Ok(Kept { sentence, made })
+            Ok(Kept { sentence, made, board: None })
         })
         .await
     }
@@ -259,7 +272,7 @@ impl Store {
                 Err(refused) => return Ok(Err(refused)),
             };
             let (sentence, made) = shelf::change(t, &ShelfChange::Edit(id, Box::new(after)))?;
-            Ok(Ok((Some(Kept { sentence, made }), rest)))
+            Ok(Ok((Some(Kept { sentence, made, board: None }), rest)))
         })
         .await
     }

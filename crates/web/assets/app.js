@@ -180,6 +180,14 @@
   };
   const press = (selector, within = document) => within?.querySelector(selector)?.click();
 
+  // Not on the page before it is wanted, and not after.
+  const showKeys = () => {
+    document.body.append(document.getElementById("keys-shown").content.cloneNode(true));
+    const dialog = document.getElementById("keys");
+    dialog.addEventListener("close", () => dialog.remove());
+    dialog.showModal();
+  };
+
   const keys = {
     j: () => step(1),
     k: () => step(-1),
@@ -190,7 +198,7 @@
     n: () => press("[data-key=new]"),
     u: () => press("[data-key=undo]"),
     U: () => press("[data-key=redo]"),
-    "?": () => document.getElementById("keys").showModal(),
+    "?": () => showKeys(),
     "/": () => document.querySelector("[data-search]")?.focus(),
     Escape: () => { const looks = document.getElementById("looks"); if (looks?.open) looks.open = false; else press("[data-key=close]"); },
   };
@@ -232,7 +240,7 @@
 
   document.addEventListener("alpine:init", () => {
     window.Alpine.data("shell", () => ({
-      showKeys() { document.getElementById("keys").showModal(); },
+      showKeys,
       setTheme(key) {
         document.documentElement.dataset.theme = key;
         document.querySelector(".looks-more").textContent = " · " + document.querySelector(`[data-theme-choice="${key}"]`).textContent;

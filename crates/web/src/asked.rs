@@ -16,7 +16,7 @@ use axum::http::{HeaderValue, Method, StatusCode, header};
 use axum::response::{Html, IntoResponse, Redirect, Response};
 use lake_hour_core::shelf::Battery;
 use lake_hour_core::units::system::System;
-use lake_hour_store::{Board, Change, Kept, RigId, StoreError};
+use lake_hour_store::{Board, Change, Kept, RigId};
 use std::collections::BTreeMap;
 
 /// A form that could not be taken, with what was typed: it is shown again, beside what is wrong.
@@ -97,6 +97,8 @@ pub(crate) struct Asked {
     pub(crate) look: Look,
     /// Something was sent by a form, and not only asked for by a link.
     pub(crate) posted: bool,
+    /// The rig after a change of this request.
+    pub(crate) after: Option<Box<Board>>,
 }
 
 impl FromRequestParts<App> for Asked {
@@ -116,7 +118,7 @@ impl FromRequestParts<App> for Asked {
         let source = parts.headers.get("HX-Source").and_then(|v| v.to_str().ok());
         let searched = source.is_some_and(|s| s.starts_with("form"));
         let posted = parts.method == Method::POST || searched;
-        Ok(Self { app: app.clone(), rig: RigId(rig), view, render, look, posted })
+        Ok(Self { app: app.clone(), rig: RigId(rig), view, render, look, posted, after: None })
     }
 }
 
@@ -133,7 +135,7 @@ impl Asked {
 
     /// The page as it is now, or with a form that has to be looked at again.
     pub(crate) async fn draw(
-        self,
+        mut self,
         draft: Option<Draft>,
         said: Option<String>,
     ) -> Result<Response, PageError> {
@@ -141,7 +143,10 @@ impl Asked {
             // The shelf draws itself: most of it belongs to no rig.
             return Ok(Redirect::to(&self.view.address(self.rig)).into_response());
         }
-        let board = self.board().await?;
+        let board = match self.after.take() {
+            Some(board) => *board,
+            None => self.board().await?,
+        };
         let permit = self.app.evaluations.clone().acquire_owned().await;
         let _permit = permit.map_err(|_| PageError::Broken)?;
         let status =
@@ -171,26 +176,11 @@ impl Asked {
 
     /// The batteries of the shelf that the board's packs were built of.
     async fn built_of(&self, board: &Board) -> Result<BTreeMap<String, Battery>, PageError> {
-        let mut found = BTreeMap::new();
         if self.view.page != Page::Board {
-            return Ok(found);
+            return Ok(BTreeMap::new());
         }
-        for name in board.plan.packs.iter().filter_map(|p| p.from.clone()) {
-            if found.contains_key(&name) {
-                continue;
-            }
-            if let Some(id) = self.app.store.battery_named(name.clone()).await? {
-                match self.app.store.battery(id).await {
-                    Ok(shelved) => {
-                        found.insert(name, shelved.candidate.battery);
-                    }
-                    // Its label says nothing any more: the pack stays as it is.
-                    Err(StoreError::Unknown(_)) => {}
-                    Err(error) => return Err(error.into()),
-                }
-            }
-        }
-        Ok(found)
+        let names = board.plan.packs.iter().filter_map(|p| p.from.clone()).collect();
+        Ok(self.app.store.batteries_named(names).await?)
     }
 
     /// After a change: the page in its new state, or the way to it for a browser without scripts.
@@ -217,7 +207,8 @@ impl Asked {
         };
         let copied = matches!(change, Change::CopyPack(_));
         let opens = matches!(change, Change::CopyStretch(_) | Change::SplitStretch(_));
-        let kept = self.app.store.change(self.rig, change).await?;
+        let mut kept = self.app.store.change(self.rig, change).await?;
+        self.after = kept.board.take();
         self.view.open = match (of, kept.made) {
             // A new pack is done with; a copy is opened, since it is made to be changed.
             (Open::NewPack, _) => Open::Nothing,
@@ -237,7 +228,8 @@ impl Asked {
     ) -> Result<Response, PageError> {
         let made =
             self.app.store.change_by(self.rig, |board| Ok::<_, PageError>((find(board)?, ())));
-        let (kept, ()) = made.await??;
+        let (mut kept, ()) = made.await??;
+        self.after = kept.board.take();
         self.view.open = self.panel(of);
         self.answer(Some(kept.sentence)).await
     }
@@ -276,7 +268,8 @@ impl Asked {
         }
     }
 
-    async fn kept(mut self, kept: Kept, of: Open, rest: Rest) -> Result<Response, PageError> {
+    async fn kept(mut self, mut kept: Kept, of: Open, rest: Rest) -> Result<Response, PageError> {
+        self.after = kept.board.take();
         self.view.open = match (of, kept.made) {
             (Open::NewStretch, Some(id)) if self.view.page == Page::Day => Open::Stretch(id),
             (of, _) => self.panel(of),

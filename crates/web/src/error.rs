@@ -52,6 +52,10 @@ pub(crate) enum PageError {
         "The database could not do it: {0}. Nothing was changed; what you typed is still on the page you came from."
     )]
     Store(StoreError),
+    #[error(
+        "The disk that holds your rigs refused: {0}. Nothing was changed; what you typed is still on the page you came from."
+    )]
+    Disk(String),
 }
 
 impl PageError {
@@ -65,6 +69,7 @@ impl PageError {
             Self::TooLarge | Self::FileTooLarge(_) => StatusCode::PAYLOAD_TOO_LARGE,
             Self::WrongHost => StatusCode::MISDIRECTED_REQUEST,
             Self::OtherSite => StatusCode::FORBIDDEN,
+            Self::Disk(_) => StatusCode::INSUFFICIENT_STORAGE,
             Self::Broken | Self::Store(_) | Self::Unreadable(_) => {
                 StatusCode::INTERNAL_SERVER_ERROR
             }
@@ -79,6 +84,7 @@ impl PageError {
             Self::WrongHost | Self::OtherSite | Self::WrongMethod => "Refused",
             Self::TooLong | Self::Busy => "Busy",
             Self::Unreadable(_) => "Cannot be read",
+            Self::Disk(_) => "Not saved",
             Self::Broken | Self::Store(_) => "Our fault",
         }
     }
@@ -91,8 +97,11 @@ impl From<StoreError> for PageError {
             StoreError::Full { .. } | StoreError::Taken(_) => Self::Full(error.to_string()),
             StoreError::Busy => Self::Busy,
             StoreError::Unreadable(text) => Self::Unreadable(text),
-            StoreError::Database(_)
-            | StoreError::Stored(_)
+            StoreError::Database(_) => match error.of_disk() {
+                Some(says) => Self::Disk(says),
+                None => Self::Store(error),
+            },
+            StoreError::Stored(_)
             | StoreError::Unknown(_)
             | StoreError::Panicked
             | StoreError::Closed => Self::Store(error),
@@ -131,8 +140,10 @@ pub(crate) async fn draw_problem(render: Render, request: Request, next: Next) -
             response
         };
     };
-    if let PageError::Store(source) = &*problem {
-        tracing::error!(%source, "a request failed");
+    match &*problem {
+        PageError::Store(source) => tracing::error!(%source, "a request failed"),
+        PageError::Disk(says) => tracing::error!(%says, "the disk refused"),
+        _ => {}
     }
     draw(&problem, render, look)
 }

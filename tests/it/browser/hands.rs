@@ -320,7 +320,7 @@ fn rigs_and_units_are_changed_without_a_reload() {
         b.click(".files a:last-child").await;
         b.until("document.title.startsWith('Open a plan file')").await;
         b.is_accessible("a plan file to open").await;
-        let kept = b.value("[window.sameVisit, document.querySelectorAll('#page').length, document.querySelectorAll('dialog').length]").await;
+        let kept = b.value("[window.sameVisit, document.querySelectorAll('#page').length, document.querySelectorAll('#keys-shown').length]").await;
         assert_eq!(kept, serde_json::json!([true, 1, 1]));
     });
 }

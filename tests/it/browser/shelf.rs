@@ -165,7 +165,7 @@ fn a_file_of_a_hundred_thousand_batteries_is_taken_with_progress() {
         b.click("#panel-files [data-key=close]").await;
         b.until("document.querySelector('.facts')?.textContent?.startsWith('100042 batteries')")
             .await;
-        assert_eq!(b.value("document.querySelectorAll('article').length").await, 30);
+        assert_eq!(b.value("document.querySelectorAll('article').length").await, 16);
         b.click("#undo").await;
         b.until_long("document.querySelector('.facts')?.textContent?.startsWith('42 batteries')")
             .await;

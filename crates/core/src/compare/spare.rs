@@ -4,7 +4,7 @@ use super::Drawn;
 use super::demand::{self, CONVERTED};
 use crate::day::Day;
 use crate::drawdown::{self, Bank, Demand, Guard, Leg};
-use crate::propulsion;
+use crate::propulsion::{self, Implied};
 use crate::rig::Rig;
 use crate::units::{Hours, Metres};
 
@@ -28,6 +28,23 @@ pub struct Course {
 }
 
 impl Course {
+    /// The course of a day whose stretches come to this, see [`propulsion::of_day`].
+    pub fn of(day: &Day, implied: &[Option<Implied>]) -> Self {
+        let stretches = std::iter::zip(&day.stretches, implied).map(|(stretch, implied)| {
+            let covered = implied.as_ref().and_then(|i| i.distance);
+            // A boat that is blown back has not come nearer to anything.
+            (stretch.lasts.value(), covered.map_or(0.0, Metres::value).max(0.0))
+        });
+        let one: Vec<_> = stretches.collect();
+        let night = (demand::night(day), 0.0);
+        let mut outing = one.clone();
+        for _ in 1..day.days_without_charging {
+            outing.push(night);
+            outing.extend(&one);
+        }
+        Self { day: one, outing }
+    }
+
     /// Distance of one day. [m]
     pub fn distance(&self) -> Metres {
         Metres::of(self.day.iter().map(|(_, gone)| gone).sum())
@@ -66,22 +83,7 @@ fn gone_by(stretches: &[(f64, f64)], hours: f64) -> f64 {
 
 /// The course of a day, and of the outing that it is part of.
 pub fn course(rig: &Rig, day: &Day) -> Course {
-    let mut clock = Hours::ZERO;
-    let stretches = day.stretches.iter().map(|stretch| {
-        let now = day.conditions_at(clock + stretch.lasts * 0.5);
-        clock += stretch.lasts;
-        let covered = propulsion::implied(rig, stretch, &now).and_then(|i| i.distance);
-        // A boat that is blown back has not come nearer to anything.
-        (stretch.lasts.value(), covered.map_or(0.0, Metres::value).max(0.0))
-    });
-    let one: Vec<_> = stretches.collect();
-    let night = (demand::night(day), 0.0);
-    let mut outing = one.clone();
-    for _ in 1..day.days_without_charging {
-        outing.push(night);
-        outing.extend(&one);
-    }
-    Course { day: one, outing }
+    Course::of(day, &propulsion::of_day(rig, day))
 }
 
 /// Farther than this a distance is worth telling. [m]

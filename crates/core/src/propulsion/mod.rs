@@ -5,10 +5,10 @@
 pub mod hull;
 pub mod road;
 
-use crate::day::{Conditions, Duty, Stretch};
+use crate::day::{Conditions, Day, Duty, Stretch};
 use crate::rig::{Motor, Rig};
 use crate::source::Origin;
-use crate::units::{Amps, Metres, MetresPerSecond, Newtons, Watts};
+use crate::units::{Amps, Hours, Metres, MetresPerSecond, Newtons, Watts};
 
 /// Power assumed of a motor whose size nobody told, to choose its propeller. [W]
 const UNTOLD_POWER: f64 = 1000.0;
@@ -163,6 +163,17 @@ pub fn drawn(rig: &Rig, stretch: &Stretch, now: &Conditions) -> Option<Implied> 
 /// motor's draw is not known.
 pub fn implied(rig: &Rig, stretch: &Stretch, now: &Conditions) -> Option<Implied> {
     work_out(rig, stretch, now, true)
+}
+
+/// What each stretch of a day comes to, in the middle of its time; as [`implied`].
+pub fn of_day(rig: &Rig, day: &Day) -> Vec<Option<Implied>> {
+    let mut clock = Hours::ZERO;
+    let all = day.stretches.iter().map(|stretch| {
+        let now = day.conditions_at(clock + stretch.lasts * 0.5);
+        clock += stretch.lasts;
+        implied(rig, stretch, &now)
+    });
+    all.collect()
 }
 
 fn work_out(rig: &Rig, stretch: &Stretch, now: &Conditions, with_speed: bool) -> Option<Implied> {

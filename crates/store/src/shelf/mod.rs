@@ -18,10 +18,11 @@ pub(crate) use row::{key, named, refresh};
 
 use crate::error::StoreError;
 use lake_hour_core::allowed;
-use lake_hour_core::shelf::Candidate;
+use lake_hour_core::shelf::{Battery, Candidate};
 use lake_hour_formats::shelf::MOST_BATTERIES;
 use row::BatteryRow;
 use rusqlite::{Connection, Transaction};
+use std::collections::{BTreeMap, BTreeSet};
 
 /// Which battery.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
@@ -151,6 +152,25 @@ pub(crate) fn battery(c: &Connection, id: BatteryId) -> Result<Shelved, StoreErr
     Ok(Shelved { id, candidate: BatteryRow::find(c, id.0)?.candidate()? })
 }
 
+/// The batteries of these names that can be read.
+pub(crate) fn all_named(
+    c: &Connection,
+    names: BTreeSet<String>,
+) -> Result<BTreeMap<String, Battery>, StoreError> {
+    let t = c.unchecked_transaction()?;
+    let mut found = BTreeMap::new();
+    for name in names {
+        let Some(id) = named(&t, &name)? else { continue };
+        match battery(&t, BatteryId(id)) {
+            Ok(shelved) => drop(found.insert(name, shelved.candidate.battery)),
+            // Its label says nothing any more.
+            Err(StoreError::Unknown(_)) => {}
+            Err(error) => return Err(error),
+        }
+    }
+    Ok(found)
+}
+
 /// Some batteries of the shelf, for one who goes through all of it.
 #[derive(Debug, Clone, Default, PartialEq)]
 pub struct Slice {
@@ -169,14 +189,13 @@ pub struct Slice {
 pub(crate) fn after(c: &Connection, after: i64, most: usize) -> Result<Slice, StoreError> {
     let mut some = Slice::default();
     let mut select =
-        c.prepare_cached("SELECT id, body FROM battery WHERE id > ?1 ORDER BY id LIMIT ?2")?;
+        c.prepare_cached("SELECT id, name, body FROM battery WHERE id > ?1 ORDER BY id LIMIT ?2")?;
     let mut rows = select.query([after, most as i64])?;
     while let Some(row) = rows.next()? {
         some.last = Some(BatteryId(row.get(0)?));
-        let body = row.get_ref(1)?.as_str().unwrap_or_default();
-        match row::read(body) {
+        match row::read(row.get_ref(2)?.as_str().unwrap_or_default()) {
             Ok(candidate) => some.batteries.push(candidate),
-            Err(_) => some.unreadable.push(row::name_in(body)),
+            Err(_) => some.unreadable.push(row.get(1)?),
         }
     }
     Ok(some)

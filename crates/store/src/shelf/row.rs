@@ -71,7 +71,7 @@ pub(super) enum Mark {
 }
 
 /// What a battery that cannot be read may be called all the same.
-pub(super) fn name_in(body: &str) -> String {
+fn name_in(body: &str) -> String {
     let document: Option<serde_json::Value> = serde_json::from_str(body).ok();
     let name = document.as_ref().and_then(|d| d["battery"]["name"].as_str());
     name.unwrap_or("Unreadable battery").to_owned()
@@ -140,14 +140,15 @@ impl BatteryRow {
     /// Writes it; an id of 0 is given a new one, which is returned.
     pub(super) fn put(&self, c: &Connection) -> Result<i64, StoreError> {
         let id = if self.id == 0 {
-            c.prepare_cached("INSERT INTO battery (body) VALUES (?1)")?.execute([&self.body])?;
+            c.prepare_cached("INSERT INTO battery (name, body) VALUES (?1, ?2)")?
+                .execute([&self.name, &self.body])?;
             c.last_insert_rowid()
         } else {
             c.prepare_cached(
-                "INSERT INTO battery (id, body) VALUES (?1, ?2)
-                 ON CONFLICT (id) DO UPDATE SET body = excluded.body",
+                "INSERT INTO battery (id, name, body) VALUES (?1, ?2, ?3)
+                 ON CONFLICT (id) DO UPDATE SET name = excluded.name, body = excluded.body",
             )?
-            .execute(params![self.id, self.body])?;
+            .execute(params![self.id, self.name, self.body])?;
             self.id
         };
         self.put_found(c, id)?;

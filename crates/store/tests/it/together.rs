@@ -175,11 +175,8 @@ async fn a_file_cut_off_by_a_crash_is_taken_back_at_the_next_start() {
         [],
     )
     .unwrap();
-    raw.execute(
-        "INSERT INTO shelf_was SELECT 9, id, body FROM battery WHERE body LIKE '%\"Reed 7\"%'",
-        [],
-    )
-    .unwrap();
+    raw.execute("INSERT INTO shelf_was SELECT 9, id, body FROM battery WHERE name = 'Reed 7'", [])
+        .unwrap();
     drop(raw);
     let store = Store::open(&file(&folder)).await.unwrap();
     let page = shelf(&store).await;
@@ -319,7 +316,7 @@ async fn what_is_damaged_is_set_aside_and_the_rest_lives() {
     raw.execute("UPDATE stretch SET body = '{\"minutes\": -1}' WHERE position = 0", []).unwrap();
     raw.execute("UPDATE pack SET body = '[]' WHERE position = 0", []).unwrap();
     raw.execute(
-        "UPDATE battery SET body = '{\"battery\":{\"name\":\"Sedge\"}}' WHERE body LIKE '%\"Sedge\"%'",
+        "UPDATE battery SET body = '{\"battery\":{\"name\":\"Sedge\"}}' WHERE name = 'Sedge'",
         [],
     )
     .unwrap();

@@ -6,7 +6,7 @@ use crate::asked::Scene;
 use crate::figures;
 use crate::forms::{self, Group, Problems, Shown};
 use crate::view::{Open, Page};
-use lake_hour_core::compare::{self, Drawn, Evaluation, Outcome};
+use lake_hour_core::compare::{self, Course, Drawn, Evaluation, Outcome};
 use lake_hour_core::life;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
@@ -81,24 +81,27 @@ pub(crate) struct Lane {
     pub(crate) hourly: f64,
 }
 
-/// The lanes of all packs on a plan, what-ifs included, in the owner's order.
-pub(crate) fn lanes(scene: &Scene, plan: &Plan) -> Vec<Lane> {
+/// The lanes of all packs on a plan, what-ifs included, in the owner's order; `course` is the plan's day's.
+pub(crate) fn lanes(scene: &Scene, plan: &Plan, course: &Course) -> Vec<Lane> {
     // Forms refuse a setting without a draw curve, so an error here can only be an empty board.
     let evaluations = plan.evaluate().unwrap_or_default();
     let kept = &scene.board.plan;
-    let before = scene.view.nudges.any().then(|| kept.evaluate().unwrap_or_default());
-    let course = compare::course(&plan.rig, &plan.day);
-    let was_course = compare::course(&kept.rig, &kept.day);
+    let before = scene
+        .view
+        .nudges
+        .any()
+        .then(|| (kept.evaluate().unwrap_or_default(), compare::course(&kept.rig, &kept.day)));
     let say = scene.look.say(&plan.currency);
     std::iter::zip(&scene.board.packs, &plan.packs)
         .zip(&evaluations)
         .enumerate()
         .map(|(n, ((id, pack), evaluation))| {
-            let was = before.as_ref().and_then(|all| all.get(n)).map(|e| {
-                let about = About { plan: kept, pack, course: &was_course, say };
-                decision::verdict(&about, e)
+            let was = before.as_ref().and_then(|(all, course)| Some((all.get(n)?, course)));
+            let was = was.map(|(evaluation, course)| {
+                let about = About { plan: kept, pack, course, say };
+                decision::verdict(&about, evaluation)
             });
-            let about = About { plan, pack, course: &course, say };
+            let about = About { plan, pack, course, say };
             let mut lane = Lane::new(scene, about, id.0, evaluation);
             lane.was = was.filter(|was| *was != lane.verdict);
             lane

@@ -3,7 +3,7 @@
 use super::lane::{self, Lane};
 use super::rows::DayView;
 use crate::asked::Scene;
-use crate::day::strip;
+use crate::day::strip::Asks;
 use crate::error::PageError;
 use crate::figures;
 use crate::forms::{self, Field, Group, Problems, Shown};
@@ -11,7 +11,6 @@ use crate::layout::Frame;
 use crate::render::{Render, block};
 use crate::view::{Nudge, Open, Order, Page, View};
 use askama::Template;
-use lake_hour_core::compare;
 use lake_hour_core::day::{Duty, Stretch};
 use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::Chemistry;
@@ -94,13 +93,14 @@ impl BoardPage {
     pub(crate) fn new(scene: &Scene) -> Self {
         let (board, view, units) = (&scene.board, scene.view, scene.look.units);
         let plan = view.nudges.applied(&board.plan, units);
-        let all = lane::lanes(scene, &plan);
+        let asks = Asks::of(&plan);
+        let all = lane::lanes(scene, &plan, &asks.course);
         let (set_aside, mut lanes): (Vec<Lane>, Vec<Lane>) =
             all.into_iter().partition(Lane::is_set_aside);
         sort(&mut lanes, view);
         let none = Problems::default();
         let problems_of = |open: Open| scene.draft_of(open).map_or(&none, |d| &d.problems);
-        let summary = summary(&plan, units, &lanes);
+        let summary = summary(&plan, &asks, units, &lanes);
         Self {
             frame: Frame::of_rig(board, view, scene.look),
             rig: board.rig,
@@ -118,7 +118,7 @@ impl BoardPage {
                     current: order == view.order,
                 })
                 .into(),
-            day: DayView::new(scene, &plan),
+            day: DayView::new(scene, &plan, &asks),
             aside_counts: counts(&set_aside),
             lanes,
             set_aside,
@@ -229,9 +229,9 @@ fn sort(lanes: &mut [Lane], view: View) {
 }
 
 /// "24 V · 7 h 20 min · 89 Ah · 2.1 kWh"; on wheels the miles, and how many the best pack goes on a charge.
-fn summary(plan: &Plan, units: System, lanes: &[Lane]) -> String {
+fn summary(plan: &Plan, asks: &Asks, units: System, lanes: &[Lane]) -> String {
     let volts = plan.rig.motor.system_voltage.value();
-    let charge = strip::amp_hours(plan);
+    let charge = asks.amp_hours;
     let mut parts = vec![
         format!("{} V", figures::amount(volts)),
         figures::duration(plan.day.lasts().value()),
@@ -239,7 +239,7 @@ fn summary(plan: &Plan, units: System, lanes: &[Lane]) -> String {
         figures::energy(charge * volts),
     ];
     if !plan.rig.craft.kind.is_boat() {
-        let distance = compare::course(&plan.rig, &plan.day).distance();
+        let distance = asks.course.distance();
         if distance.value() > 0.0 {
             let rounds = match plan.day.rounds() {
                 1 => "1 round".to_owned(),

@@ -1,7 +1,7 @@
 //! The day above the lanes: its stretches as blocks, and as rows to edit.
 
 use crate::asked::Scene;
-use crate::day::strip::{self, Strip};
+use crate::day::strip::{self, Asks, Strip};
 use crate::figures;
 use crate::forms::{self, Field, Problems, Shown, Typed};
 use crate::view::Open;
@@ -68,7 +68,7 @@ pub(crate) struct DayView {
 
 impl DayView {
     /// `plan` is what is shown, with what-ifs; the rows are what is kept.
-    pub(crate) fn new(scene: &Scene, plan: &Plan) -> Self {
+    pub(crate) fn new(scene: &Scene, plan: &Plan, asks: &Asks) -> Self {
         let day = &plan.day;
         let boat = plan.rig.craft.kind.is_boat();
         let open = scene.view.open == Open::Day;
@@ -83,27 +83,29 @@ impl DayView {
             units: scene.look.units,
         };
         Self {
-            strip: Strip::new(plan, &scene.board.stretches, scene.look, 46.0, 96.0),
+            strip: Strip::new(plan, asks, &scene.board.stretches, scene.look, 46.0, 96.0),
             title: if boat { "The day" } else { "The day's rounds" },
             ends: if boat { "At take-out" } else { "Back" },
             volts: strip::volts(plan),
             take_out: figures::clock(day, day.span().value(), scene.look.clock),
             lasts: figures::duration(day.lasts().value()),
             stretches: day.stretches.len(),
-            rows: open.then(|| rows(scene)),
+            rows: open.then(|| rows(scene, asks)),
             fields: forms::day_frame::fields(shown, boat),
-            totals: strip::totals(plan),
+            totals: strip::totals(plan, asks),
         }
     }
 }
 
-fn rows(scene: &Scene) -> Vec<Row> {
+fn rows(scene: &Scene, asks: &Asks) -> Vec<Row> {
     let plan = &scene.board.plan;
     let day = &plan.day;
     let volts = plan.rig.motor.system_voltage.value();
     let boat = plan.rig.craft.kind.is_boat();
     let count = day.stretches.len();
-    let implied = strip::implied(plan);
+    // The fields hold the day as it is kept, what-ifs aside.
+    let kept = scene.view.nudges.any().then(|| Asks::of(plan));
+    let implied = &kept.as_ref().unwrap_or(asks).implied;
     let mut clock = 0.0;
     let mut rows: Vec<Row> = (0..count)
         .map(|n| {

@@ -164,7 +164,7 @@ fn read_stretch(
         draw_is_known: plan.rig.motor.draw_is_known(),
         others,
         before: at.map(|n| &plan.day.stretches[n]),
-        implied: at.map(|n| strip::implied(plan)[n]),
+        implied: at.map(|n| strip::Asks::of(plan).implied[n]),
         units,
         boat: plan.rig.craft.kind.is_boat(),
     };

@@ -1,6 +1,6 @@
 //! The Day page put together.
 
-use super::strip::{self, Strip};
+use super::strip::{self, Asks, Strip};
 use crate::asked::Scene;
 use crate::board::{self, Lane, NudgeLink};
 use crate::error::PageError;
@@ -82,11 +82,12 @@ impl DayPage {
             plan.day.stretches[n].lasts = Hours::from_minutes(minutes);
         }
         let boat = plan.rig.craft.kind.is_boat();
-        let implied = strip::implied(&plan);
+        let asks = Asks::of(&plan);
+        let implied = &asks.implied;
         let (set_aside, lanes): (Vec<Lane>, Vec<Lane>) =
-            board::lanes(scene, &plan).into_iter().partition(Lane::is_set_aside);
+            board::lanes(scene, &plan, &asks.course).into_iter().partition(Lane::is_set_aside);
         let forms = Forms { scene, units };
-        let (sum, sum_total, next_size) = sum(&plan, &implied);
+        let (sum, sum_total, next_size) = sum(&plan, &asks);
         Self {
             frame: Frame::of_rig(board, view, scene.look),
             rig: board.rig,
@@ -95,12 +96,12 @@ impl DayPage {
             undo: board.undo.clone(),
             redo: board.redo.clone(),
             problems: scene.draft.as_ref().map_or(0, |d| d.problems.count()),
-            summary: summary(&plan, &implied, units),
+            summary: summary(&plan, &asks, units),
             volts: strip::volts(&plan),
-            strip: Strip::new(&plan, &board.stretches, scene.look, 92.0, 150.0),
+            strip: Strip::new(&plan, &asks, &board.stretches, scene.look, 92.0, 150.0),
             lanes,
             set_aside: set_aside.len(),
-            panel: panel(scene, &plan, &implied),
+            panel: panel(scene, &plan, implied),
             new_stretch: forms.new_stretch(boat),
             day: forms.shown(
                 Open::Day,
@@ -345,16 +346,19 @@ fn power_words(duty: Duty, boat: bool, i: &Implied) -> String {
 }
 
 /// "7 h 20 min · 9.4 mi · 89 Ah · 2.1 kWh at 24 V".
-fn summary(plan: &Plan, implied: &[Implied], units: System) -> String {
-    let gone: f64 = implied.iter().filter_map(|i| i.distance).map(|d| d.value().max(0.0)).sum();
-    let mut parts = vec![strip::totals(plan).replace(", ", " · ")];
-    if gone > 100.0 {
-        let distance = figures::distance(lake_hour_core::units::Metres::of(gone), units);
-        parts.insert(0, distance);
+fn summary(plan: &Plan, asks: &Asks, units: System) -> String {
+    let gone = asks.course.distance();
+    let mut parts = vec![strip::totals(plan, asks).replace(", ", " · ")];
+    if gone.value() > 100.0 {
+        parts.insert(0, figures::distance(gone, units));
         if !plan.rig.craft.kind.is_boat() {
-            let wh = strip::amp_hours(plan) * plan.rig.motor.system_voltage.value();
+            let wh = asks.amp_hours * plan.rig.motor.system_voltage.value();
             let each = units.unit(Measure::Distance);
-            parts.push(format!("{} Wh/{}", figures::amount(wh * each.factor / gone), each.name));
+            parts.push(format!(
+                "{} Wh/{}",
+                figures::amount(wh * each.factor / gone.value()),
+                each.name
+            ));
         }
     }
     parts.join(" · ")
@@ -362,9 +366,9 @@ fn summary(plan: &Plan, implied: &[Implied], units: System) -> String {
 
 /// The day summed as on a sheet of paper: amps times hours, line by line; the total; what to buy at half
 /// of the label for lead and at nine tenths for LFP, in the sizes that are sold.
-fn sum(plan: &Plan, implied: &[Implied]) -> (Vec<SumLine>, String, String) {
+fn sum(plan: &Plan, asks: &Asks) -> (Vec<SumLine>, String, String) {
     let volts = plan.rig.motor.system_voltage.value();
-    let mut lines: Vec<SumLine> = std::iter::zip(&plan.day.stretches, implied)
+    let mut lines: Vec<SumLine> = std::iter::zip(&plan.day.stretches, &asks.implied)
         .map(|(s, i)| {
             let hours = s.lasts.value() * s.share;
             SumLine {
@@ -386,7 +390,7 @@ fn sum(plan: &Plan, implied: &[Implied]) -> (Vec<SumLine>, String, String) {
         });
     }
     let days = f64::from(plan.day.days_without_charging);
-    let total = strip::amp_hours(plan) * days;
+    let total = asks.amp_hours * days;
     let keep = 1.0 - plan.rules.reserve;
     let wanted = |chemistry| total / ((1.0 - plan.rules.floor(chemistry)) * keep);
     let sold = |ah: f64| -> f64 {

@@ -2,6 +2,7 @@
 
 use crate::figures;
 use crate::look::Look;
+use lake_hour_core::compare::Course;
 use lake_hour_core::day::{Day, Duty};
 use lake_hour_core::plan::Plan;
 use lake_hour_core::propulsion::{self, Implied};
@@ -55,15 +56,25 @@ pub(crate) struct Strip {
     pub(crate) weather: Vec<Tick>,
 }
 
-/// What each stretch comes to at the system's nominal voltage, devices not counted. Each lane counts at
-/// its own voltage.
-pub(crate) fn implied(plan: &Plan) -> Vec<Implied> {
-    let mut clock = Hours::ZERO;
-    let all = plan.day.stretches.iter().map(|stretch| {
-        let now = plan.day.conditions_at(clock + stretch.lasts * 0.5);
-        clock += stretch.lasts;
+/// What a plan's day asks, worked out once for all of a page.
+#[derive(Debug, Clone)]
+pub(crate) struct Asks {
+    /// What each stretch comes to at the system's nominal voltage, devices not counted. Each lane counts at
+    /// its own voltage.
+    pub(crate) implied: Vec<Implied>,
+    /// Where it leads.
+    pub(crate) course: Course,
+    /// Ampere-hours of one day at nominal voltage, devices on the motor's battery included.
+    pub(crate) amp_hours: f64,
+}
+
+impl Asks {
+    pub(crate) fn of(plan: &Plan) -> Self {
+        let day = &plan.day;
+        let all = propulsion::of_day(&plan.rig, day);
+        let course = Course::of(day, &all);
         // Forms refuse a setting without a draw curve: nothing is drawn where none is known.
-        propulsion::implied(&plan.rig, stretch, &now).unwrap_or(Implied {
+        let unknown = Implied {
             amps: Amps::ZERO,
             watts: Watts::ZERO,
             speed: None,
@@ -71,18 +82,15 @@ pub(crate) fn implied(plan: &Plan) -> Vec<Implied> {
             unsure: 0.0,
             origin: Origin::Typical,
             too_much: false,
-        })
-    });
-    all.collect()
-}
-
-/// Ampere-hours of one day at nominal voltage, devices on the motor's battery included.
-pub(crate) fn amp_hours(plan: &Plan) -> f64 {
-    let volts = plan.rig.motor.system_voltage.value();
-    let motor: f64 = std::iter::zip(&plan.day.stretches, implied(plan))
-        .map(|(s, i)| s.lasts.value() * s.share * i.amps.value())
-        .sum();
-    motor + plan.day.accessory_power().value() * plan.day.lasts().value() / volts
+        };
+        let implied: Vec<Implied> = all.into_iter().map(|i| i.unwrap_or(unknown)).collect();
+        let motor: f64 = std::iter::zip(&day.stretches, &implied)
+            .map(|(s, i)| s.lasts.value() * s.share * i.amps.value())
+            .sum();
+        let volts = plan.rig.motor.system_voltage.value();
+        let amp_hours = motor + day.accessory_power().value() * day.lasts().value() / volts;
+        Self { implied, course, amp_hours }
+    }
 }
 
 /// The volts that a day's amps are said at: the system's nominal ones. "24 V".
@@ -91,8 +99,8 @@ pub(crate) fn volts(plan: &Plan) -> String {
 }
 
 /// "7 h 20 min, 89 Ah, 2.1 kWh at 24 V".
-pub(crate) fn totals(plan: &Plan) -> String {
-    let (charge, volts) = (amp_hours(plan), plan.rig.motor.system_voltage.value());
+pub(crate) fn totals(plan: &Plan, asks: &Asks) -> String {
+    let (charge, volts) = (asks.amp_hours, plan.rig.motor.system_voltage.value());
     format!(
         "{}, {} Ah, {} at {} V",
         figures::duration(plan.day.lasts().value()),
@@ -104,10 +112,16 @@ pub(crate) fn totals(plan: &Plan) -> String {
 
 impl Strip {
     /// `tallest` is the highest block, `axis` where the axis is. [px]
-    pub(crate) fn new(plan: &Plan, ids: &[StretchId], look: Look, tallest: f64, axis: f64) -> Self {
-        let day = &plan.day;
+    pub(crate) fn new(
+        plan: &Plan,
+        asks: &Asks,
+        ids: &[StretchId],
+        look: Look,
+        tallest: f64,
+        axis: f64,
+    ) -> Self {
+        let (day, implied) = (&plan.day, &asks.implied);
         let (span, one) = (day.span().value(), day.lasts().value());
-        let implied = implied(plan);
         let most = implied.iter().map(|i| i.amps.value()).fold(1.0, f64::max);
         let mut blocks = Vec::new();
         for turn in 0..day.days_without_charging {

@@ -41,9 +41,10 @@ pub(super) struct Outline {
     pub(super) top: f64,
     pub(super) width: f64,
     pub(super) height: f64,
-    /// Tops and heights of the three tints of water.
-    pub(super) tints: [(f64, f64); 3],
-    pub(super) bed: (f64, f64),
+    /// Top and height of what may be used; of a label without a capacity there is none.
+    pub(super) water: Option<(f64, f64)>,
+    /// Of what stays.
+    pub(super) bed: Option<(f64, f64)>,
     /// Left edges of its terminals.
     pub(super) terminals: [f64; 2],
     pub(super) sentence: String,
@@ -64,9 +65,7 @@ impl Outline {
         let (left, top) = ((PICTURE.0 - width) / 2.0, base - height);
         // Of a label without a capacity there is no charge to draw.
         let told = c.battery.headline().is_ok();
-        let bed = if told { height * floor } else { 0.0 };
-        let third = if told { (height - bed) / 3.0 } else { 0.0 };
-        let tint = |n: f64| (top + n * third, third);
+        let bed = height * floor;
         let usable = if told {
             format!("{} of its charge may be used", figures::percent(1.0 - floor))
         } else {
@@ -79,8 +78,8 @@ impl Outline {
             top,
             width,
             height,
-            tints: [tint(0.0), tint(1.0), tint(2.0)],
-            bed: (base - bed, bed),
+            water: told.then_some((top, height - bed)),
+            bed: told.then_some((base - bed, bed)),
             terminals: [left + width * 0.14, left + width * 0.86 - 7.0],
             sentence: format!("{measures}; {usable}"),
         }
@@ -110,15 +109,6 @@ pub(super) struct DoubtView {
 }
 
 impl DoubtView {
-    /// Its disc: full, half or open, as sure as the doubt is.
-    pub(super) fn disc(&self) -> &'static str {
-        match self.sure_key {
-            "cannot-be" => "disc-full",
-            "hardly" => "disc-half",
-            _ => "",
-        }
-    }
-
     pub(super) fn of(doubt: Doubt) -> Self {
         Self {
             key: doubt.kind.key(),
@@ -146,9 +136,8 @@ pub(super) struct RowView {
     pub(super) mass: Option<Fig>,
     pub(super) sides: Option<Fig>,
     pub(super) price: Option<Fig>,
-    pub(super) per_ah: Option<Told>,
-    pub(super) per_wh: Option<Told>,
-    pub(super) per_usable: Option<Told>,
+    /// What an Ah, a Wh and a usable kWh cost.
+    pub(super) per: Option<Told>,
     pub(super) amps: Option<Fig>,
     pub(super) peak: Option<Fig>,
     pub(super) promises: Vec<Fig>,
@@ -194,24 +183,51 @@ pub(super) fn by_usable(plan: Plan) -> Figure<impl Fn(&Battery) -> Option<f64> +
     Figure { rules, of: move |battery: &Battery| per_usable(&plan, battery) }
 }
 
+/// What an Ah, a Wh and a usable kWh of it cost, and the working of each.
+fn per_told(plan: &Plan, c: &Candidate) -> Option<Told> {
+    let price = c.battery.price?;
+    let money = |v: f64| figures::money(v, &plan.currency);
+    let ah = c.battery.headline().ok().map(|(ah, _)| (ah.value(), "Ah"));
+    let wh = c.battery.energy().ok().map(|wh| (wh.value(), "Wh"));
+    let (mut values, mut whys) = (Vec::new(), Vec::new());
+    for (of, unit) in [ah, wh].into_iter().flatten().filter(|(of, _)| *of > 0.0) {
+        values.push(format!("{}/{unit}", money(price / of)));
+        whys.push(format!(
+            "{} / {} {unit} = {}.",
+            money(price),
+            figures::amount(of),
+            money(price / of)
+        ));
+    }
+    if !whys.is_empty() {
+        whys.push("These count neither what may be used nor how long it lives.".to_owned());
+    }
+    let mut values = values.join(" ");
+    if let Some(cost) = per_usable(plan, &c.battery) {
+        values = format!("{values}\n{} a usable kWh", money(cost));
+        whys.push(usable_words(plan, c, cost));
+    }
+    (!whys.is_empty()).then(|| Told::new("", values, whys.join("\n")))
+}
+
 /// The working of a usable kWh's price.
-fn usable_told(plan: &Plan, c: &Candidate, cost: f64) -> Told {
+fn usable_words(plan: &Plan, c: &Candidate, cost: f64) -> String {
     let (rules, b) = (&plan.rules, &c.battery);
     let floor = rules.floor(b.chemistry);
     let life =
         life::life(b, 1.0 - floor, plan.day.outings_per_year, rules.keeping, rules.horizon_years);
     let money = |v: f64| figures::money(v, &plan.currency);
     let kwh = b.energy().map_or(0.0, |wh| wh.value() / 1000.0);
-    let why = format!(
-        "price / (outings in its life x usable share x kWh) = {} / ({:.0} x {} x {kwh:.2} kWh). {:.0} outings in {:.1} years at {:.0} a year under your house rules; nothing but the battery is counted.",
+    format!(
+        "A usable kWh: price / (outings in its life x usable share x kWh) = {} / ({:.0} x {} x {kwh:.2} kWh) = {}. {:.0} outings in {:.1} years at {:.0} a year under your house rules; nothing but the battery is counted.",
         money(b.price.unwrap_or(0.0)),
         life.outings,
         figures::percent(1.0 - floor),
+        money(cost),
         life.outings,
         life.years,
         plan.day.outings_per_year
-    );
-    Told::new("", money(cost), why)
+    )
 }
 
 fn wh_words(c: &Candidate) -> String {
@@ -221,14 +237,6 @@ fn wh_words(c: &Candidate) -> String {
         figures::typed(c.battery.nominal_voltage.value()),
         figures::typed(ah),
         c.battery.origin(Detail::Capacity).words()
-    )
-}
-
-fn per_words(plan: &Plan, c: &Candidate, of: Option<f64>, unit: &str) -> String {
-    let price = figures::money(c.battery.price.unwrap_or(0.0), &plan.currency);
-    format!(
-        "{price} / {} {unit}. It counts neither what may be used nor how long it lives.",
-        figures::amount(of.unwrap_or(0.0))
     )
 }
 
@@ -264,9 +272,7 @@ impl RowView {
             c.doubts_in(about.say(), Some(rest)).into_iter().map(DoubtView::of).collect();
         let more_doubts = doubts.len().saturating_sub(DOUBTS_IN_ROW);
         doubts.truncate(DOUBTS_IN_ROW);
-        let ah = b.headline().ok().map(|(ah, _)| ah.value());
         let wh = b.energy().ok().map(WattHours::value);
-        let per = |of: Option<f64>| Some(b.price? / of.filter(|v| *v > 0.0)?);
         let promised = [
             Detail::Cycles,
             Detail::Warranty,
@@ -291,15 +297,9 @@ impl RowView {
             mass: fig(Detail::Mass),
             sides: fig(Detail::Size),
             price: fig(Detail::Price),
-            per_ah: per(ah).map(|v| {
-                Told::new("", figures::money(v, &plan.currency), per_words(plan, c, ah, "Ah"))
-            }),
-            per_wh: per(wh).map(|v| {
-                Told::new("", figures::money(v, &plan.currency), per_words(plan, c, wh, "Wh"))
-            }),
-            per_usable: per_usable(plan, &c.battery).map(|cost| usable_told(plan, c, cost)),
+            per: per_told(plan, c),
             amps: fig(Detail::Continuous),
-            peak: fig(Detail::Peak),
+            peak: fig(Detail::Peak).map(|f| Fig { words: format!("peak {}", f.words), ..f }),
             promises: promised.into_iter().filter(|d| !lacks(c, *d)).filter_map(fig).collect(),
             doubts,
             more_doubts,

@@ -8,7 +8,7 @@ use lake_hour_store::{Order, RigId, ShelfQuery};
 use serde::Deserialize;
 
 /// Rows sent at once.
-pub(super) const PAGE_SIZE: usize = 30;
+pub(super) const PAGE_SIZE: usize = 16;
 /// Longest search that is looked for.
 const LONGEST_SEARCH: usize = 80;
 
