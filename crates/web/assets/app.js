@@ -3,6 +3,9 @@
 (() => {
   "use strict";
 
+  // Alpine looks at every global there is when it starts; at this one the browser warns that it will go.
+  delete window.FencedFrame;
+
   // Sends one thing to the server and lets its answer redraw the page, as a form would.
   const send = (address, values) => window.htmx.ajax("POST", address, { source: "#page", target: "#page", swap: "outerMorph", values });
   const here = (path) => {
