@@ -3,8 +3,8 @@
 (() => {
   "use strict";
 
-  // Alpine looks at every global there is when it starts; at this one the browser warns that it will go.
-  delete window.FencedFrame;
+  // Alpine looks at every global there is when it starts; of these the browser warns that they will go.
+  for (const name of ["fence", "Fence", "FencedFrameConfig", "HTMLFencedFrameElement"]) delete window[name];
 
   // Sends one thing to the server and lets its answer redraw the page, as a form would.
   const send = (address, values) => window.htmx.ajax("POST", address, { source: "#page", target: "#page", swap: "outerMorph", values });

@@ -112,3 +112,48 @@ async fn the_theme_is_remembered_and_never_sends_anyone_elsewhere() {
     let page = app.send(page.body(Body::empty()).unwrap()).await;
     assert_eq!(page.attribute("html", "data-theme").as_deref(), Some("sun"));
 }
+
+/// Every page is well-formed HTML by the parser of the standard (WHATWG, by html5ever), and an id, a term and
+/// what describes it stand once.
+#[tokio::test]
+async fn every_page_is_well_formed() {
+    assert!(!scraper::Html::parse_document("<!doctype html><p></b>").errors.is_empty());
+    let app = TestApp::with_demo().await;
+    for address in [
+        "/rigs",
+        "/plan",
+        "/nowhere",
+        "/rigs/1/rig",
+        "/rigs/1/day",
+        "/rigs/1/day?open=stretch-1",
+        "/rigs/1/board",
+        "/rigs/1/board?open=day",
+        "/rigs/1/board?open=rules",
+        "/rigs/1/board?open=new-pack",
+        "/rigs/1/board?open=pack-2",
+        "/rigs/1/board?open=working-1",
+        "/rigs/1/shelf?open=battery-2",
+        "/rigs/1/shelf?open=edit-2",
+        "/rigs/1/shelf?open=fit",
+        "/rigs/1/shelf?open=files",
+        "/rigs/1/shelf?open=kinds",
+        "/rigs/1/shelf?open=paste",
+    ] {
+        let page = app.get(address).await;
+        let html = scraper::Html::parse_document(&page.body);
+        assert!(html.errors.is_empty(), "{address}: {:?}", html.errors);
+        let mut ids = std::collections::HashSet::new();
+        let any = scraper::Selector::parse("[id]").unwrap();
+        for element in html.select(&any) {
+            let id = element.value().id().unwrap();
+            assert!(ids.insert(id.to_owned()), "{address}: two elements are called {id}");
+        }
+        for list in html.select(&scraper::Selector::parse("dl").unwrap()) {
+            let mut terms = std::collections::HashSet::new();
+            for term in list.select(&scraper::Selector::parse("dt").unwrap()) {
+                let words: String = term.text().collect();
+                assert!(terms.insert(words.clone()), "{address}: {words} is told twice");
+            }
+        }
+    }
+}
