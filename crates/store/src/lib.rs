@@ -40,6 +40,8 @@ const READERS: usize = 2;
 pub struct Store {
     writer: tokio_rusqlite::Connection,
     readers: Arc<[tokio_rusqlite::Connection]>,
+    /// For those who go through all of the shelf: no page waits behind them.
+    through: tokio_rusqlite::Connection,
     next_reader: Arc<AtomicUsize>,
     shelf: Arc<shelf::Known>,
     path: Arc<PathBuf>,
@@ -67,6 +69,7 @@ impl Store {
         Ok(Self {
             writer: tokio_rusqlite::Connection::from(writer),
             readers: readers.into(),
+            through: tokio_rusqlite::Connection::from(open::reader(&path)?),
             next_reader: Arc::default(),
             shelf,
             path: Arc::new(path),
@@ -80,7 +83,7 @@ impl Store {
     /// # Errors
     /// [`StoreError`] when it could not be; nothing is lost then, but the file beside it is needed too.
     pub async fn close(&self) -> Result<(), StoreError> {
-        for reader in self.readers.iter() {
+        for reader in self.readers.iter().chain([&self.through]) {
             // Closed already is closed too.
             let _ = reader.clone().close().await;
         }
@@ -232,7 +235,7 @@ impl Store {
         last: Option<BatteryId>,
         most: usize,
     ) -> Result<Slice, StoreError> {
-        self.read(move |c| shelf::after(c, last.map_or(i64::MIN, |id| id.0), most)).await
+        read(&self.through, move |c| shelf::after(c, last.map_or(i64::MIN, |id| id.0), most)).await
     }
 
     /// Makes one change to the shelf and remembers how to take it back.
@@ -347,10 +350,17 @@ impl Store {
         job: impl FnOnce(&Connection) -> Result<T, StoreError> + Send + 'static,
     ) -> Result<T, StoreError> {
         let n = self.next_reader.fetch_add(1, Ordering::Relaxed) % self.readers.len();
-        let done = self.readers[n].call(move |connection| -> Result<T, StoreError> {
-            std::panic::catch_unwind(std::panic::AssertUnwindSafe(|| job(connection)))
-                .unwrap_or(Err(StoreError::Panicked))
-        });
-        done.await.map_err(error::from_thread)
+        read(&self.readers[n], job).await
     }
+}
+
+async fn read<T: Send + 'static>(
+    reader: &tokio_rusqlite::Connection,
+    job: impl FnOnce(&Connection) -> Result<T, StoreError> + Send + 'static,
+) -> Result<T, StoreError> {
+    let done = reader.call(move |connection| -> Result<T, StoreError> {
+        std::panic::catch_unwind(std::panic::AssertUnwindSafe(|| job(connection)))
+            .unwrap_or(Err(StoreError::Panicked))
+    });
+    done.await.map_err(error::from_thread)
 }

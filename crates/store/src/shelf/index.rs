@@ -168,7 +168,9 @@ pub(super) struct Index {
 
 impl Index {
     fn whole(c: &Connection) -> Result<Self, StoreError> {
+        let count = super::count(c)?;
         let mut index = Self::default();
+        index.entries.reserve_exact(count);
         let mut all = c.prepare_cached(COLUMNS)?;
         for (entry, slot) in all.query_map([], Entry::of)?.zip(0..) {
             let entry = Entry { slot, ..entry? };
@@ -222,6 +224,10 @@ impl Index {
         });
         self.words.insert(entry.id, entry.words.clone());
         let place = self.entries.partition_point(|e| Entry::by_name(e, &entry).is_lt());
+        if self.entries.len() == self.entries.capacity() {
+            // Not twice as much, as a list would take that grows by itself.
+            self.entries.reserve_exact(self.entries.len() / 8 + 16);
+        }
         self.entries.insert(place, entry);
     }
 
@@ -311,7 +317,9 @@ impl Known {
         let changed = std::mem::take(&mut *held(&self.changed));
         let whole = !std::mem::take(&mut index.read);
         if whole || changed.len() > ONE_BY_ONE {
-            *index = Index::whole(c)?;
+            // The old one goes first: two would take twice the memory.
+            *index = Index::default();
+            *index = Index::whole(&*c.unchecked_transaction()?)?;
         } else if !changed.is_empty() {
             index.renew(&*c.unchecked_transaction()?, &changed)?;
         }
