@@ -111,6 +111,24 @@ pub struct Drawn {
     pub refill: Refill,
 }
 
+impl Evaluation {
+    /// What the label alone tells of a pack that is set aside for these reasons.
+    pub fn set_aside(pack: &Pack, reasons: Vec<limits::SetAside>) -> Self {
+        Self {
+            outcome: Outcome::SetAside,
+            reasons,
+            notes: Vec::new(),
+            voltage: pack.voltage(),
+            capacity: pack.capacity().ok(),
+            energy: pack.energy().ok(),
+            mass: pack.mass(),
+            price_total: pack.price_total(),
+            drawn: None,
+            assumed: Vec::new(),
+        }
+    }
+}
+
 impl Drawn {
     /// When the day ended early: stopped or tripped. [h]
     pub const fn ended_early_at(&self) -> Option<f64> {
@@ -135,18 +153,7 @@ pub fn evaluate(
     let legs = demand::legs(rig, day, pack)?;
     let reasons = limits::set_aside(pack, rig);
     let fitted = if reasons.is_empty() { drawdown::fit(&pack.battery).ok() } else { None };
-    let mut evaluation = Evaluation {
-        outcome: Outcome::SetAside,
-        reasons,
-        notes: Vec::new(),
-        voltage: pack.voltage(),
-        capacity: pack.capacity().ok(),
-        energy: pack.energy().ok(),
-        mass: pack.mass(),
-        price_total: pack.price_total(),
-        drawn: None,
-        assumed: Vec::new(),
-    };
+    let mut evaluation = Evaluation::set_aside(pack, reasons);
     if let Some(fit) = fitted {
         let drawn = draw(day, rules, pack, rig, fit, &legs);
         evaluation.outcome = verdict(&drawn);

@@ -40,6 +40,14 @@ pub enum SetAside {
         /// The limit. [kg]
         limit: Kilograms,
     },
+    /// A stretch of the day is given by a motor setting, and what the motor draws there is not known: no pack
+    /// can be judged. Nothing against this one.
+    NoDraw {
+        /// Which stretch, from 0.
+        index: usize,
+        /// Its name.
+        name: String,
+    },
 }
 
 impl SetAside {
@@ -50,6 +58,7 @@ impl SetAside {
             Self::WrongVoltage { .. } => "wrong voltage",
             Self::TooHighWhenFull { .. } => "too many volts when full",
             Self::TooHeavy { .. } => "too heavy",
+            Self::NoDraw { .. } => "the motor's draw is not known",
         }
     }
 }
@@ -75,6 +84,10 @@ impl SetAside {
                 "weighs {}, the craft may carry {}",
                 units.say(Measure::Mass, mass.value(), 0),
                 units.say(Measure::Mass, limit.value(), 0)
+            ),
+            Self::NoDraw { index, name } => format!(
+                "cannot be judged: what the motor draws in stretch {} ({name}) is not known",
+                index + 1
             ),
         }
     }

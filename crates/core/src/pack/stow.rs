@@ -251,29 +251,40 @@ fn shortest(size: &Size, bay: &Bay, ways: &[Way], units: u32, upright: bool) -> 
     least.map_or(Refusal::Gasses, |(_, refusal)| refusal)
 }
 
-/// A pack set out over all bays of a rig, in their order.
+/// What goes into one bay.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Filled {
+    /// The bay's place in the rig's list: two may have one name.
+    pub place: usize,
+    /// Its name.
+    pub bay: String,
+    /// What goes in.
+    pub stowed: Stowed,
+}
+
+/// A pack set out over the bays of a rig.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Stowage {
-    /// For every bay, by its place in the rig's list: what goes in.
-    pub bays: Vec<(String, Stowed)>,
+    /// The bays that were tried, in the order in which they were filled.
+    pub bays: Vec<Filled>,
 }
 
 impl Stowage {
     /// Units that found a place.
     pub fn placed(&self) -> u32 {
-        self.bays.iter().map(|(_, s)| s.spots.len() as u32).sum()
+        self.bays.iter().map(|b| b.stowed.spots.len() as u32).sum()
     }
 
     /// Names of the bays that hold some.
     pub fn held_by(&self) -> Vec<&str> {
-        let holding = self.bays.iter().filter(|(_, s)| !s.spots.is_empty());
-        holding.map(|(name, _)| name.as_str()).collect()
+        let holding = self.bays.iter().filter(|b| !b.stowed.spots.is_empty());
+        holding.map(|b| b.bay.as_str()).collect()
     }
 
     /// Why no more went in, bay by bay.
     pub fn refusals(&self) -> Vec<(String, Refusal)> {
         let why = self.bays.iter();
-        why.filter_map(|(name, s)| Some((name.clone(), s.refusal.clone()?))).collect()
+        why.filter_map(|b| Some((b.bay.clone(), b.stowed.refusal.clone()?))).collect()
     }
 }
 
@@ -288,17 +299,20 @@ pub fn stow(rig: &Rig, pack: &Pack) -> Option<Stowage> {
     }
     let wanted = pack.units();
     let alone = |bay: &Bay| in_bay(battery, bay, wanted);
-    if let Some(bay) = rig.bays.iter().find(|b| alone(b).is_some_and(|s| s.most >= wanted)) {
-        return Some(Stowage { bays: vec![(bay.name.clone(), alone(bay)?)] });
+    let filled =
+        |(place, bay): (usize, &Bay), stowed| Filled { place, bay: bay.name.clone(), stowed };
+    let mut order: Vec<(usize, &Bay)> = rig.bays.iter().enumerate().collect();
+    let takes_all = |(_, bay): &&(usize, &Bay)| alone(bay).is_some_and(|s| s.most >= wanted);
+    if let Some(one) = order.iter().find(takes_all) {
+        return Some(Stowage { bays: vec![filled(*one, alone(one.1)?)] });
     }
-    let mut order: Vec<&Bay> = rig.bays.iter().collect();
-    order.sort_by_key(|bay| std::cmp::Reverse(alone(bay).map_or(0, |s| s.most)));
+    order.sort_by_key(|(_, bay)| std::cmp::Reverse(alone(bay).map_or(0, |s| s.most)));
     let mut left = wanted;
     let mut bays = Vec::new();
-    for bay in order {
-        let stowed = in_bay(battery, bay, left)?;
+    for one in order {
+        let stowed = in_bay(battery, one.1, left)?;
         left -= stowed.spots.len() as u32;
-        bays.push((bay.name.clone(), stowed));
+        bays.push(filled(one, stowed));
         if left == 0 {
             break;
         }

@@ -70,7 +70,7 @@ pub const fn chemistry(chemistry: Chemistry, build: Option<Build>) -> Explained 
         (Chemistry::Lfp, Some(Build::Cylindrical)) => Explained {
             name: "LFP, cylindrical cells",
             good: "As LFP; small cells take shaking and cold well.",
-            bad: "Many welds and cells in parallel: more that can fail; less energy for the size.",
+            bad: "Many welds and cells in parallel: more that can fail, though one failed cell takes little with it; less energy for the size.",
             handling: "Any way up; no venting needed, not in great heat. Charge to 14.2 to 14.6 V (4 cells), never below freezing.",
         },
         (Chemistry::Lfp, Some(Build::SemiSolid)) | (Chemistry::Nmc, Some(Build::SemiSolid)) => {
@@ -84,7 +84,7 @@ pub const fn chemistry(chemistry: Chemistry, build: Option<Build>) -> Explained 
         (Chemistry::Lfp, Some(Build::Prismatic)) => Explained {
             name: "LFP, prismatic cells",
             good: "As LFP; most energy for the size, four cells and few joints.",
-            bad: "Cells swell if not clamped: a soft case is a poor sign.",
+            bad: "Cells swell if not clamped: a soft case is a poor sign. Large cells hold their heat, and one that fails takes a quarter of the battery with it.",
             handling: "Any way up unless its maker says upright; no venting needed. Charge to 14.2 to 14.6 V (4 cells), never below freezing.",
         },
         (Chemistry::Lfp, _) => Explained {

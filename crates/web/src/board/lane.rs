@@ -6,9 +6,10 @@ use crate::asked::Scene;
 use crate::figures;
 use crate::forms::{self, Group, Problems, Shown};
 use crate::view::{Open, Page};
-use lake_hour_core::compare::{self, Course, Drawn, Evaluation, Outcome};
+use lake_hour_core::compare::{self, Course, Drawn, Evaluation, NoDrawCurve, Outcome};
 use lake_hour_core::life;
 use lake_hour_core::pack::Pack;
+use lake_hour_core::pack::limits::SetAside;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::units::system::Measure;
 
@@ -83,8 +84,7 @@ pub(crate) struct Lane {
 
 /// The lanes of all packs on a plan, what-ifs included, in the owner's order; `course` is the plan's day's.
 pub(crate) fn lanes(scene: &Scene, plan: &Plan, course: &Course) -> Vec<Lane> {
-    // Forms refuse a setting without a draw curve, so an error here can only be an empty board.
-    let evaluations = plan.evaluate().unwrap_or_default();
+    let evaluations = evaluated(plan);
     let kept = &scene.board.plan;
     let before = scene
         .view
@@ -107,6 +107,14 @@ pub(crate) fn lanes(scene: &Scene, plan: &Plan, course: &Course) -> Vec<Lane> {
             lane
         })
         .collect()
+}
+
+/// Every pack judged; all set aside, with the reason, where a stretch cannot be worked out.
+fn evaluated(plan: &Plan) -> Vec<Evaluation> {
+    plan.evaluate().unwrap_or_else(|NoDrawCurve { index, name }| {
+        let no_draw = || vec![SetAside::NoDraw { index, name: name.clone() }];
+        plan.packs.iter().map(|pack| Evaluation::set_aside(pack, no_draw())).collect()
+    })
 }
 
 impl Lane {

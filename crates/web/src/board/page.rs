@@ -77,6 +77,8 @@ pub(crate) struct BoardPage {
     day: DayView,
     lanes: Vec<Lane>,
     set_aside: Vec<Lane>,
+    /// Why no pack can be judged.
+    missing: Option<String>,
     /// How many are set aside for which reason.
     aside_counts: Vec<(usize, &'static str)>,
     rules: Option<Vec<Field>>,
@@ -120,6 +122,7 @@ impl BoardPage {
                 .into(),
             day: DayView::new(scene, &plan, &asks),
             aside_counts: counts(&set_aside),
+            missing: asks.missing(&plan.day),
             lanes,
             set_aside,
             rules: (view.open == Open::Rules).then(|| {
@@ -169,6 +172,10 @@ impl BoardPage {
     }
 
     /// Address of the Shelf.
+    fn rig_page(&self) -> String {
+        self.view.on(Page::Rig).address(self.rig)
+    }
+
     fn shelf_page(&self) -> String {
         self.view.on(Page::Shelf).address(self.rig)
     }
@@ -231,13 +238,9 @@ fn sort(lanes: &mut [Lane], view: View) {
 /// "24 V · 7 h 20 min · 89 Ah · 2.1 kWh"; on wheels the miles, and how many the best pack goes on a charge.
 fn summary(plan: &Plan, asks: &Asks, units: System, lanes: &[Lane]) -> String {
     let volts = plan.rig.motor.system_voltage.value();
-    let charge = asks.amp_hours;
-    let mut parts = vec![
-        format!("{} V", figures::amount(volts)),
-        figures::duration(plan.day.lasts().value()),
-        format!("{} Ah", figures::amount(charge)),
-        figures::energy(charge * volts),
-    ];
+    let [ah, wh] = asks.charge(volts);
+    let lasts = figures::duration(plan.day.lasts().value());
+    let mut parts = vec![format!("{} V", figures::amount(volts)), lasts, ah, wh];
     if !plan.rig.craft.kind.is_boat() {
         let distance = asks.course.distance();
         if distance.value() > 0.0 {

@@ -9,7 +9,7 @@ use crate::forms::list::ListView;
 use crate::forms::{self, Field, Problems, Shown, Typed};
 use crate::layout::Frame;
 use crate::render::{Render, block};
-use crate::view::{Nudges, Open, Part, View};
+use crate::view::{Nudges, Open, Page, Part, View};
 use askama::Template;
 use lake_hour_core::day::{self, Duty, Template as DayTemplate};
 use lake_hour_core::plan::Plan;
@@ -66,6 +66,8 @@ pub(crate) struct DayPage {
     unmoved: Option<String>,
     sum: Vec<SumLine>,
     sum_total: String,
+    /// Why no pack can be judged.
+    missing: Option<String>,
     next_size: String,
     boat: bool,
     import_problem: Option<String>,
@@ -138,6 +140,7 @@ impl DayPage {
             nudges: board::nudges(board.rig, view, boat, units),
             sum,
             sum_total,
+            missing: asks.missing(&plan.day),
             next_size,
             boat,
             import_problem: scene
@@ -161,6 +164,10 @@ impl DayPage {
 
     fn action(&self, path: &str) -> String {
         action(self.rig, self.view, path)
+    }
+
+    fn rig_page(&self) -> String {
+        self.view.on(Page::Rig).address(self.rig)
     }
 
     fn stretch(&self, id: &i64) -> String {
@@ -368,14 +375,16 @@ fn summary(plan: &Plan, asks: &Asks, units: System) -> String {
 /// of the label for lead and at nine tenths for LFP, in the sizes that are sold.
 fn sum(plan: &Plan, asks: &Asks) -> (Vec<SumLine>, String, String) {
     let volts = plan.rig.motor.system_voltage.value();
-    let mut lines: Vec<SumLine> = std::iter::zip(&plan.day.stretches, &asks.implied)
-        .map(|(s, i)| {
+    let stretches = std::iter::zip(&plan.day.stretches, &asks.implied).zip(&asks.known);
+    let mut lines: Vec<SumLine> = stretches
+        .map(|((s, i), known)| {
             let hours = s.lasts.value() * s.share;
+            let told = |v: f64| if *known { figures::amount(v) } else { "?".to_owned() };
             SumLine {
                 name: s.name.clone(),
-                amps: figures::amount(i.amps.value()),
+                amps: told(i.amps.value()),
                 hours: format!("{hours:.2}"),
-                ah: figures::amount(i.amps.value() * hours),
+                ah: told(i.amps.value() * hours),
             }
         })
         .collect();
@@ -400,7 +409,8 @@ fn sum(plan: &Plan, asks: &Asks) -> (Vec<SumLine>, String, String) {
     };
     use lake_hour_core::shelf::Chemistry::{Agm, Lfp};
     let next = format!(
-        "With your house rules that is {} Ah of lead or {} Ah of LFP at {} V: next size up {} and {} Ah.",
+        "With your house rules that is {}{} Ah of lead or {} Ah of LFP at {} V: next size up {} and {} Ah.",
+        asks.least(),
         figures::amount(wanted(Agm)),
         figures::amount(wanted(Lfp)),
         figures::amount(volts),
@@ -408,7 +418,7 @@ fn sum(plan: &Plan, asks: &Asks) -> (Vec<SumLine>, String, String) {
         sold(wanted(Lfp))
     );
     let per_day = if days > 1.0 { format!(" in {days} days") } else { String::new() };
-    (lines, format!("{} Ah{per_day}", figures::amount(total)), next)
+    (lines, format!("{}{} Ah{per_day}", asks.least(), figures::amount(total)), next)
 }
 
 fn capital(words: &str) -> String {

@@ -62,6 +62,8 @@ pub(crate) struct Asks {
     /// What each stretch comes to at the system's nominal voltage, devices not counted. Each lane counts at
     /// its own voltage.
     pub(crate) implied: Vec<Implied>,
+    /// Whether it is known what a stretch comes to: not for a setting of a motor whose draw is not.
+    pub(crate) known: Vec<bool>,
     /// Where it leads.
     pub(crate) course: Course,
     /// Ampere-hours of one day at nominal voltage, devices on the motor's battery included.
@@ -73,7 +75,7 @@ impl Asks {
         let day = &plan.day;
         let all = propulsion::of_day(&plan.rig, day);
         let course = Course::of(day, &all);
-        // Forms refuse a setting without a draw curve: nothing is drawn where none is known.
+        let known: Vec<bool> = all.iter().map(Option::is_some).collect();
         let unknown = Implied {
             amps: Amps::ZERO,
             watts: Watts::ZERO,
@@ -89,7 +91,28 @@ impl Asks {
             .sum();
         let volts = plan.rig.motor.system_voltage.value();
         let amp_hours = motor + day.accessory_power().value() * day.lasts().value() / volts;
-        Self { implied, course, amp_hours }
+        Self { implied, known, course, amp_hours }
+    }
+
+    /// Which stretch cannot be worked out, and what is missing.
+    pub(crate) fn missing(&self, day: &Day) -> Option<String> {
+        let index = self.known.iter().position(|known| !known)?;
+        Some(format!(
+            "Stretch {} ({}) is given by a motor setting, and what the motor draws there is not known: no pack can be judged.",
+            index + 1,
+            day.stretches[index].name
+        ))
+    }
+
+    /// "at least ", where not every stretch is known.
+    pub(crate) fn least(&self) -> &'static str {
+        if self.known.contains(&false) { "at least " } else { "" }
+    }
+
+    /// "89 Ah, 2.1 kWh": at least that where not every stretch is known.
+    pub(crate) fn charge(&self, volts: f64) -> [String; 2] {
+        let ah = format!("{}{} Ah", self.least(), figures::amount(self.amp_hours));
+        [ah, figures::energy(self.amp_hours * volts)]
     }
 }
 
@@ -100,14 +123,10 @@ pub(crate) fn volts(plan: &Plan) -> String {
 
 /// "7 h 20 min, 89 Ah, 2.1 kWh at 24 V".
 pub(crate) fn totals(plan: &Plan, asks: &Asks) -> String {
-    let (charge, volts) = (asks.amp_hours, plan.rig.motor.system_voltage.value());
-    format!(
-        "{}, {} Ah, {} at {} V",
-        figures::duration(plan.day.lasts().value()),
-        figures::amount(charge),
-        figures::energy(charge * volts),
-        figures::amount(volts)
-    )
+    let volts = plan.rig.motor.system_voltage.value();
+    let [ah, wh] = asks.charge(volts);
+    let lasts = figures::duration(plan.day.lasts().value());
+    format!("{lasts}, {ah}, {wh} at {} V", figures::amount(volts))
 }
 
 impl Strip {
@@ -141,7 +160,10 @@ impl Strip {
                     Duty::Setting(_) => "setting",
                     Duty::Off => "off",
                 };
-                let mut draw = format!("{} A", figures::amount(amps));
+                let mut draw = match asks.known[n] {
+                    true => format!("{} A", figures::amount(amps)),
+                    false => "? A".to_owned(),
+                };
                 if stretch.share < 1.0 {
                     draw = format!("{draw}, {}", figures::percent(stretch.share));
                 }

@@ -98,11 +98,9 @@ impl FitView {
         } else {
             format!("{placed} of {wanted} fit.{upright}")
         };
-        let bays = stowage.bays.iter().filter_map(|(name, stowed)| {
-            let bay = rig.bays.iter().find(|b| b.name == *name)?;
-            Some(bay_view(bay, stowed, scale, units))
-        });
-        Some(Self { name, build, goes, sentence, bays: bays.collect() })
+        let bays = stowage.bays.iter();
+        let bays = bays.map(|b| bay_view(&rig.bays[b.place], &b.stowed, scale, units)).collect();
+        Some(Self { name, build, goes, sentence, bays })
     }
 }
 

@@ -329,3 +329,34 @@ async fn a_plan_file_comes_back_and_is_looked_at_first() {
     );
     assert_eq!(app.get("/rigs").await.texts(".rigs a").len(), 2);
 }
+
+/// A stretch that cannot be worked out, since the motor's draw was cleared: every pack stays in sight, with
+/// which stretch it is and what is missing; nothing is shown as drawing nothing.
+#[tokio::test]
+async fn packs_stay_when_the_motors_draw_is_cleared() {
+    let app = TestApp::with_demo().await;
+    let packs = app.get("/rigs/1/plan.json").await.body.matches("\"series\"").count();
+    // The motor is known by one point only, and that one is removed.
+    for (form, fields) in [
+        ("draw", "setting_0=10&amps_0=46"),
+        ("motor", "motor=M&volts=24&max=&count=1"),
+        ("draw", "setting_0=10&amps_0=46&take-out=0"),
+    ] {
+        let page = app.swap(&format!("/rigs/1/{form}?page=rig"), fields).await;
+        assert_eq!(page.status, StatusCode::OK, "{form}: {:?}", page.texts(".problem"));
+    }
+    let page = app.get(BOARD).await;
+    assert!(page.texts(".empty").is_empty() && page.texts(".lane h3").is_empty());
+    let aside = page.texts(".aside li");
+    assert_eq!(aside.len(), packs);
+    let says = "what the motor draws in stretch 6 (Transect at setting 4) is not known";
+    assert!(aside.iter().all(|one| one.contains(says)), "{aside:?}");
+    assert!(page.text(".aside .misfit").contains("no pack can be judged"), "and what to do");
+    assert_eq!(page.attribute(".aside .misfit a", "href").as_deref(), Some("/rigs/1/rig"));
+    assert!(page.text(".day").contains("? A"), "{}", page.text(".day"));
+    assert!(page.text(".facts").contains("at least "), "{}", page.text(".facts"));
+    let day = app.get("/rigs/1/day").await;
+    assert!(day.text(".facts").contains("at least "), "{}", day.text(".facts"));
+    assert!(day.text(".sum summary").contains("at least "), "{}", day.text(".sum summary"));
+    assert!(day.text(".strip-none").contains("Stretch 6 (Transect at setting 4)"));
+}

@@ -541,3 +541,16 @@ async fn the_drawing_of_what_fits_is_bounded() {
     let says = page.text(".fit-words");
     assert!(says.ends_with("; 24 of them are drawn"), "{says}");
 }
+
+/// Two bays may have one name: each is drawn as what it is.
+#[tokio::test]
+async fn bays_of_one_name_are_two() {
+    let app = TestApp::with_demo().await;
+    let bays = "name_0=Box&place_0=bow&length_0=13+in&width_0=7+in&height_0=9+in&position_0=20\
+                &name_1=Box&place_1=stern&length_1=16+in&width_1=8+in&height_1=10+in&position_1=80";
+    assert_eq!(app.swap("/rigs/1/bays?page=rig", bays).await.status, StatusCode::OK);
+    let page = app.get("/rigs/1/shelf?open=fit").await;
+    let bays = page.texts(".fit-bay > p:first-child");
+    let of = |inside: &str| bays.iter().any(|b| b == &format!("Box {inside} clear"));
+    assert!(of("13 in x 7 in x 9 in") && of("16 in x 8 in x 10 in"), "{bays:?}");
+}

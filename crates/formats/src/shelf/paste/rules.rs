@@ -208,24 +208,25 @@ fn one_current(l: &mut Line<'_>) {
     let charging = l.is_charging();
     let peak =
         l.has(&["peak", "surge", "burst", "pulse", "spitze", "pointe", "pico", "cr\u{ea}te"]);
-    let long = l.has(&[
-        "continuous",
-        "max discharge",
-        "maximum discharge",
-        "max. discharge",
-        "discharge current",
-        "bms",
-        "dauer",
-        "entladestrom",
-        "continu",
-        "descarga",
-        "d\u{e9}charge",
-    ]);
-    if !(peak || long) || charging {
+    let steady = l.has(&["continuous", "dauer", "continu"]);
+    let long = steady
+        || l.has(&[
+            "max discharge",
+            "maximum discharge",
+            "max. discharge",
+            "discharge current",
+            "bms",
+            "entladestrom",
+            "descarga",
+            "d\u{e9}charge",
+        ]);
+    // "Discharge current 230 A (5 s)": what is borne for seconds is the peak, whatever it is called.
+    let brief = !steady && l.is(&SECONDS);
+    if !(peak || long || brief) || charging {
         return;
     }
     if let Some((text, amps)) = l.number(&AMPS) {
-        if peak && !(long && l.is(&AMPS)) {
+        if (peak || brief) && !(long && l.is(&AMPS)) {
             l.doc().battery.peak_current_a = Some(amps);
             let seconds = l.number(&SECONDS);
             l.doc().battery.peak_seconds = seconds.as_ref().map(|s| s.1);

@@ -113,6 +113,10 @@ fn pieces_are_read_as_they_are_written_in_shops() {
         ("Weight (kg): 11,5", "/battery/mass_kg", 11.5),
         ("Kaltstartstrom 850 A (EN)", "/battery/cranking_a", 850.0),
         ("Preis: 1.299,00 EUR", "/battery/price", 1299.0),
+        ("Max discharge current 230 A (5 s)", "/battery/peak_current_a", 230.0),
+        ("Max discharge current 230 A (5 s)", "/battery/peak_seconds", 5.0),
+        ("Discharge: 90 A continuous, 230 A (5 s)", "/battery/max_continuous_current_a", 90.0),
+        ("Discharge: 90 A continuous, 230 A (5 s)", "/battery/peak_current_a", 230.0),
     ] {
         let text =
             if text.contains("full, 36") { format!("Warranty: {text}") } else { text.to_owned() };
@@ -121,6 +125,8 @@ fn pieces_are_read_as_they_are_written_in_shops() {
         let got = got.pointer(path).and_then(serde_json::Value::as_f64);
         assert!(got.is_some_and(|g| (g - value).abs() < 0.06), "{text}: {path} is {got:?}");
     }
+    let brief = read("Teal\nMax discharge current 230 A (5 s)", System::Us).candidate;
+    assert_eq!(brief.battery.max_continuous_current_a, None, "five seconds are not for long");
     let discharge = read("Teal\nDischarge -4F to 122F", System::Us);
     assert_eq!(discharge.candidate.cold_cutoff_c, None);
     assert!(
