@@ -137,7 +137,7 @@ pub struct TermResult {
     pub name: String,
     /// The number with its unit.
     pub value: String,
-    /// `measured`, `from the label`, `you set it` or `typical`.
+    /// `measured`, `label`, `set` (by you), `told` (to you) or `typical`.
     pub origin: &'static str,
     /// Where a typical value is from.
     pub source: &'static str,
@@ -231,7 +231,7 @@ fn working_result(line: compare::Line) -> WorkingResult {
             .map(|t| TermResult {
                 name: t.name,
                 value: t.value,
-                origin: t.origin.words(),
+                origin: t.origin.key(),
                 source: t.source,
             })
             .collect(),

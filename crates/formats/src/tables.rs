@@ -2,70 +2,36 @@
 
 use crate::result::{PackResult, ResultDocument};
 use crate::shelf::table::guarded;
+use serde_json::Value;
 use std::fmt::Write as _;
 
-/// The result as CSV: a header with units, a row per pack, lines ended by CRLF.
+/// The result as CSV: a header with units, a row per pack, lines ended by CRLF. The columns are the fields of
+/// the JSON result, all but the working; what is a list there is joined by "; ".
 pub fn csv(result: &ResultDocument) -> String {
     let mut out =
         csv::WriterBuilder::new().terminator(csv::Terminator::CRLF).from_writer(Vec::new());
-    let header = [
-        "name",
-        "outcome",
-        "reasons",
-        "voltage_v",
-        "capacity_ah",
-        "energy_wh",
-        "mass_kg",
-        "price_total",
-        "charge_left",
-        "charge_left_low",
-        "charge_left_high",
-        "stops_at_min",
-        "floor_at_min",
-        "reserve_at_min",
-        "delivered_ah",
-        "delivered_wh",
-        "lowest_voltage_v",
-        "hours_at_this_pace",
-        "life_years",
-        "life_outings",
-        "life_ended_by",
-        "cost_per_cycle",
-        "cost_per_kwh",
-        "cost_per_lake_hour",
-    ];
+    let schema = schemars::schema_for!(PackResult);
+    let fields = schema.get("properties").and_then(Value::as_object);
+    let header: Vec<&String> =
+        fields.into_iter().flat_map(|f| f.keys()).filter(|key| *key != "working").collect();
     // Writing to memory cannot fail, and every row has the header's length.
-    let _ = out.write_record(header);
-    for p in &result.packs {
-        let n = |v: Option<f64>| v.map(|v| v.to_string()).unwrap_or_default();
-        let _ = out.write_record([
-            guarded(&p.name),
-            p.outcome.to_owned(),
-            guarded(&p.reasons.join("; ")),
-            p.voltage_v.to_string(),
-            n(p.capacity_ah),
-            n(p.energy_wh),
-            n(p.mass_kg),
-            n(p.price_total),
-            n(p.charge_left),
-            n(p.charge_left_low),
-            n(p.charge_left_high),
-            n(p.stops_at_min),
-            n(p.floor_at_min),
-            n(p.reserve_at_min),
-            n(p.delivered_ah),
-            n(p.delivered_wh),
-            n(p.lowest_voltage_v),
-            n(p.hours_at_this_pace),
-            n(p.life_years),
-            n(p.life_outings),
-            p.life_ended_by.unwrap_or_default().to_owned(),
-            n(p.cost_per_cycle),
-            n(p.cost_per_kwh),
-            n(p.cost_per_lake_hour),
-        ]);
+    let _ = out.write_record(&header);
+    for pack in &result.packs {
+        let pack = serde_json::to_value(pack).unwrap_or_default();
+        let _ = out.write_record(header.iter().map(|key| cell(&pack[key.as_str()])));
     }
     out.into_inner().ok().and_then(|bytes| String::from_utf8(bytes).ok()).unwrap_or_default()
+}
+
+fn cell(value: &Value) -> String {
+    match value {
+        Value::Null => String::new(),
+        Value::String(text) => guarded(text),
+        Value::Array(all) => {
+            guarded(&all.iter().filter_map(Value::as_str).collect::<Vec<_>>().join("; "))
+        }
+        other => other.to_string(),
+    }
 }
 
 /// The result in sentences, a paragraph per pack.
@@ -121,7 +87,42 @@ fn to_spare(p: &PackResult) -> String {
 
 #[cfg(test)]
 mod tests {
-    use super::guarded;
+    use super::{csv, guarded};
+    use crate::{plan, result};
+
+    /// Whatever the JSON result tells of a pack stands in its row, under the same name.
+    #[test]
+    fn a_row_tells_all_that_the_json_result_tells() {
+        let plan = include_bytes!("../tests/data/sampling-skiff.plan.json");
+        let plan = plan::read(plan).expect("a plan");
+        let evaluations = plan.evaluate().expect("known");
+        let document = result::document(&plan, &evaluations, false);
+        let told = serde_json::to_value(&document.packs[0]).expect("JSON");
+        let text = csv(&document);
+        let mut rows = ::csv::Reader::from_reader(text.as_bytes());
+        let header = rows.headers().expect("a header").clone();
+        let row = rows.records().next().expect("a row").expect("sound");
+        assert_eq!(header.len(), told.as_object().expect("fields").len());
+        for (name, cell) in std::iter::zip(&header, &row) {
+            let json = &told[name];
+            let same = match json {
+                serde_json::Value::Null => cell.is_empty(),
+                serde_json::Value::Number(n) => cell.parse() == Ok(n.as_f64().unwrap_or(f64::NAN)),
+                serde_json::Value::Bool(b) => cell == b.to_string(),
+                serde_json::Value::String(text) => cell == text,
+                list => list.as_array().is_some_and(|all| {
+                    all.iter().filter_map(|one| one.as_str()).all(|one| cell.contains(one))
+                }),
+            };
+            assert!(same, "{name}: {cell:?} is not {json}");
+        }
+        let none = csv(&result::document(
+            &lake_hour_core::plan::Plan { packs: Vec::new(), ..plan },
+            &[],
+            false,
+        ));
+        assert_eq!(none.trim_end().split(',').count(), header.len(), "a header even of nothing");
+    }
 
     /// RFC 4180 leaves it to practice: a leading =, +, - or @ is a formula to a spreadsheet.
     #[test]
