@@ -106,9 +106,7 @@ fn a_plan_told_by_speeds_and_places_is_worked_out_without_an_amp() {
     assert_eq!(pack["ready_in_time"], true);
     assert!(pack["refill_hours"].as_f64().unwrap() > 0.5);
     let working = pack["working"].as_array().unwrap();
-    assert!(
-        working.iter().any(|l| l["figure"] == "refill" && l["terms"][0]["origin"] == "set")
-    );
+    assert!(working.iter().any(|l| l["figure"] == "refill" && l["terms"][0]["origin"] == "set"));
     // The kinetic model's sums: what is left and what was drawn are the whole.
     let drawn = pack["delivered_ah"].as_f64().unwrap();
     assert!((drawn / (1.0 - left) / 60.0 - 1.0).abs() < 0.08, "{drawn} Ah, {left}");

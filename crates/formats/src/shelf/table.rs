@@ -154,7 +154,7 @@ impl std::fmt::Debug for Columns {
 }
 
 /// A file's text, its first line put back before the rest.
-type Text<R> = Chain<Cursor<Vec<u8>>, BufReader<DecodeReaderBytes<R, Vec<u8>>>>;
+type Text<R> = Chain<Cursor<Vec<u8>>, BufReader<Newlines<DecodeReaderBytes<R, Vec<u8>>>>>;
 
 /// The rows of a file, one after another.
 pub struct Rows<R: Read> {
@@ -177,12 +177,37 @@ impl<R: Read> std::fmt::Debug for Rows<R> {
     }
 }
 
+/// Ends lines by line feeds where the file ends them by carriage returns alone: lines are counted by those.
+struct Newlines<R>(BufReader<R>);
+
+impl<R: Read> Read for Newlines<R> {
+    fn read(&mut self, out: &mut [u8]) -> std::io::Result<usize> {
+        let chunk = self.0.fill_buf()?;
+        let n = chunk.len().min(out.len());
+        out[..n].copy_from_slice(&chunk[..n]);
+        self.0.consume(n);
+        if n == 0 {
+            return Ok(0);
+        }
+        for at in 0..n - 1 {
+            if out[at] == b'\r' && out[at + 1] != b'\n' {
+                out[at] = b'\n';
+            }
+        }
+        if out[n - 1] == b'\r' && self.0.fill_buf()?.first() != Some(&b'\n') {
+            out[n - 1] = b'\n';
+        }
+        Ok(n)
+    }
+}
+
 /// Opens a file: its encoding (UTF-8 with or without a mark, UTF-16), its separator, its columns.
 ///
 /// # Errors
 /// [`TableError`] when nothing of it can be taken.
 pub fn rows<R: Read>(file: R) -> Result<Rows<R>, TableError> {
-    let mut text = BufReader::with_capacity(64 * 1024, DecodeReaderBytes::new(file));
+    let decoded = BufReader::with_capacity(64 * 1024, DecodeReaderBytes::new(file));
+    let mut text = BufReader::with_capacity(64 * 1024, Newlines(decoded));
     let broken = |e: &dyn std::fmt::Display| TableError::Broken { line: 1, says: e.to_string() };
     let mut start = Vec::new();
     text.by_ref().take(LONGEST_ROW).read_until(b'\n', &mut start).map_err(|e| broken(&e))?;

@@ -109,6 +109,10 @@ fn every_fault_is_told_by_line_and_column() {
          E,agm,12,105,30,2026-05-01\nF,agm,12,105,66 stone,200\nG,agm,12,1e309,30,=1+1\n"
     );
     let got = faults(&text);
+    // The same lines, however they end: as on Unix, as on Windows, as on an old Mac.
+    for end in ["\r\n", "\r"] {
+        assert_eq!(faults(&text.replace('\n', end)), got, "{end:?}");
+    }
     let got: Vec<_> = got.iter().map(|(l, c, s)| (*l, c.as_str(), s.as_str())).collect();
     for want in [
         (2, "name", "Give it a name."),
