@@ -5,7 +5,7 @@ CREATE TABLE document (id INTEGER PRIMARY KEY, name TEXT NOT NULL, body TEXT NOT
 INSERT INTO document (id, name, body) SELECT id, name, body FROM battery;
 DROP TABLE battery;
 CREATE TABLE battery (
-    id   INTEGER PRIMARY KEY,
+    id   INTEGER PRIMARY KEY AUTOINCREMENT,
     -- What it is called even where the document cannot be read any more.
     name TEXT    NOT NULL,
     body TEXT    NOT NULL CHECK (json_valid(body))

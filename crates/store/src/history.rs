@@ -37,10 +37,7 @@ fn put_back(t: &Transaction<'_>, rig: RigId, picture: &str) -> Result<(), StoreE
     let snapshot: Snapshot = serde_json::from_str(picture)?;
     snapshot.rig.put(t)?;
     for (list, items) in [(List::Stretches, &snapshot.stretches), (List::Packs, &snapshot.packs)] {
-        Item::clear(t, list, rig.0)?;
-        for item in items {
-            item.put(t, list, rig.0)?;
-        }
+        Item::restore(t, list, rig.0, items)?;
     }
     Ok(())
 }

@@ -15,6 +15,7 @@ const STEPS: &[M<'static>] = &[
     M::up(include_str!("../migrations/0002_shelf.sql")),
     M::up(include_str!("../migrations/0003_nothing_lost.sql")),
     M::up(include_str!("../migrations/0004_found.sql")),
+    M::up(include_str!("../migrations/0005_numbers.sql")),
 ];
 const MIGRATIONS: Migrations<'static> = Migrations::from_slice(STEPS);
 

@@ -69,15 +69,25 @@ impl List {
         }
     }
 
+    const fn find(self) -> &'static str {
+        match self {
+            Self::Stretches => {
+                "SELECT id, position, body FROM stretch WHERE rig_id = ?1 AND id = ?2"
+            }
+            Self::Packs => "SELECT id, position, body FROM pack WHERE rig_id = ?1 AND id = ?2",
+        }
+    }
+
+    /// An upsert, as [`RigRow::put`]: what refers to a pack keeps it.
     const fn put(self) -> &'static str {
         match self {
             Self::Stretches => {
-                "INSERT OR REPLACE INTO stretch (id, rig_id, position, body)
-                 VALUES (nullif(?1, 0), ?2, ?3, ?4)"
+                "INSERT INTO stretch (id, rig_id, position, body) VALUES (nullif(?1, 0), ?2, ?3, ?4)
+                 ON CONFLICT (id) DO UPDATE SET position = excluded.position, body = excluded.body"
             }
             Self::Packs => {
-                "INSERT OR REPLACE INTO pack (id, rig_id, position, body)
-                 VALUES (nullif(?1, 0), ?2, ?3, ?4)"
+                "INSERT INTO pack (id, rig_id, position, body) VALUES (nullif(?1, 0), ?2, ?3, ?4)
+                 ON CONFLICT (id) DO UPDATE SET position = excluded.position, body = excluded.body"
             }
         }
     }
@@ -124,14 +134,16 @@ impl Item {
     }
 
     pub(crate) fn find(c: &Connection, list: List, rig: i64, id: i64) -> Result<Self, StoreError> {
-        let all = Self::all(c, list, rig)?;
-        all.into_iter().find(|i| i.id == id).ok_or(StoreError::NotFound(list.one()))
+        c.prepare_cached(list.find())?
+            .query_row([rig, id], Self::from_row)
+            .optional()?
+            .ok_or(StoreError::NotFound(list.one()))
     }
 
     /// Writes it; an id of 0 is given a new one, which is returned.
     pub(crate) fn put(&self, c: &Connection, list: List, rig: i64) -> Result<i64, StoreError> {
         c.prepare_cached(list.put())?.execute(params![self.id, rig, self.position, self.body])?;
-        Ok(c.last_insert_rowid())
+        Ok(if self.id == 0 { c.last_insert_rowid() } else { self.id })
     }
 
     pub(crate) fn remove(c: &Connection, list: List, rig: i64, id: i64) -> Result<(), StoreError> {
@@ -143,6 +155,25 @@ impl Item {
 
     pub(crate) fn clear(c: &Connection, list: List, rig: i64) -> Result<(), StoreError> {
         c.execute(list.clear(), [rig])?;
+        Ok(())
+    }
+
+    /// Makes a rig's list these and no others; those that are there already stay in their place, and all that
+    /// refers to them with them.
+    pub(crate) fn restore(
+        c: &Connection,
+        list: List,
+        rig: i64,
+        items: &[Self],
+    ) -> Result<(), StoreError> {
+        for there in Self::all(c, list, rig)? {
+            if items.iter().all(|item| item.id != there.id) {
+                Self::remove(c, list, rig, there.id)?;
+            }
+        }
+        for item in items {
+            item.put(c, list, rig)?;
+        }
         Ok(())
     }
 

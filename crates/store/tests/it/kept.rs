@@ -36,9 +36,23 @@ async fn an_older_shelf_is_found_again() {
         )
         .unwrap();
     }
-    old.execute_batch("PRAGMA application_id = 1282099314; PRAGMA user_version = 3").unwrap();
+    old.execute_batch(
+        r#"INSERT INTO rig (id, name, frame) VALUES (1, 'Skiff', '{}');
+        INSERT INTO pack (id, rig_id, position, body) VALUES (3, 1, 0, '{}');
+        INSERT INTO history (rig_id, sentence, snapshot)
+            VALUES (1, 'Removed', '{"stretches": [{"id": 4}], "packs": [{"id": 9}, {"id": 3}]}');
+        PRAGMA application_id = 1282099314; PRAGMA user_version = 3"#,
+    )
+    .unwrap();
     drop(old);
     let store = Store::open(&path).await.unwrap();
+    // What only the history knows keeps its number.
+    let raw = rusqlite::Connection::open(&path).unwrap();
+    let given = |table: &str| -> i64 {
+        raw.query_row("SELECT seq FROM sqlite_sequence WHERE name = ?1", [table], |r| r.get(0))
+            .unwrap()
+    };
+    assert_eq!([given("stretch"), given("pack"), given("battery")], [4, 9, 3]);
     let by_price = ShelfQuery { order: Order::Price, ..ShelfQuery::default() };
     let page = look(&store, by_price).await;
     assert_eq!((names(&page), page.matching), (vec!["Ärger", "Reed"], 3));

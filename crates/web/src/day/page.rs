@@ -357,7 +357,7 @@ fn summary(plan: &Plan, asks: &Asks, units: System) -> String {
     let gone = asks.course.distance();
     let mut parts = vec![strip::totals(plan, asks).replace(", ", " · ")];
     if gone.value() > 100.0 {
-        parts.insert(0, figures::distance(gone, units));
+        parts.insert(0, format!("{}{}", asks.least(), figures::distance(gone, units)));
         if !plan.rig.craft.kind.is_boat() {
             let wh = asks.amp_hours * plan.rig.motor.system_voltage.value();
             let each = units.unit(Measure::Distance);
