@@ -41,6 +41,8 @@ async fn an_older_shelf_is_found_again() {
         INSERT INTO pack (id, rig_id, position, body) VALUES (3, 1, 0, '{}');
         INSERT INTO history (rig_id, sentence, snapshot)
             VALUES (1, 'Removed', '{"stretches": [{"id": 4}], "packs": [{"id": 9}, {"id": 3}]}');
+        INSERT INTO shelf_change (id, sentence) VALUES (7, 'Changed Reed');
+        INSERT INTO shelf_was (change_id, battery_id, body) SELECT 7, id, body FROM battery WHERE id = 1;
         PRAGMA application_id = 1282099314; PRAGMA user_version = 3"#,
     )
     .unwrap();
@@ -57,6 +59,8 @@ async fn an_older_shelf_is_found_again() {
     let page = look(&store, by_price).await;
     assert_eq!((names(&page), page.matching), (vec!["Ärger", "Reed"], 3));
     assert_eq!(page.unreadable.len(), 1, "it keeps its place");
+    assert_eq!(page.undo.as_ref().map(|u| (u.id, u.sentence.as_str())), Some((7, "Changed Reed")));
+    assert!(store.undo_shelf(Some(7)).await.unwrap().done().is_some());
     let named = ShelfQuery { words: "ÄRG lead".to_owned(), ..ShelfQuery::default() };
     assert_eq!(names(&look(&store, named).await), ["Ärger"]);
     let taken = store.change_shelf(ShelfChange::Add(Box::new(lead("ärger", 1.0, 1.0)))).await;

@@ -541,4 +541,36 @@ async fn what_undo_brings_back_takes_no_place_of_another_rigs() {
         newest.plan,
         "and the second as it had been"
     );
+    // The same of batteries: a page left open on one that is gone does not meet the next one.
+    let add = |name: &str| ShelfChange::Add(Box::new(unit(name, 5.0)));
+    let gone = store.change_shelf(add("Reed")).await.unwrap().made.unwrap();
+    store.change_shelf(ShelfChange::Remove(BatteryId(gone))).await.unwrap();
+    assert!(store.change_shelf(add("Sedge")).await.unwrap().made.unwrap() > gone);
+}
+
+/// Each change has a number of its own, also after one was taken back for good: an open window is told of it, and
+/// its Undo does not take back another one.
+#[tokio::test]
+async fn no_two_changes_look_the_same() {
+    let (store, _folder) = on_disk().await;
+    let rig = store.import(full_plan()).await.unwrap();
+    let mut seen = std::collections::HashSet::new();
+    let rules = |reserve: f64| Change::EditRules(HouseRules { reserve, ..full_plan().rules });
+    for n in 0..4 {
+        store.change(rig, rules(0.25 + f64::from(n) / 100.0)).await.unwrap();
+        let board = store.board(rig).await.unwrap();
+        assert!(seen.insert(board.now.clone()), "{}", board.now);
+        let old = board.undo.unwrap().id;
+        store.undo(rig, None).await.unwrap();
+        store.change(rig, rules(0.35 + f64::from(n) / 100.0)).await.unwrap();
+        let board = store.board(rig).await.unwrap();
+        assert!(seen.insert(board.now.clone()), "{}", board.now);
+        assert!(matches!(store.undo(rig, Some(old)).await.unwrap(), Turned::Other(_)));
+    }
+    for n in 0..4 {
+        let add = ShelfChange::Add(Box::new(unit(&format!("Reed {n}"), 5.0)));
+        store.change_shelf(add).await.unwrap();
+        assert!(seen.insert(store.now(rig).await.unwrap()));
+        store.undo_shelf(None).await.unwrap();
+    }
 }
