@@ -2,6 +2,7 @@
 #![allow(clippy::unwrap_used)]
 
 mod kept;
+mod numbers;
 mod shelf;
 mod together;
 
