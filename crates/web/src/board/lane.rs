@@ -86,11 +86,8 @@ pub(crate) struct Lane {
 pub(crate) fn lanes(scene: &Scene, plan: &Plan, course: &Course) -> Vec<Lane> {
     let evaluations = evaluated(plan);
     let kept = &scene.board.plan;
-    let before = scene
-        .view
-        .nudges
-        .any()
-        .then(|| (kept.evaluate().unwrap_or_default(), compare::course(&kept.rig, &kept.day)));
+    let before =
+        scene.view.nudges.any().then(|| (evaluated(kept), compare::course(&kept.rig, &kept.day)));
     let say = scene.look.say(&plan.currency);
     std::iter::zip(&scene.board.packs, &plan.packs)
         .zip(&evaluations)
