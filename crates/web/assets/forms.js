@@ -19,18 +19,21 @@
 
   // Each control that was touched and is not with the server yet, by form; a reload loses nothing.
   const drafts = {
-    key: (form) => "draft:" + location.pathname.replace(/[^/]*$/, "") + form.dataset.draft,
-    read(form) { try { return JSON.parse(sessionStorage.getItem(this.key(form)) ?? "{}"); } catch { return {}; } },
-    write(form, kept) {
+    key: (form, of = "") => "draft:" + location.pathname.replace(/[^/]*$/, "") + form.dataset.draft + of,
+    read(form, of) { try { return JSON.parse(sessionStorage.getItem(this.key(form, of)) ?? "{}"); } catch { return {}; } },
+    write(form, kept, of) {
       try {
-        if (Object.keys(kept).length) sessionStorage.setItem(this.key(form), JSON.stringify(kept));
-        else sessionStorage.removeItem(this.key(form));
+        if (Object.keys(kept).length) sessionStorage.setItem(this.key(form, of), JSON.stringify(kept));
+        else sessionStorage.removeItem(this.key(form, of));
       } catch { /* storage is full or off: the page itself still holds it */ }
     },
     keep(control) {
-      const kept = this.read(control.form);
+      const kept = this.read(control.form), units = this.read(control.form, "|units");
       kept[control.name] = valueOf(control);
       this.write(control.form, kept);
+      // The unit that stood beside it when it was typed.
+      units[control.name] = control.dataset.unit ?? "";
+      this.write(control.form, units, "|units");
     },
     // The server took what was sent; what was typed since then stays.
     taken(form, sent) {
@@ -40,15 +43,21 @@
     },
     // A row is gone: what is typed in later rows moves up with them.
     without(form, index) {
-      const kept = {};
-      for (const [name, value] of Object.entries(this.read(form))) {
-        const [, stem, n] = name.match(/^(.*)_(\d+)$/) ?? [null, name, null];
-        if (n === null || Number(n) < index) kept[name] = value;
-        else if (Number(n) > index) kept[`${stem}_${Number(n) - 1}`] = value;
+      for (const of of ["", "|units"]) {
+        const kept = {};
+        for (const [name, value] of Object.entries(this.read(form, of))) {
+          const [, stem, n] = name.match(/^(.*)_(\d+)$/) ?? [null, name, null];
+          if (n === null || Number(n) < index) kept[name] = value;
+          else if (Number(n) > index) kept[`${stem}_${Number(n) - 1}`] = value;
+        }
+        this.write(form, kept, of);
       }
-      this.write(form, kept);
     },
   };
+
+  // A bare figure that was typed beside another unit than stands there now says which it was.
+  const withUnit = (value, unit, control) =>
+    unit && control.dataset.unit && unit !== control.dataset.unit && /^[-+\d.,/\s]*\d[-+\d.,/\s]*$/.test(value) ? `${value.trim()} ${unit}` : value;
 
   // After every redraw each control shows what is typed and not yet saved, or what the server says.
   const settle = () => {
@@ -56,8 +65,13 @@
     for (const form of document.forms) {
       if ("keep" in form.dataset) continue;
       const kept = form.dataset.draft ? drafts.read(form) : {};
+      const units = form.dataset.draft ? drafts.read(form, "|units") : {};
       for (const control of controlsOf(form)) {
-        if (Object.hasOwn(kept, control.name)) put(control, kept[control.name]);
+        if (Object.hasOwn(kept, control.name)) {
+          const value = withUnit(kept[control.name], units[control.name], control);
+          put(control, value);
+          if (value !== kept[control.name]) drafts.keep(control);
+        }
         // A field in use that is no draft (the search) is left alone.
         else if (form.dataset.draft || control !== document.activeElement) put(control, saidOf(control));
       }
@@ -106,6 +120,8 @@
   for (const end of ["pointerup", "pointercancel"]) {
     document.addEventListener(end, () => { pressed = false; setTimeout(judge, 0); }, true);
   }
+  // But a row that is left for another page is sent before that is asked for: its answer would bring this one back.
+  document.addEventListener("click", ({ target }) => { if (left && target.closest?.("a[href]")) judge(); }, true);
   document.addEventListener("focusout", (event) => {
     const row = rowOf(event.target);
     if (!row || !event.target.form?.matches?.("[data-save]") || row.contains(event.relatedTarget)) return;

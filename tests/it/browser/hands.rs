@@ -266,6 +266,56 @@ fn another_way_to_give_a_draw_keeps_the_draw() {
     });
 }
 
+/// What is typed and not yet saved keeps its unit when others are chosen: inches never become millimeters.
+#[test]
+fn a_half_typed_figure_keeps_its_unit() {
+    in_a_browser(async |b| {
+        let app = b.keeps(Program::demo());
+        b.web.goto(format!("{}/rigs/1/rig", app.address)).await.unwrap();
+        // A new bay without its name, and so not saved; and a draft on another page.
+        b.fill("#bay-length_2", "20").await;
+        b.click("[data-tab='2']").await;
+        b.until("document.title.includes(': Day')").await;
+        b.fill("#new-amount", "3").await;
+        b.click("#looks > summary").await;
+        b.click("[data-units=metric]").await;
+        b.until("document.querySelector('.facts').textContent.includes('km')").await;
+        assert_eq!(b.value("document.querySelector('#new-amount').value").await, "3 mph");
+        b.click("[data-tab='1']").await;
+        b.until("document.title.includes(': Rig')").await;
+        assert_eq!(b.value("document.querySelector('#bay-length_2').value").await, "20 in");
+        b.fill("#bay-width_2", "300").await;
+        b.fill("#bay-height_2", "250").await;
+        b.fill("#bay-name_2", "Locker\n").await;
+        b.until("document.querySelector('#undo')").await;
+        let plan = app.get("/rigs/1/plan.json").text();
+        let plan: serde_json::Value = serde_json::from_str(&plan).unwrap();
+        let bay = &plan["rig"]["bays"][2];
+        assert_eq!(bay["name"], "Locker");
+        let near = |side: &str, mm: f64| (bay[side].as_f64().unwrap() - mm).abs() < 0.1;
+        assert!(near("length_mm", 508.0) && near("width_mm", 300.0), "{bay}");
+    });
+}
+
+/// A new row that is left by pressing another tab is saved, and that tab is what comes.
+#[test]
+fn a_row_left_for_another_page_is_saved_and_that_page_shown() {
+    in_a_browser(async |b| {
+        let app = b.keeps(Program::demo());
+        b.web.goto(format!("{}/rigs/1/rig", app.address)).await.unwrap();
+        for (field, typed) in
+            [("name", "Locker"), ("length", "20"), ("width", "12"), ("height", "10")]
+        {
+            b.fill(&format!("#bay-{field}_2"), typed).await;
+        }
+        b.click("[data-tab='2']").await;
+        b.until("document.title.includes(': Day')").await;
+        b.until("document.querySelector('#undo')").await;
+        b.is_as_loaded_fresh("the day").await;
+        assert!(app.get("/rigs/1/plan.json").text().contains("Locker"));
+    });
+}
+
 /// No control's name hides one of its form's own methods: that once left half a page behind.
 #[test]
 fn no_field_is_named_like_what_its_form_can_do() {

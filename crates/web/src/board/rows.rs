@@ -42,6 +42,11 @@ impl Row {
         forms::stretch::amount_unit(self.typed.get("kind"), self.units)
     }
 
+    /// Whether that unit is another one when others are chosen.
+    pub(crate) fn follows_units(&self) -> bool {
+        self.is("speed") || self.is("distance")
+    }
+
     pub(crate) const fn kinds(&self) -> &'static [(&'static str, &'static str)] {
         forms::stretch::kinds(self.boat)
     }

@@ -61,7 +61,11 @@ pub(crate) fn fields(form: Shown<'_>, prefix: &str, boat: bool) -> Vec<Field> {
         Spec::choice("kind", "Given as", kinds(boat)),
     ];
     if !matches!(kind, "hold" | "off") {
-        specs.push(Spec::figure("amount", "Amount", amount_unit(kind, form.units), ""));
+        specs.push(match kind {
+            "speed" => Spec::measure("amount", "Amount", Measure::Speed, ""),
+            "distance" => Spec::measure("amount", "Amount", Measure::Distance, ""),
+            _ => Spec::figure("amount", "Amount", amount_unit(kind, form.units), ""),
+        });
     }
     if kind != "off" {
         specs.push(Spec::figure("share", "Motor on", "%", "of the time"));
