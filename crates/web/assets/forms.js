@@ -24,7 +24,7 @@
     write(form, kept, of) {
       try {
         if (Object.keys(kept).length) sessionStorage.setItem(this.key(form, of), JSON.stringify(kept));
-        else sessionStorage.removeItem(this.key(form, of));
+        else for (const key of [this.key(form, of), this.key(form, "|units")]) sessionStorage.removeItem(key);
       } catch { /* storage is full or off: the page itself still holds it */ }
     },
     keep(control) {
