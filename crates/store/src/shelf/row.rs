@@ -203,22 +203,20 @@ pub(super) fn read_promises(blob: &[u8]) -> Box<[CyclePoint]> {
     pairs.iter().filter_map(point).collect()
 }
 
-/// What batteries are looked up by is made anew where other rules made it; how many there were then.
-pub(crate) fn refresh(t: &Transaction<'_>) -> Result<usize, StoreError> {
+/// What batteries are looked up by is made anew where other rules made it.
+pub(crate) fn refresh(t: &Transaction<'_>) -> Result<(), StoreError> {
     let rules: i64 = t.query_row("SELECT rules FROM found_by", [], |r| r.get(0))?;
     if rules == RULES {
-        return Ok(0);
+        return Ok(());
     }
     t.execute("DELETE FROM found", [])?;
-    let mut rows = 0;
     let mut select = t.prepare("SELECT id, body FROM battery")?;
     let mut all = select.query([])?;
     while let Some(row) = all.next()? {
         let id = row.get(0)?;
         let body: String = row.get(1)?;
         BatteryRow::kept(id, &body).put_found(t, id)?;
-        rows += 1;
     }
     t.execute("UPDATE found_by SET rules = ?1", [RULES])?;
-    Ok(rows)
+    Ok(())
 }
