@@ -379,7 +379,7 @@ fn a_full_disk_is_told_and_loses_nothing() {
         let app = Program::serve_within(&db, 1_000);
         assert_eq!(app.post("/start/own", "").status, 303);
         let refused = (0..2_000).find_map(|n| {
-            let form = format!("name=Heron+{n}&chemistry=agm&volts=12&ah=70");
+            let form = format!("name=Heron+{n}&chemistry=agm&nominal_voltage_v=12&capacity_ah=70");
             let answer = app.post("/rigs/1/shelf", &form);
             if answer.status == 303 {
                 saved.push(format!("Heron {n}"));
@@ -399,5 +399,9 @@ fn a_full_disk_is_told_and_loses_nothing() {
     for name in &saved {
         assert!(shelf.contains(&format!("{name},")), "{name} was called saved");
     }
-    assert_eq!(app.post("/rigs/1/shelf", "name=Late&chemistry=agm&volts=12&ah=70").status, 303);
+    assert_eq!(
+        app.post("/rigs/1/shelf", "name=Late&chemistry=agm&nominal_voltage_v=12&capacity_ah=70")
+            .status,
+        303
+    );
 }

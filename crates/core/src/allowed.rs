@@ -124,6 +124,10 @@ pub const RESERVE: Allowed = Allowed::new(0.0, 0.9, "");
 pub const PERCENT: Allowed = Allowed::new(0.0, 90.0, "%");
 /// Years looked ahead.
 pub const HORIZON: Allowed = Allowed::new(1.0, 50.0, "years");
+/// A temperature that a battery's protection lets pass: its upper end lies above any weather.
+pub const BMS_TEMPERATURE: Allowed = Allowed::new(-40.0, 120.0, "°C");
+/// Cells in one unit.
+pub const CELLS: Allowed = Allowed::new(1.0, 20_000.0, "");
 /// A temperature.
 pub const TEMPERATURE: Allowed = Allowed::new(-40.0, 60.0, "°C");
 /// A weak unit's capacity as a share of a sound one's.
@@ -181,6 +185,8 @@ pub const WARRANTY: Allowed = Allowed::new(0.0, 50.0, "years");
 
 /// Longest name, in characters.
 pub const NAME_LENGTH: usize = 80;
+/// Longest note or web address, in characters.
+pub const TEXT_LENGTH: usize = 400;
 /// Most packs beside one another.
 pub const MOST_PACKS: usize = 10_000;
 /// Most ratings, draw-curve points or cycle promises in one list.
@@ -192,9 +198,9 @@ pub enum BadName {
     /// Nothing was typed.
     #[error("Give it a name.")]
     Empty,
-    /// Too long.
-    #[error("Use at most {NAME_LENGTH} characters; this has {0}.")]
-    TooLong(usize),
+    /// Too long: what it has, and what is allowed.
+    #[error("Use at most {1} characters; this has {0}.")]
+    TooLong(usize, usize),
     /// Line ends or other control characters.
     #[error("Use letters, digits and signs on one line.")]
     Control,
@@ -205,16 +211,24 @@ pub enum BadName {
 /// # Errors
 /// [`BadName`] when it is empty, too long, or holds control characters.
 pub fn name(typed: &str) -> Result<String, BadName> {
-    let name = typed.trim();
-    let length = name.chars().count();
-    if name.is_empty() {
+    text(typed, NAME_LENGTH)
+}
+
+/// Lets words on one line through, without the space around them.
+///
+/// # Errors
+/// As [`name`], with another length.
+pub fn text(typed: &str, most: usize) -> Result<String, BadName> {
+    let text = typed.trim();
+    let length = text.chars().count();
+    if text.is_empty() {
         Err(BadName::Empty)
-    } else if length > NAME_LENGTH {
-        Err(BadName::TooLong(length))
-    } else if name.chars().any(char::is_control) {
+    } else if length > most {
+        Err(BadName::TooLong(length, most))
+    } else if text.chars().any(char::is_control) {
         Err(BadName::Control)
     } else {
-        Ok(name.to_owned())
+        Ok(text.to_owned())
     }
 }
 
@@ -240,7 +254,7 @@ mod tests {
     fn names_are_trimmed_and_bounded() {
         assert_eq!(name("  Marl Point 12-100 "), Ok("Marl Point 12-100".to_owned()));
         assert_eq!(name(" \t "), Err(BadName::Empty));
-        assert_eq!(name(&"x".repeat(100_000)), Err(BadName::TooLong(100_000)));
+        assert_eq!(name(&"x".repeat(100_000)), Err(BadName::TooLong(100_000, NAME_LENGTH)));
         assert_eq!(name("two\nlines"), Err(BadName::Control));
     }
 }

@@ -16,12 +16,12 @@
 //! - [`life`] ageing and cost
 //! - [`house`] the rules of the house: floors, reserve, horizon
 //! - [`plan`] rig, day, rules and packs together
-//! - [`compare`] the verdict on a pack, its band, and the working shown
+//! - [`verdict`] the verdict on a pack, its band, and the working shown
 //!
 //! A whole day:
 //!
 //! ```
-//! use lake_hour_core::{compare, day::*, house::HouseRules, pack::Pack, rig::*, shelf::*, units::*};
+//! use lake_hour_core::{verdict, day::*, house::HouseRules, pack::Pack, rig::*, shelf::*, units::*};
 //!
 //! let battery = Battery::new("Tern 12-100", Chemistry::Lfp, Volts::of(12.8),
 //!     Rating::Capacity { ah: AmpHours::of(100.0), over: Hours::of(5.0) });
@@ -32,8 +32,8 @@
 //!     .then("Drift", Hours::of(2.0), Duty::Off)
 //!     .then("Home", Hours::from_minutes(50.0), Duty::Current(Amps::of(30.0)));
 //!
-//! let result = compare::evaluate(&rig, &day, &HouseRules::default(), &pack).expect("no settings used");
-//! assert_eq!(result.outcome, compare::Outcome::Home);
+//! let result = verdict::evaluate(&rig, &day, &HouseRules::default(), &pack).expect("no settings used");
+//! assert_eq!(result.outcome, verdict::Outcome::Home);
 //! let left = result.drawn.expect("can be used").summary.charge_left;
 //! assert!((left - (1.0 - (22.0 * 40.0 + 30.0 * 50.0) / 60.0 / 100.0)).abs() < 0.01);
 //! ```
@@ -41,10 +41,10 @@
 
 pub mod allowed;
 pub mod charge;
-pub mod compare;
 pub mod day;
 pub mod drawdown;
 pub mod house;
+mod keyed;
 pub mod life;
 pub mod pack;
 pub mod plan;
@@ -53,3 +53,4 @@ pub mod rig;
 pub mod shelf;
 pub mod source;
 pub mod units;
+pub mod verdict;

@@ -1,19 +1,36 @@
 //! Where a figure comes from. Every figure that is shown can say so.
 
+use crate::keyed::keyed;
 /// Who vouches for a figure, from the firmest to the weakest.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    PartialOrd,
+    Ord,
+    Hash,
+    strum::IntoStaticStr,
+    strum::EnumString,
+    strum::VariantArray,
+)]
+#[strum(serialize_all = "snake_case")]
 pub enum Origin {
     /// Measured on this very battery, motor or boat.
     Measured,
     /// Printed on the label or in the maker's table.
     Label,
     /// Set by the user.
+    #[strum(serialize = "set")]
     SetByYou,
     /// Told by someone: a shop, a friend, a forum.
     Told,
     /// Filled in with what is typical for the chemistry or craft.
     Typical,
 }
+
+keyed!(Origin);
 
 impl Origin {
     /// The words shown beside the figure.
@@ -25,24 +42,6 @@ impl Origin {
             Self::Told => "you were told",
             Self::Typical => "typical",
         }
-    }
-
-    /// The key used in files and forms.
-    pub const fn key(self) -> &'static str {
-        match self {
-            Self::Measured => "measured",
-            Self::Label => "label",
-            Self::SetByYou => "set",
-            Self::Told => "told",
-            Self::Typical => "typical",
-        }
-    }
-
-    /// The origin with this [`key`](Self::key).
-    pub fn from_key(key: &str) -> Option<Self> {
-        [Self::Measured, Self::Label, Self::SetByYou, Self::Told, Self::Typical]
-            .into_iter()
-            .find(|o| o.key() == key)
     }
 }
 

@@ -90,7 +90,12 @@ impl Checker {
     }
 
     pub(crate) fn name(&mut self, at: impl Into<String>, name: &str) -> String {
-        allowed::name(name).unwrap_or_else(|bad| {
+        self.text(at, name, allowed::NAME_LENGTH)
+    }
+
+    /// The words if allowed; none and a fault if not.
+    pub(crate) fn text(&mut self, at: impl Into<String>, text: &str, most: usize) -> String {
+        allowed::text(text, most).unwrap_or_else(|bad| {
             self.fault(at, bad);
             String::new()
         })

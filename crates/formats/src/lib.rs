@@ -1,13 +1,16 @@
 //! Open formats in and out. Works on bytes, never on paths; knows the core and nothing else.
 //!
+//! - [`battery`] a battery as a document, by the core's list of figures
 //! - [`plan`] `lake-hour/plan`, version 1: what is asked
 //! - [`result`] `lake-hour/result`, version 1: what is answered, as JSON, CSV or plain text
 //! - [`gpx`] GPX 1.1: a track or route becomes stretches, a day's route goes out
 //! - [`shelf`] `lake-hour/shelf`, version 1, as JSON and as CSV; and label text as it is pasted
 //! - [`schema`] the documents as JSON Schema
 
+pub mod battery;
 pub mod fault;
 pub mod gpx;
+mod lift;
 pub mod plan;
 pub mod result;
 pub mod schema;

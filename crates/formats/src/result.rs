@@ -2,7 +2,6 @@
 //!
 //! Figures that were not computed are `null`, never invented. Every number is finite.
 
-use lake_hour_core::compare::{self, Drawn, Evaluation};
 use lake_hour_core::drawdown::Ended;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
@@ -10,6 +9,7 @@ use lake_hour_core::units::Metres;
 use lake_hour_core::units::convert::M_PER_MILE;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::System;
+use lake_hour_core::verdict::{self, Drawn, Evaluation};
 use schemars::JsonSchema;
 use serde::Serialize;
 
@@ -146,13 +146,13 @@ pub struct TermResult {
 /// The result document of evaluated packs.
 pub fn document(plan: &Plan, evaluations: &[Evaluation], with_working: bool) -> ResultDocument {
     let say = Say::plain(&plan.currency);
-    let course = compare::course(&plan.rig, &plan.day);
+    let course = verdict::course(&plan.rig, &plan.day);
     let packs = std::iter::zip(&plan.packs, evaluations).map(|(pack, evaluation)| {
         let working = evaluation
             .drawn
             .as_ref()
             .filter(|_| with_working)
-            .map(|drawn| compare::working(pack, &plan.day, &plan.rules, drawn, say));
+            .map(|drawn| verdict::working(pack, &plan.day, &plan.rules, drawn, say));
         let mut result = pack_result(pack, &course, evaluation);
         result.working = working.map(|lines| lines.into_iter().map(working_result).collect());
         result
@@ -165,7 +165,7 @@ pub fn document(plan: &Plan, evaluations: &[Evaluation], with_working: bool) -> 
     }
 }
 
-fn pack_result(pack: &Pack, course: &compare::Course, e: &Evaluation) -> PackResult {
+fn pack_result(pack: &Pack, course: &verdict::Course, e: &Evaluation) -> PackResult {
     let drawn = e.drawn.as_ref();
     let spare = drawn.and_then(|d| d.spare(course));
     let miles = |d: Metres| tidy(d.value() / M_PER_MILE);
@@ -186,7 +186,7 @@ fn pack_result(pack: &Pack, course: &compare::Course, e: &Evaluation) -> PackRes
         charge_left: of(|d| d.summary.charge_left),
         charge_left_low: of(|d| d.band.low),
         charge_left_high: of(|d| d.band.high),
-        least_sure_of: drawn.and_then(|d| d.band.widest).map(compare::Unknown::key),
+        least_sure_of: drawn.and_then(|d| d.band.widest).map(verdict::Unknown::key),
         stops_at_min: minutes(|d| match d.summary.ended {
             Ended::DayDone => None,
             Ended::Stopped { at } | Ended::Tripped { at, .. } => Some(at),
@@ -218,7 +218,7 @@ fn pack_result(pack: &Pack, course: &compare::Course, e: &Evaluation) -> PackRes
     }
 }
 
-fn working_result(line: compare::Line) -> WorkingResult {
+fn working_result(line: verdict::Line) -> WorkingResult {
     WorkingResult {
         figure: line.figure,
         title: line.title,

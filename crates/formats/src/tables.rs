@@ -1,7 +1,6 @@
 //! A result as CSV (RFC 4180) and as plain text.
 
 use crate::result::{PackResult, ResultDocument};
-use crate::shelf::table::guarded;
 use serde_json::Value;
 use std::fmt::Write as _;
 
@@ -83,6 +82,16 @@ fn verdict(p: &PackResult) -> String {
 fn to_spare(p: &PackResult) -> String {
     let miles = p.miles_to_spare.map(|m| format!(" ({m:.1} mi)")).unwrap_or_default();
     p.hours_to_spare.map(|h| format!(" with {h:.1} h{miles} to spare")).unwrap_or_default()
+}
+
+/// A cell that a spreadsheet would take for a formula is made text by an apostrophe; so is one that
+/// begins with an apostrophe, or the first could not be told from it.
+pub(crate) fn guarded(cell: &str) -> String {
+    if cell.starts_with(['=', '+', '-', '@', '\t', '\r', '\'']) {
+        format!("'{cell}")
+    } else {
+        cell.to_owned()
+    }
 }
 
 #[cfg(test)]

@@ -93,7 +93,7 @@ pub fn read_cycles(text: &str) -> Result<Vec<CyclePoint>, String> {
     let point = |piece: &str| {
         let (cycles, depth) = match piece.split_once(" at ") {
             Some((cycles, depth)) => (cycles, number(depth, "%", &PERCENT)? / 100.0),
-            None => (piece, 0.8),
+            None => (piece, CyclePoint::USUAL_DEPTH),
         };
         let cycles = cycles.trim().trim_end_matches("cycles");
         Some(CyclePoint { depth, cycles: parse::number(cycles, &allowed::CYCLES).ok()? })

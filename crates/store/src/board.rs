@@ -4,7 +4,7 @@ use crate::change;
 use crate::error::StoreError;
 use crate::history;
 use crate::rows::{Item, List, RigRow};
-use crate::shelf;
+use crate::shelf::{self, BatteryId};
 use lake_hour_core::day::{MOST_STRETCHES, Stretch};
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
@@ -45,6 +45,9 @@ pub struct Board {
     pub stretches: Vec<StretchId>,
     /// Ids of the packs, in their order.
     pub packs: Vec<PackId>,
+    /// The batteries on the shelf that the packs are built of, in their order; whether they stand there still
+    /// is not said.
+    pub built_of: Vec<Option<BatteryId>>,
     /// Packs and stretches that cannot be read any more; all else is as it was.
     pub unreadable: Vec<(&'static str, Unreadable)>,
     /// What undo would take back.
@@ -127,6 +130,11 @@ pub(crate) fn load_within(c: &Connection, rig: RigId) -> Result<Board, StoreErro
     });
     let (pack_ids, packs) =
         readable(List::Packs, packs, &mut unreadable, |text| formats::read_pack(text).ok());
+    let (packs, numbers): (Vec<Pack>, Vec<Option<i64>>) = packs.into_iter().unzip();
+    let mut built_of = Vec::with_capacity(packs.len());
+    for (pack, number) in packs.iter().zip(numbers) {
+        built_of.push(on_shelf(c, pack, number)?.map(BatteryId));
+    }
     let plan = formats::read_frame(&row.frame, stretches, packs)
         .map_err(|_| StoreError::Unreadable(row.frame))?;
     Ok(Board {
@@ -134,6 +142,7 @@ pub(crate) fn load_within(c: &Connection, rig: RigId) -> Result<Board, StoreErro
         plan,
         stretches: stretch_ids.into_iter().map(StretchId).collect(),
         packs: pack_ids.into_iter().map(PackId).collect(),
+        built_of,
         unreadable,
         undo,
         redo,
@@ -155,6 +164,20 @@ pub(crate) fn now(c: &Connection, rig: RigId) -> Result<String, StoreError> {
     let (undo, redo) = history::offers(c, rig)?;
     let (shelf_undo, shelf_redo) = shelf::offers(c)?;
     Ok(format!("{}.{}.{}.{}", id(undo), id(redo), id(shelf_undo), id(shelf_redo)))
+}
+
+/// The number on the shelf of the battery that a pack is built of: the one it was kept with, or else the one
+/// of that name.
+pub(crate) fn on_shelf(
+    c: &Connection,
+    pack: &Pack,
+    kept: Option<i64>,
+) -> Result<Option<i64>, StoreError> {
+    match (&pack.from, kept) {
+        (None, _) => Ok(None),
+        (Some(_), Some(kept)) => Ok(Some(kept)),
+        (Some(from), None) => shelf::named(c, &from.name),
+    }
 }
 
 /// Those of a list that can be read, with their ids; the others go to `unreadable`.
@@ -214,7 +237,7 @@ pub(crate) fn put_stretches(
 
 pub(crate) fn put_packs(t: &Transaction<'_>, rig: i64, all: &[Pack]) -> Result<(), StoreError> {
     for (position, pack) in (0..).zip(all) {
-        let body = formats::write_pack(pack);
+        let body = formats::write_pack(pack, on_shelf(t, pack, None)?);
         Item { id: 0, position, body }.put(t, List::Packs, rig)?;
     }
     Ok(())

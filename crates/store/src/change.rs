@@ -118,7 +118,7 @@ fn sentence(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<String, 
         named(List::Stretches, id.0, |text| Some(plan::read_stretch(text).ok()?.name))
     };
     let pack =
-        |id: &PackId| named(List::Packs, id.0, |text| Some(plan::read_pack(text).ok()?.name));
+        |id: &PackId| named(List::Packs, id.0, |text| Some(plan::read_pack(text).ok()?.0.name));
     Ok(match change {
         Change::AddStretch(s, _) => format!("Added the stretch {}", s.name),
         Change::EditStretch(id, _) => format!("Changed the stretch {}", stretch(id)?),
@@ -148,12 +148,18 @@ fn apply(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<Option<i64>
             return add(t, List::Stretches, rig, *place, plan::write_stretch(stretch)).map(Some);
         }
         Change::AddPack(pack, place) => {
-            return add(t, List::Packs, rig, *place, plan::write_pack(pack)).map(Some);
+            let body = plan::write_pack(pack, board::on_shelf(t, pack, None)?);
+            return add(t, List::Packs, rig, *place, body).map(Some);
         }
         Change::EditStretch(id, stretch) => {
             edit(t, List::Stretches, rig, id.0, plan::write_stretch(stretch))?;
         }
-        Change::EditPack(id, pack) => edit(t, List::Packs, rig, id.0, plan::write_pack(pack))?,
+        Change::EditPack(id, pack) => {
+            let before = Item::find(t, List::Packs, rig.0, id.0)?.body;
+            let number = plan::read_pack(&before).ok().and_then(|(_, number)| number);
+            let body = plan::write_pack(pack, board::on_shelf(t, pack, number)?);
+            edit(t, List::Packs, rig, id.0, body)?;
+        }
         Change::CopyStretch(id) => return copy(t, List::Stretches, rig, id.0).map(Some),
         Change::CopyPack(id) => return copy(t, List::Packs, rig, id.0).map(Some),
         Change::SplitStretch(id) => {

@@ -214,15 +214,15 @@ impl Store {
         self.read(move |c| Ok(shelf::named(c, &name)?.map(BatteryId))).await
     }
 
-    /// The batteries of these names, as far as they stand on the shelf and can be read.
+    /// The labels of some batteries: of those that stand on the shelf and can be read.
     ///
     /// # Errors
     /// [`StoreError`] when the database cannot be read.
-    pub async fn batteries_named(
+    pub async fn labels(
         &self,
-        names: BTreeSet<String>,
-    ) -> Result<BTreeMap<String, Battery>, StoreError> {
-        self.read(move |c| shelf::all_named(c, names)).await
+        ids: BTreeSet<BatteryId>,
+    ) -> Result<BTreeMap<BatteryId, Battery>, StoreError> {
+        self.read(move |c| shelf::labels(c, ids)).await
     }
 
     /// The batteries that came to the shelf next after `last`, at most so many: for one who goes through

@@ -16,7 +16,7 @@ use axum::http::{HeaderValue, Method, StatusCode, header};
 use axum::response::{Html, IntoResponse, Redirect, Response};
 use lake_hour_core::shelf::Battery;
 use lake_hour_core::units::system::System;
-use lake_hour_store::{Board, Change, Kept, RigId};
+use lake_hour_store::{BatteryId, Board, Change, Kept, RigId};
 use std::collections::BTreeMap;
 
 /// A form that could not be taken, with what was typed: it is shown again, beside what is wrong.
@@ -37,7 +37,7 @@ pub(crate) struct Scene {
     /// What was just done.
     pub(crate) said: Option<String>,
     /// Batteries of the shelf that packs were built of, as their labels stand now.
-    pub(crate) shelf: BTreeMap<String, Battery>,
+    pub(crate) shelf: BTreeMap<BatteryId, Battery>,
 }
 
 impl Scene {
@@ -175,12 +175,12 @@ impl Asked {
     }
 
     /// The batteries of the shelf that the board's packs were built of.
-    async fn built_of(&self, board: &Board) -> Result<BTreeMap<String, Battery>, PageError> {
+    async fn built_of(&self, board: &Board) -> Result<BTreeMap<BatteryId, Battery>, PageError> {
         if self.view.page != Page::Board {
             return Ok(BTreeMap::new());
         }
-        let names = board.plan.packs.iter().filter_map(|p| p.from.clone()).collect();
-        Ok(self.app.store.batteries_named(names).await?)
+        let built_of = board.built_of.iter().copied().flatten().collect();
+        Ok(self.app.store.labels(built_of).await?)
     }
 
     /// After a change: the page in its new state, or the way to it for a browser without scripts.

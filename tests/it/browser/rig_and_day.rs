@@ -32,9 +32,12 @@ fn a_newcomer_with_a_boat_gets_a_believable_day_without_an_amp() {
         assert!(implied.contains("mph") && implied.contains("a mile"), "{implied}");
         b.click("[data-tab='4']").await;
         b.click("[data-key=new]").await;
-        for (field, text) in
-            [("name", "Fennel 27"), ("volts", "12"), ("reserve", "160"), ("price", "149")]
-        {
+        for (field, text) in [
+            ("name", "Fennel 27"),
+            ("nominal_voltage_v", "12"),
+            ("reserve_minutes_25a", "160"),
+            ("price", "149"),
+        ] {
             b.fill(&format!("#new-{field}"), text).await;
         }
         b.choose("#new-chemistry", "flooded").await;
@@ -77,9 +80,12 @@ fn a_newcomer_with_a_cart_gets_miles_and_watt_hours_a_mile() {
         assert_ne!(b.text(".facts").await, facts, "uphill takes more");
         b.click("[data-tab='4']").await;
         b.click("[data-key=new]").await;
-        for (field, text) in
-            [("name", "Eight Fennel GC"), ("volts", "6"), ("ah", "225"), ("series", "8")]
-        {
+        for (field, text) in [
+            ("name", "Eight Fennel GC"),
+            ("nominal_voltage_v", "6"),
+            ("capacity_ah", "225"),
+            ("series", "8"),
+        ] {
             b.fill(&format!("#new-{field}"), text).await;
         }
         b.choose("#new-chemistry", "flooded").await;

@@ -21,28 +21,28 @@ fn a_label_is_typed_doubted_mended_and_picked() {
         b.click("#panel-kinds .kinds a").await;
         b.until("document.querySelector('#panel-new h2')?.textContent === 'LFP, prismatic cells'")
             .await;
-        assert_eq!(b.value("document.querySelectorAll('#new-cranking').length").await, 0);
+        assert_eq!(b.value("document.querySelectorAll('#new-cranking_a').length").await, 0);
         for (field, text) in [
             ("name", "Grebe 12-100"),
-            ("volts", "12.8"),
-            ("ah", "100"),
-            ("energy", "1800"),
-            ("continuous", "100"),
-            ("mass", "25 lb"),
+            ("nominal_voltage_v", "12.8"),
+            ("capacity_ah", "100"),
+            ("energy_wh", "1800"),
+            ("max_continuous_current_a", "100"),
+            ("mass_kg", "25 lb"),
             ("price", "299"),
         ] {
             b.fill(&format!("#new-{field}"), text).await;
         }
-        b.choose("#new-class", "31").await;
+        b.choose("#new-size_class", "31").await;
         // A reload loses nothing of it.
         b.web.refresh().await.unwrap();
-        b.until("document.querySelector('#new-energy')?.value === '1800'").await;
-        assert_eq!(b.value("document.querySelector('#new-class').value").await, "31");
-        b.fill("#new-energy", "x").await;
+        b.until("document.querySelector('#new-energy_wh')?.value === '1800'").await;
+        assert_eq!(b.value("document.querySelector('#new-size_class').value").await, "31");
+        b.fill("#new-energy_wh", "x").await;
         b.click("#panel-new .button-main").await;
-        b.until("document.querySelector('#new-energy-problem')").await;
-        assert_eq!(b.value("document.querySelector('#new-class').value").await, "31");
-        b.fill("#new-energy", "1800").await;
+        b.until("document.querySelector('#new-energy_wh-problem')").await;
+        assert_eq!(b.value("document.querySelector('#new-size_class').value").await, "31");
+        b.fill("#new-energy_wh", "1800").await;
         b.click("#panel-new .button-main").await;
         b.until("document.querySelector('.opened-check .doubt')").await;
         let doubt = b.text(".opened-check .doubt").await;

@@ -52,10 +52,10 @@ fn a_pack_is_typed_in_and_gets_its_lane() {
         b.click("[data-key=new]").await;
         for (field, text) in [
             ("name", "Two Teal 12-60"),
-            ("volts", "12.8"),
-            ("ah", "60"),
+            ("nominal_voltage_v", "12.8"),
+            ("capacity_ah", "60"),
             ("series", "2"),
-            ("mass", "16"),
+            ("mass_kg", "16"),
             ("price", "199"),
         ] {
             b.fill(&format!("#new-{field}"), text).await;
@@ -67,7 +67,7 @@ fn a_pack_is_typed_in_and_gets_its_lane() {
         let verdict = format!("#lane-{lane} .verdict");
         assert!(b.text(&verdict).await.starts_with("Stops at"));
         b.click(&format!("#lane-{lane} [data-lane-edit]")).await;
-        b.fill(&format!("#pack{lane}-ah"), "160\t").await;
+        b.fill(&format!("#pack{lane}-capacity_ah"), "160\t").await;
         b.until(&format!("document.querySelector('{verdict}').textContent.includes('Gets home')"))
             .await;
         b.click("#panel-pack .act-remove").await;

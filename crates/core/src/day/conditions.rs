@@ -1,5 +1,6 @@
 //! Wind, current, road and weather.
 
+use crate::keyed::keyed;
 use crate::units::{Celsius, MetresPerSecond};
 
 /// What the air and the water do.
@@ -44,7 +45,18 @@ impl HourConditions {
 }
 
 /// How wind and current stand to a stretch.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Hash,
+    strum::IntoStaticStr,
+    strum::EnumString,
+    strum::VariantArray,
+)]
+#[strum(serialize_all = "snake_case")]
 pub enum Heading {
     /// Against both.
     Into,
@@ -54,24 +66,9 @@ pub enum Heading {
     With,
 }
 
+keyed!(Heading);
+
 impl Heading {
-    /// All of them.
-    pub const ALL: [Self; 3] = [Self::Into, Self::Across, Self::With];
-
-    /// The key used in files and forms.
-    pub const fn key(self) -> &'static str {
-        match self {
-            Self::Into => "into",
-            Self::Across => "across",
-            Self::With => "with",
-        }
-    }
-
-    /// The heading with this [`key`](Self::key).
-    pub fn from_key(key: &str) -> Option<Self> {
-        Self::ALL.into_iter().find(|h| h.key() == key)
-    }
-
     /// Share of wind and current that stands against the craft: 1, 0 or -1.
     pub const fn against(self) -> f64 {
         match self {
@@ -83,7 +80,18 @@ impl Heading {
 }
 
 /// What a cart rolls on.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Hash,
+    strum::IntoStaticStr,
+    strum::EnumString,
+    strum::VariantArray,
+)]
+#[strum(serialize_all = "snake_case")]
 pub enum Surface {
     /// Asphalt or concrete.
     Asphalt,
@@ -95,25 +103,9 @@ pub enum Surface {
     Sand,
 }
 
+keyed!(Surface);
+
 impl Surface {
-    /// All of them.
-    pub const ALL: [Self; 4] = [Self::Asphalt, Self::Gravel, Self::Grass, Self::Sand];
-
-    /// The key used in files and forms.
-    pub const fn key(self) -> &'static str {
-        match self {
-            Self::Asphalt => "asphalt",
-            Self::Gravel => "gravel",
-            Self::Grass => "grass",
-            Self::Sand => "sand",
-        }
-    }
-
-    /// The surface with this [`key`](Self::key).
-    pub fn from_key(key: &str) -> Option<Self> {
-        Self::ALL.into_iter().find(|s| s.key() == key)
-    }
-
     /// Rolling resistance as a share of the weight, typical, and how far it ranges.
     ///
     /// Asphalt 0.012 to 0.022, gravel 0.02 to 0.035, short grass 0.035 to 0.10, sand 0.1 and more:

@@ -92,7 +92,7 @@ pub fn fit(battery: &Battery) -> Result<Fit, NotForTraction> {
     let mut resistance = Origin::Typical;
     if let Some(ohms) = battery.resistance {
         cell.r = ohms.value() * q20 / f64::from(cells);
-        resistance = battery.origin(Detail::Resistance);
+        resistance = battery.origin(Detail::RESISTANCE);
     }
     let mut law = UnitLaw::new(cell, cells, q20);
     if battery.low_voltage_cutoff.is_some() {

@@ -1,5 +1,6 @@
 //! Life ends at the first of: the cycles at *this* depth, the calendar, or the horizon looked at.
 
+use crate::keyed::keyed;
 use crate::shelf::{Battery, Chemistry, CyclePoint, Detail};
 use crate::source::{Figure, Origin};
 use crate::units::Celsius;
@@ -19,7 +20,10 @@ impl Keeping {
 }
 
 /// What ends a pack's life first.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(
+    Debug, Clone, Copy, PartialEq, Eq, strum::IntoStaticStr, strum::EnumString, strum::VariantArray,
+)]
+#[strum(serialize_all = "snake_case")]
 pub enum EndedBy {
     /// Its cycles at this depth are used up.
     Cycles,
@@ -29,16 +33,7 @@ pub enum EndedBy {
     Horizon,
 }
 
-impl EndedBy {
-    /// The key used in results.
-    pub const fn key(self) -> &'static str {
-        match self {
-            Self::Cycles => "cycles",
-            Self::Calendar => "calendar",
-            Self::Horizon => "horizon",
-        }
-    }
-}
+keyed!(EndedBy);
 
 /// The life of a pack at one use.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -62,7 +57,7 @@ pub struct Life {
 pub fn life(battery: &Battery, depth: f64, per_year: f64, keeping: Keeping, horizon: f64) -> Life {
     let cycles = cycles_at(battery, depth);
     let rated = match battery.calendar_years {
-        Some(value) => Figure { value, origin: battery.origin(Detail::Years) },
+        Some(value) => Figure { value, origin: battery.origin(Detail::YEARS) },
         None => Figure { value: battery.chemistry.typical_years(), origin: Origin::Typical },
     };
     let calendar_years =
@@ -101,7 +96,7 @@ pub fn cycles_at(battery: &Battery, depth: f64) -> Figure<f64> {
     } else {
         log_log(&points, depth)
     };
-    Figure { value, origin: battery.origin(Detail::Cycles) }
+    Figure { value, origin: battery.origin(Detail::CYCLES) }
 }
 
 /// Interpolation straight on log-log axes; the end segments run on.

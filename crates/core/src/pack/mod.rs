@@ -3,6 +3,9 @@
 pub mod limits;
 pub mod sharing;
 pub mod stow;
+mod taken;
+
+pub use taken::Taken;
 
 use crate::shelf::{Battery, NotForTraction};
 use crate::units::{AmpHours, Amps, Kilograms, Volts, WattHours};
@@ -20,9 +23,8 @@ pub struct Pack {
     pub parallel: u32,
     /// Charger, meter, cables, converter: what it takes beside the batteries, in the plan's currency.
     pub extra_cost: Option<f64>,
-    /// Name of the battery of the shelf that it was built of, while its label's figures are still that
-    /// one's: what is corrected there can be taken over here.
-    pub from: Option<String>,
+    /// The battery of the shelf that it is built of: what is changed there can be taken over here.
+    pub from: Option<Taken>,
     /// One unit that is not like the others.
     pub weak_unit: Option<WeakUnit>,
     /// Aboard today: what the others are compared with.

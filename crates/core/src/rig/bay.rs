@@ -1,9 +1,21 @@
 //! Where batteries can go.
 
+use crate::keyed::keyed;
 use crate::units::{Kilograms, Millimetres};
 
 /// Whereabouts in the craft a bay is.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Hash,
+    strum::IntoStaticStr,
+    strum::EnumString,
+    strum::VariantArray,
+)]
+#[strum(serialize_all = "snake_case")]
 pub enum Whereabouts {
     /// In the bow.
     Bow,
@@ -15,25 +27,9 @@ pub enum Whereabouts {
     UnderSeat,
 }
 
+keyed!(Whereabouts);
+
 impl Whereabouts {
-    /// All of them.
-    pub const ALL: [Self; 4] = [Self::Bow, Self::Midship, Self::Stern, Self::UnderSeat];
-
-    /// The key used in files and forms.
-    pub const fn key(self) -> &'static str {
-        match self {
-            Self::Bow => "bow",
-            Self::Midship => "midship",
-            Self::Stern => "stern",
-            Self::UnderSeat => "under_seat",
-        }
-    }
-
-    /// The whereabouts with this [`key`](Self::key).
-    pub fn from_key(key: &str) -> Option<Self> {
-        Self::ALL.into_iter().find(|w| w.key() == key)
-    }
-
     /// Where its middle usually is along the craft, 0 at the bow and 1 at the stern.
     pub const fn usual_position(self) -> f64 {
         match self {

@@ -1,10 +1,22 @@
 //! What fills the batteries again: chargers on the mains, a generator, the sun.
 
+use crate::keyed::keyed;
 use crate::shelf::Chemistry;
 use crate::units::{Amps, Volts};
 
 /// What a charger lives on.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Hash,
+    strum::IntoStaticStr,
+    strum::EnumString,
+    strum::VariantArray,
+)]
+#[strum(serialize_all = "snake_case")]
 pub enum Supply {
     /// Shore or house power.
     Mains,
@@ -14,24 +26,7 @@ pub enum Supply {
     Solar,
 }
 
-impl Supply {
-    /// All of them.
-    pub const ALL: [Self; 3] = [Self::Mains, Self::Generator, Self::Solar];
-
-    /// The key used in files and forms.
-    pub const fn key(self) -> &'static str {
-        match self {
-            Self::Mains => "mains",
-            Self::Generator => "generator",
-            Self::Solar => "solar",
-        }
-    }
-
-    /// The supply with this [`key`](Self::key).
-    pub fn from_key(key: &str) -> Option<Self> {
-        Self::ALL.into_iter().find(|s| s.key() == key)
-    }
-}
+keyed!(Supply);
 
 /// A charger that is aboard or at the dock.
 #[derive(Debug, Clone, PartialEq)]

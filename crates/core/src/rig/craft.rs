@@ -1,5 +1,6 @@
 //! The boat or cart itself.
 
+use crate::keyed::keyed;
 use crate::source::{Figure, Origin};
 use crate::units::{Kilograms, Metres, Volts};
 
@@ -7,7 +8,18 @@ use crate::units::{Kilograms, Metres, Volts};
 pub const PERSON: Kilograms = Kilograms::of(82.0);
 
 /// What kind of craft it is.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Hash,
+    strum::IntoStaticStr,
+    strum::EnumString,
+    strum::VariantArray,
+)]
+#[strum(serialize_all = "snake_case")]
 pub enum CraftKind {
     /// Kayak.
     Kayak,
@@ -39,50 +51,9 @@ pub enum CraftKind {
     Conversion,
 }
 
+keyed!(CraftKind);
+
 impl CraftKind {
-    /// All kinds, boats first.
-    pub const ALL: [Self; 14] = [
-        Self::Kayak,
-        Self::Canoe,
-        Self::JonBoat,
-        Self::VHull,
-        Self::Bass,
-        Self::Pontoon,
-        Self::Sailboat,
-        Self::RowingSkiff,
-        Self::GolfCart,
-        Self::UtilityCart,
-        Self::Lsv,
-        Self::GoKart,
-        Self::Motorbike,
-        Self::Conversion,
-    ];
-
-    /// The key used in files and the database.
-    pub const fn key(self) -> &'static str {
-        match self {
-            Self::Kayak => "kayak",
-            Self::Canoe => "canoe",
-            Self::JonBoat => "jon_boat",
-            Self::VHull => "v_hull",
-            Self::Bass => "bass",
-            Self::Pontoon => "pontoon",
-            Self::Sailboat => "sailboat",
-            Self::RowingSkiff => "rowing_skiff",
-            Self::GolfCart => "golf_cart",
-            Self::UtilityCart => "utility_cart",
-            Self::Lsv => "lsv",
-            Self::GoKart => "go_kart",
-            Self::Motorbike => "motorbike",
-            Self::Conversion => "conversion",
-        }
-    }
-
-    /// The kind with this [`key`](Self::key).
-    pub fn from_key(key: &str) -> Option<Self> {
-        Self::ALL.into_iter().find(|k| k.key() == key)
-    }
-
     /// System voltage that is usual for it, until its owner says: common practice, no source.
     pub const fn usual_volts(self) -> Volts {
         match self {

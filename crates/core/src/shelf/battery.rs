@@ -1,22 +1,38 @@
 //! One battery unit as it can be bought.
 
-use super::{Chemistry, Correction, Detail, Rating};
+use super::figures::Value;
+use super::{Chemistry, Correction, Detail, Rating, SizeClass};
+use crate::keyed::keyed;
 use crate::source::{Origin, Vouched};
-use crate::units::{AmpHours, Amps, Hours, Kilograms, Millimetres, Volts, WattHours};
+use crate::units::{
+    AmpHours, Amps, Celsius, Hours, Kilograms, Millimetres, Ohms, Volts, WattHours,
+};
 use std::collections::BTreeMap;
 
-/// A battery unit: what its label says. What it does not say is `None` and filled with what is
-/// typical where it is used, and reported as assumed.
+/// A battery unit: what its label and its seller say. What they do not say is `None` and filled with what
+/// is typical where it is used, and reported as assumed.
+///
+/// Every figure has its row in [`FIGURES`](super::figures::FIGURES), by which it is read and written.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Battery {
     /// Its name on the shelf.
     pub name: String,
     /// What it is made of.
     pub chemistry: Chemistry,
+    /// How it is built.
+    pub build: Option<Build>,
+    /// What it is made for.
+    pub purpose: Option<Purpose>,
+    /// Its standard size.
+    pub size_class: Option<SizeClass>,
     /// Nominal voltage of one unit. [V]
     pub nominal_voltage: Volts,
     /// Every statement of capacity on the label.
     pub ratings: Vec<Rating>,
+    /// Watt-hours as printed, which need not be volts times ampere-hours. [Wh]
+    pub printed_energy: Option<WattHours>,
+    /// "Lead-equivalent" ampere-hours as printed: never reckoned with. [Ah]
+    pub lead_equivalent: Option<AmpHours>,
     /// Cold cranking amps. Never turned into ampere-hours: no valid conversion exists.
     pub cranking: Option<Amps>,
     /// Weight of one unit. [kg]
@@ -31,16 +47,112 @@ pub struct Battery {
     pub peak: Option<Peak>,
     /// Voltage at which its protection opens. [V]
     pub low_voltage_cutoff: Option<Volts>,
+    /// Highest charging voltage the label gives. [V]
+    pub charge_voltage: Option<Volts>,
+    /// Temperature under which it refuses a charge by itself. [°C]
+    pub cold_cutoff: Option<Celsius>,
+    /// Whether it warms itself before charging.
+    pub heater: Option<bool>,
+    /// Whether it tells its charge (a display, a radio, a wire).
+    pub monitor: Option<bool>,
     /// Internal resistance, where the label or a bench test gives it. [Ω]
-    pub resistance: Option<crate::units::Ohms>,
+    pub resistance: Option<Ohms>,
+    /// Share of the charge lost in a month of rest, 0 to 1.
+    pub self_discharge: Option<f64>,
+    /// Most units its maker allows in series.
+    pub max_series: Option<u32>,
     /// Cycles promised at given depths of discharge.
     pub cycles: Vec<CyclePoint>,
     /// Years until the calendar ends it.
     pub calendar_years: Option<f64>,
+    /// Years of full warranty.
+    pub warranty_full: Option<f64>,
+    /// Years of warranty in all, the prorated ones included.
+    pub warranty_total: Option<f64>,
+    /// Figures that nothing here reckons with, by the keys of their rows in
+    /// [`FIGURES`](super::figures::FIGURES).
+    pub others: BTreeMap<&'static str, Value>,
     /// Who vouches for a figure, where it is not the label.
     pub origins: BTreeMap<Detail, Vouched>,
     /// Figures of the label that were replaced by plausible ones.
     pub corrected: Vec<Correction>,
+}
+
+/// How a unit is built inside, where that matters.
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Hash,
+    PartialOrd,
+    Ord,
+    strum::IntoStaticStr,
+    strum::EnumString,
+    strum::VariantArray,
+)]
+#[strum(serialize_all = "snake_case")]
+pub enum Build {
+    /// Flat pouch or box cells.
+    Prismatic,
+    /// Round cells.
+    Cylindrical,
+    /// Wound lead plates with glass mat.
+    Spiral,
+    /// "Semi-solid": a lithium cell with less liquid in it.
+    SemiSolid,
+}
+
+keyed!(Build);
+
+impl Build {
+    /// As it is said.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::Prismatic => "prismatic",
+            Self::Cylindrical => "cylindrical",
+            Self::Spiral => "spiral",
+            Self::SemiSolid => "semi-solid",
+        }
+    }
+}
+
+/// What its maker made it for.
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Hash,
+    PartialOrd,
+    Ord,
+    strum::IntoStaticStr,
+    strum::EnumString,
+    strum::VariantArray,
+)]
+#[strum(serialize_all = "snake_case")]
+pub enum Purpose {
+    /// Many deep discharges.
+    DeepCycle,
+    /// Some of both.
+    DualPurpose,
+    /// Starting an engine.
+    Starting,
+}
+
+keyed!(Purpose);
+
+impl Purpose {
+    /// As it is said.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Self::DeepCycle => "deep-cycle",
+            Self::DualPurpose => "dual-purpose",
+            Self::Starting => "starting",
+        }
+    }
 }
 
 /// Outside dimensions. [mm]
@@ -63,6 +175,11 @@ pub struct Peak {
     pub seconds: f64,
 }
 
+impl Peak {
+    /// Seconds a peak current is borne when the label does not say. Common practice, no source. [s]
+    pub const USUAL_SECONDS: f64 = 5.0;
+}
+
 /// A promise on the label: so many cycles at such a depth of discharge.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct CyclePoint {
@@ -70,6 +187,11 @@ pub struct CyclePoint {
     pub depth: f64,
     /// Cycles until the end of life.
     pub cycles: f64,
+}
+
+impl CyclePoint {
+    /// The depth that is meant where a label gives cycles and no depth. Common practice, no source.
+    pub const USUAL_DEPTH: f64 = 0.8;
 }
 
 /// The label gives no capacity, so no run time can be honest.
@@ -90,8 +212,13 @@ impl Battery {
         Self {
             name: name.into(),
             chemistry,
+            build: None,
+            purpose: None,
+            size_class: None,
             nominal_voltage: nominal,
             ratings: vec![rating],
+            printed_energy: None,
+            lead_equivalent: None,
             cranking: None,
             mass: None,
             size: None,
@@ -99,9 +226,18 @@ impl Battery {
             max_continuous: None,
             peak: None,
             low_voltage_cutoff: None,
+            charge_voltage: None,
+            cold_cutoff: None,
+            heater: None,
+            monitor: None,
             resistance: None,
+            self_discharge: None,
+            max_series: None,
             cycles: Vec::new(),
             calendar_years: None,
+            warranty_full: None,
+            warranty_total: None,
+            others: BTreeMap::new(),
             origins: BTreeMap::new(),
             corrected: Vec::new(),
         }

@@ -3,10 +3,24 @@
 //! Values marked [M] are from memory and were not looked up; a label or a measurement replaces
 //! them. Values marked (cp) are common practice, no published source.
 
+use crate::keyed::keyed;
 use crate::units::Volts;
 
 /// What the battery is made of.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Hash,
+    PartialOrd,
+    Ord,
+    strum::IntoStaticStr,
+    strum::EnumString,
+    strum::VariantArray,
+)]
+#[strum(serialize_all = "snake_case")]
 pub enum Chemistry {
     /// Flooded (vented) lead-acid.
     Flooded,
@@ -20,26 +34,9 @@ pub enum Chemistry {
     Nmc,
 }
 
+keyed!(Chemistry);
+
 impl Chemistry {
-    /// All of them, in the order they are offered.
-    pub const ALL: [Self; 5] = [Self::Flooded, Self::Agm, Self::Gel, Self::Lfp, Self::Nmc];
-
-    /// The key used in files, forms and the database.
-    pub const fn key(self) -> &'static str {
-        match self {
-            Self::Flooded => "flooded",
-            Self::Agm => "agm",
-            Self::Gel => "gel",
-            Self::Lfp => "lfp",
-            Self::Nmc => "nmc",
-        }
-    }
-
-    /// The chemistry with this [`key`](Self::key).
-    pub fn from_key(key: &str) -> Option<Self> {
-        Self::ALL.into_iter().find(|c| c.key() == key)
-    }
-
     /// The short name owners use.
     pub const fn name(self) -> &'static str {
         match self {

@@ -1,165 +1,88 @@
 //! The figures a label can carry, by name.
 
-/// One figure of a label.
+use super::figures::{self, FIGURES, Group, Holds};
+
+/// One figure of a label, by the key under which it is vouched for or corrected.
+///
+/// Those that code speaks of have a name here; every figure has its row in
+/// [`FIGURES`](super::figures::FIGURES).
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
-pub enum Detail {
-    /// Nominal voltage. [V]
-    Volts,
-    /// Ampere-hours over some hours. [Ah]
-    Capacity,
-    /// Watt-hours as printed. [Wh]
-    Energy,
-    /// Minutes at 25 A.
-    Reserve,
-    /// Further ratings.
-    Ratings,
-    /// "Lead-equivalent" ampere-hours. [Ah]
-    LeadEquivalent,
-    /// Cold cranking amps. [A]
-    Cranking,
-    /// Current without end. [A]
-    Continuous,
-    /// Current for a moment. [A]
-    Peak,
-    /// Voltage at which protection opens. [V]
-    Cutoff,
-    /// Highest charging voltage. [V]
-    ChargeVoltage,
-    /// Internal resistance. [ohm]
-    Resistance,
-    /// Weight. [kg]
-    Mass,
-    /// Outside dimensions. [mm]
-    Size,
-    /// Price of one.
-    Price,
-    /// Cycles at a depth.
-    Cycles,
-    /// Calendar life. [years]
-    Years,
-    /// Share lost in a month of rest.
-    SelfDischarge,
-    /// Temperature under which it refuses a charge. [°C]
-    ColdCutoff,
-    /// Warmed from inside.
-    Heater,
-    /// Tells its charge.
-    Monitor,
-    /// Ingress rating.
-    Ingress,
-    /// Terminals.
-    Terminals,
-    /// Years of full and of prorated warranty.
-    Warranty,
-    /// Most units in series.
-    MaxSeries,
+pub struct Detail(&'static str);
+
+macro_rules! details {
+    ($($name:ident = $key:literal),* $(,)?) => {
+        impl Detail {
+            $(#[doc = concat!("`", $key, "`; see its row.")]
+            pub const $name: Self = Self($key);)*
+        }
+    };
+}
+
+details! {
+    NAME = "name",
+    CHEMISTRY = "chemistry",
+    BUILD = "build",
+    PURPOSE = "purpose",
+    SIZE_CLASS = "size_class",
+    VOLTS = "volts",
+    CAPACITY = "capacity",
+    ENERGY = "energy",
+    RESERVE = "reserve",
+    RATINGS = "ratings",
+    LEAD_EQUIVALENT = "lead_equivalent",
+    CRANKING = "cranking",
+    CONTINUOUS = "continuous",
+    PEAK = "peak",
+    CUTOFF = "cutoff",
+    CHARGE_VOLTAGE = "charge_voltage",
+    RESISTANCE = "resistance",
+    MASS = "mass",
+    SIZE = "size",
+    PRICE = "price",
+    CYCLES = "cycles",
+    YEARS = "years",
+    SELF_DISCHARGE = "self_discharge",
+    COLD_CUTOFF = "cold_cutoff",
+    HEATER = "heater",
+    MONITOR = "monitor",
+    INGRESS = "ingress",
+    TERMINALS = "terminals",
+    WARRANTY = "warranty",
+    MAX_SERIES = "max_series",
+    DISCHARGE_WINDOW = "discharge_window",
 }
 
 impl Detail {
-    /// All of them, as they stand on the shelf.
-    pub const ALL: [Self; 25] = [
-        Self::Volts,
-        Self::Capacity,
-        Self::Energy,
-        Self::Reserve,
-        Self::Ratings,
-        Self::LeadEquivalent,
-        Self::Cranking,
-        Self::Continuous,
-        Self::Peak,
-        Self::Cutoff,
-        Self::ChargeVoltage,
-        Self::Resistance,
-        Self::Mass,
-        Self::Size,
-        Self::Price,
-        Self::Cycles,
-        Self::Years,
-        Self::SelfDischarge,
-        Self::ColdCutoff,
-        Self::Heater,
-        Self::Monitor,
-        Self::Ingress,
-        Self::Terminals,
-        Self::Warranty,
-        Self::MaxSeries,
-    ];
+    /// A figure that no code speaks of.
+    pub(super) const fn named(key: &'static str) -> Self {
+        Self(key)
+    }
+
+    /// Those that somebody vouches for, as they stand on the shelf.
+    pub fn vouched() -> impl Iterator<Item = Self> {
+        FIGURES.iter().filter(|f| f.group != Group::Kind).map(|f| f.detail)
+    }
 
     /// The key used in files and forms.
     pub const fn key(self) -> &'static str {
-        match self {
-            Self::Volts => "volts",
-            Self::Capacity => "capacity",
-            Self::Energy => "energy",
-            Self::Reserve => "reserve",
-            Self::Ratings => "ratings",
-            Self::LeadEquivalent => "lead_equivalent",
-            Self::Cranking => "cranking",
-            Self::Continuous => "continuous",
-            Self::Peak => "peak",
-            Self::Cutoff => "cutoff",
-            Self::ChargeVoltage => "charge_voltage",
-            Self::Resistance => "resistance",
-            Self::Mass => "mass",
-            Self::Size => "size",
-            Self::Price => "price",
-            Self::Cycles => "cycles",
-            Self::Years => "years",
-            Self::SelfDischarge => "self_discharge",
-            Self::ColdCutoff => "cold_cutoff",
-            Self::Heater => "heater",
-            Self::Monitor => "monitor",
-            Self::Ingress => "ingress",
-            Self::Terminals => "terminals",
-            Self::Warranty => "warranty",
-            Self::MaxSeries => "max_series",
-        }
+        self.0
     }
 
-    /// The detail with this [`key`](Self::key).
+    /// The one of this [`key`](Self::key) that somebody vouches for.
     pub fn from_key(key: &str) -> Option<Self> {
-        Self::ALL.into_iter().find(|d| d.key() == key)
+        Self::vouched().find(|d| d.key() == key)
     }
 
     /// What it is called on the shelf.
-    pub const fn words(self) -> &'static str {
-        match self {
-            Self::Volts => "nominal voltage",
-            Self::Capacity => "capacity",
-            Self::Energy => "energy as printed",
-            Self::Reserve => "reserve capacity",
-            Self::Ratings => "further ratings",
-            Self::LeadEquivalent => "\u{201c}lead-equivalent\u{201d} capacity",
-            Self::Cranking => "cranking amps",
-            Self::Continuous => "continuous current",
-            Self::Peak => "peak current",
-            Self::Cutoff => "low-voltage cut-off",
-            Self::ChargeVoltage => "charging voltage",
-            Self::Resistance => "internal resistance",
-            Self::Mass => "weight",
-            Self::Size => "dimensions",
-            Self::Price => "price",
-            Self::Cycles => "cycles",
-            Self::Years => "calendar life",
-            Self::SelfDischarge => "self-discharge",
-            Self::ColdCutoff => "cold-charge cut-off",
-            Self::Heater => "heater",
-            Self::Monitor => "monitor",
-            Self::Ingress => "ingress rating",
-            Self::Terminals => "terminals",
-            Self::Warranty => "warranty",
-            Self::MaxSeries => "most in series",
-        }
+    pub fn words(self) -> &'static str {
+        figures::figure(self).map_or(self.0, |f| f.words)
     }
 
     /// The unit of its figure; empty for what is no single figure.
-    pub const fn unit(self) -> &'static str {
-        match self {
-            Self::Capacity | Self::LeadEquivalent => "Ah",
-            Self::Energy => "Wh",
-            Self::Volts | Self::Cutoff | Self::ChargeVoltage => "V",
-            Self::Cranking | Self::Continuous | Self::Peak => "A",
-            Self::Years => "years",
+    pub fn unit(self) -> &'static str {
+        let first = figures::figure(self).and_then(|f| f.fields.first());
+        match first.map(|field| &field.holds) {
+            Some(Holds::Number(n)) if n.measure.is_none() => n.typed().0.unit,
             _ => "",
         }
     }

@@ -37,6 +37,11 @@ impl Rating {
         Self::Runtime { at: RESERVE_CURRENT, lasted: Hours::from_minutes(minutes) }
     }
 
+    /// Whether it is a reserve capacity: a run time at 25 A.
+    pub fn is_reserve(&self) -> bool {
+        matches!(self, Self::Runtime { at, .. } if (*at - RESERVE_CURRENT).value().abs() < 1e-9)
+    }
+
     /// Hours the rated discharge lasts. [h]
     pub fn hours(self) -> Hours {
         match self {
@@ -64,6 +69,43 @@ impl Rating {
             Self::Runtime { at, lasted } => format!("{:.0} min at {at}", lasted.minutes()),
             Self::Energy { wh, over } => format!("{wh:.0} over {over}"),
         }
+    }
+}
+
+/// Ratings as labels put them: the headline and the reserve on lines of their own, the others below.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Stated<'a> {
+    /// Ampere-hours, and the hours they are over.
+    pub capacity: Option<(AmpHours, Hours)>,
+    /// Minutes at 25 A.
+    pub reserve: Option<f64>,
+    /// The others.
+    pub further: &'a [Rating],
+}
+
+impl<'a> Stated<'a> {
+    /// Reads a list: a capacity that stands first, and a reserve that stands first or right behind it. All
+    /// others stay in their order, so that [`Self::ratings`] gives the same list again.
+    pub fn of(all: &'a [Rating]) -> Self {
+        let (capacity, rest) = match all {
+            [Rating::Capacity { ah, over }, rest @ ..] => (Some((*ah, *over)), rest),
+            all => (None, all),
+        };
+        let (reserve, further) = match rest {
+            // To a billionth of a minute: sixtieths of an hour are no binary numbers.
+            [first, rest @ ..] if first.is_reserve() => {
+                (Some((first.hours().minutes() * 1e9).round() / 1e9), rest)
+            }
+            rest => (None, rest),
+        };
+        Self { capacity, reserve, further }
+    }
+
+    /// The list again.
+    pub fn ratings(&self) -> Vec<Rating> {
+        let capacity = self.capacity.map(|(ah, over)| Rating::Capacity { ah, over });
+        let reserve = self.reserve.map(Rating::reserve);
+        capacity.into_iter().chain(reserve).chain(self.further.iter().copied()).collect()
     }
 }
 

@@ -1,34 +1,34 @@
 //! How figures are said: in which units, on which clock, in whose money.
 
 use super::system::{Measure, System};
+use crate::keyed::keyed;
 
 /// How clock times are shown.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Default)]
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Hash,
+    Default,
+    strum::IntoStaticStr,
+    strum::EnumString,
+    strum::VariantArray,
+)]
 pub enum Clock {
     /// "14:10".
     #[default]
+    #[strum(serialize = "24")]
     Hours24,
     /// "2:10 PM".
+    #[strum(serialize = "12")]
     Hours12,
 }
 
+keyed!(Clock);
+
 impl Clock {
-    /// Both.
-    pub const ALL: [Self; 2] = [Self::Hours24, Self::Hours12];
-
-    /// The key that is remembered.
-    pub const fn key(self) -> &'static str {
-        match self {
-            Self::Hours24 => "24",
-            Self::Hours12 => "12",
-        }
-    }
-
-    /// The clock with this [`key`](Self::key).
-    pub fn from_key(key: &str) -> Option<Self> {
-        Self::ALL.into_iter().find(|c| c.key() == key)
-    }
-
     /// What it is called where it is chosen.
     pub const fn name(self) -> &'static str {
         match self {

@@ -6,6 +6,7 @@ use super::convert::{
 };
 use super::parse::{self, BadNumber};
 use crate::allowed::Allowed;
+use crate::keyed::keyed;
 
 /// A quantity that people measure in more than one unit. Inside the core it is in its SI unit: kg, m, mm,
 /// m/s, m, °C, N.
@@ -101,7 +102,19 @@ impl Measure {
 }
 
 /// A set of units.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Default)]
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Hash,
+    Default,
+    strum::IntoStaticStr,
+    strum::EnumString,
+    strum::VariantArray,
+)]
+#[strum(serialize_all = "snake_case")]
 pub enum System {
     /// Pounds, feet, miles an hour, degrees Fahrenheit.
     #[default]
@@ -112,24 +125,9 @@ pub enum System {
     Metric,
 }
 
+keyed!(System);
+
 impl System {
-    /// All of them.
-    pub const ALL: [Self; 3] = [Self::Us, Self::Nautical, Self::Metric];
-
-    /// The key that is remembered.
-    pub const fn key(self) -> &'static str {
-        match self {
-            Self::Us => "us",
-            Self::Nautical => "nautical",
-            Self::Metric => "metric",
-        }
-    }
-
-    /// The set with this [`key`](Self::key).
-    pub fn from_key(key: &str) -> Option<Self> {
-        Self::ALL.into_iter().find(|s| s.key() == key)
-    }
-
     /// Its most telling units.
     pub const fn words(self) -> &'static str {
         match self {

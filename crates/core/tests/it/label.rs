@@ -1,6 +1,5 @@
 //! Labels and what is made of them: published voltages, ratings on one basis, sizes, conflicts.
 
-use lake_hour_core::compare::{self, Note};
 use lake_hour_core::day::{Day, Duty};
 use lake_hour_core::drawdown::law::CellParameters;
 use lake_hour_core::drawdown::{UnitLaw, fit};
@@ -9,6 +8,7 @@ use lake_hour_core::pack::Pack;
 use lake_hour_core::rig::{CraftKind, Rig};
 use lake_hour_core::shelf::{Battery, Chemistry, Rating};
 use lake_hour_core::units::{AmpHours, Amps, Hours, Ohms, Volts, WattHours};
+use lake_hour_core::verdict::{self, Note};
 
 fn ah(ah: f64, hours: f64) -> Rating {
     Rating::Capacity { ah: AmpHours::of(ah), over: Hours::of(hours) }
@@ -81,7 +81,7 @@ fn a_label_that_contradicts_itself_is_told_by_how_much_and_widens_the_band() {
     let day = Day::starting_at(420).then("on", Hours::of(2.0), Duty::Current(Amps::of(8.0)));
     let evaluate = |ratings: &[Rating]| {
         let pack = Pack::of(labelled(Chemistry::Flooded, 12.0, ratings), 1, 1);
-        compare::evaluate(&rig, &day, &HouseRules::default(), &pack).unwrap()
+        verdict::evaluate(&rig, &day, &HouseRules::default(), &pack).unwrap()
     };
     let lying = evaluate(&[ah(75.0, 20.0), Rating::reserve(180.0)]);
     let by = lying.notes.iter().find_map(|n| match n {
@@ -91,7 +91,7 @@ fn a_label_that_contradicts_itself_is_told_by_how_much_and_widens_the_band() {
     assert!(by.is_some_and(|by| (0.15..0.5).contains(&by)), "{by:?}");
     let honest = evaluate(&[ah(105.0, 20.0), Rating::reserve(185.0)]);
     assert!(!honest.notes.iter().any(|n| matches!(n, Note::RatingsDisagree { .. })));
-    let relative = |e: &compare::Evaluation| {
+    let relative = |e: &verdict::Evaluation| {
         let band = &e.drawn.as_ref().unwrap().band;
         (band.high - band.low) / (1.0 - band.low)
     };

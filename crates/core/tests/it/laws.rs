@@ -1,6 +1,5 @@
 //! Laws that hold for every pack and every day.
 
-use lake_hour_core::compare;
 use lake_hour_core::day::{Day, Duty, Stretch};
 use lake_hour_core::drawdown::law::CellParameters;
 use lake_hour_core::drawdown::{Bank, Demand, Ended, Guard, Leg, UnitLaw, fit, run};
@@ -9,6 +8,7 @@ use lake_hour_core::pack::Pack;
 use lake_hour_core::rig::{CraftKind, Rig};
 use lake_hour_core::shelf::{Battery, Chemistry, Rating};
 use lake_hour_core::units::{AmpHours, Amps, Hours, Volts, Watts};
+use lake_hour_core::verdict;
 use proptest::prelude::*;
 
 fn chemistry() -> impl Strategy<Value = Chemistry> {
@@ -43,11 +43,11 @@ fn rig(volts: f64) -> Rig {
     Rig::new("r", CraftKind::VHull, Volts::of(volts))
 }
 
-fn evaluate(rig: &Rig, day: &Day, pack: &Pack) -> compare::Drawn {
-    compare::evaluate(rig, day, &HouseRules::default(), pack).unwrap().drawn.unwrap()
+fn evaluate(rig: &Rig, day: &Day, pack: &Pack) -> verdict::Drawn {
+    verdict::evaluate(rig, day, &HouseRules::default(), pack).unwrap().drawn.unwrap()
 }
 
-fn ended(drawn: &compare::Drawn) -> f64 {
+fn ended(drawn: &verdict::Drawn) -> f64 {
     drawn.ended_early_at().unwrap_or(f64::INFINITY)
 }
 

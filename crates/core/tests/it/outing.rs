@@ -1,7 +1,6 @@
 //! Laws of the outing: wind, water and road, weather by the hour, days in a row, charging, ageing.
 
 use lake_hour_core::charge::{Charge, acceptance};
-use lake_hour_core::compare::{self, Outcome};
 use lake_hour_core::day::{Conditions, Day, Duty, Heading, HourConditions, Stretch, Surface};
 use lake_hour_core::drawdown::fit;
 use lake_hour_core::house::HouseRules;
@@ -15,6 +14,7 @@ use lake_hour_core::units::system::System;
 use lake_hour_core::units::{
     AmpHours, Amps, Celsius, Hours, Kilograms, MetresPerSecond, Newtons, Volts, Watts,
 };
+use lake_hour_core::verdict::{self, Outcome};
 use proptest::prelude::*;
 
 fn boats() -> impl Strategy<Value = CraftKind> {
@@ -193,8 +193,8 @@ proptest! {
     }
 }
 
-fn evaluate(rig: &Rig, day: &Day, pack: &Pack) -> compare::Drawn {
-    compare::evaluate(rig, day, &HouseRules::default(), pack).unwrap().drawn.unwrap()
+fn evaluate(rig: &Rig, day: &Day, pack: &Pack) -> verdict::Drawn {
+    verdict::evaluate(rig, day, &HouseRules::default(), pack).unwrap().drawn.unwrap()
 }
 
 fn lfp(ah: f64) -> Pack {
@@ -276,7 +276,7 @@ fn what_is_beyond_the_motor_is_said_and_the_band_is_wider_for_what_is_guessed() 
     rig.motor.max_current = Some(Amps::of(30.0));
     let mut day = Day::starting_at(420).then("Hold in a gale", Hours::of(1.0), Duty::HoldPlace);
     day.conditions = weather(15.0, 1.5);
-    let e = compare::evaluate(&rig, &day, &HouseRules::default(), &lfp(120.0)).unwrap();
+    let e = verdict::evaluate(&rig, &day, &HouseRules::default(), &lfp(120.0)).unwrap();
     let notes: Vec<String> = e.notes.iter().map(|n| n.sentence(System::Us)).collect();
     assert!(notes.iter().any(|n| n.starts_with("Hold in a gale asks for more than")), "{notes:?}");
     let width = |duty: Duty| {
@@ -295,7 +295,7 @@ fn lead_is_cut_by_hand_and_lithium_stops_by_itself() {
     let of = |chemistry: Chemistry, volts: f64| {
         let rating = Rating::Capacity { ah: AmpHours::of(100.0), over: Hours::of(20.0) };
         let pack = Pack::of(Battery::new("b", chemistry, Volts::of(volts), rating), 1, 1);
-        compare::evaluate(&rig, &day, &HouseRules::default(), &pack).unwrap()
+        verdict::evaluate(&rig, &day, &HouseRules::default(), &pack).unwrap()
     };
     let lead = of(Chemistry::Flooded, 12.0);
     assert_eq!(lead.outcome, Outcome::BelowFloor);
@@ -320,7 +320,7 @@ fn many_packs_are_worked_out_alike_however_many_cores_there_are() {
     let all = plan.evaluate().unwrap();
     assert_eq!(all.len(), 60);
     for (n, pack) in packs.iter().enumerate().step_by(13) {
-        let alone = compare::evaluate(&rig, &day, &HouseRules::default(), pack).unwrap();
+        let alone = verdict::evaluate(&rig, &day, &HouseRules::default(), pack).unwrap();
         assert_eq!(all[n], alone);
     }
 }
@@ -333,7 +333,7 @@ fn the_working_of_every_figure_is_there_with_its_numbers() {
     let mut pack = lfp(100.0);
     pack.battery.price = Some(400.0);
     let drawn = evaluate(&rig, &day, &pack);
-    let lines = compare::working(&pack, &day, &HouseRules::default(), &drawn, Say::plain("USD"));
+    let lines = verdict::working(&pack, &day, &HouseRules::default(), &drawn, Say::plain("USD"));
     let keys: Vec<&str> = lines.iter().map(|l| l.figure).collect();
     assert_eq!(
         keys,

@@ -1,6 +1,5 @@
 //! Rules of series and parallel, published conversions, and the worked sums of the trade.
 
-use lake_hour_core::compare::{self, Outcome};
 use lake_hour_core::day::{Day, Duty};
 use lake_hour_core::drawdown::{Bank, Demand, Ended, Guard, Leg, fit, run};
 use lake_hour_core::house::HouseRules;
@@ -9,6 +8,7 @@ use lake_hour_core::rig::{CraftKind, Rig};
 use lake_hour_core::shelf::{Battery, Chemistry, Peak, Rating};
 use lake_hour_core::units::system::System;
 use lake_hour_core::units::{AmpHours, Amps, Hours, Kilograms, Volts};
+use lake_hour_core::verdict::{self, Outcome};
 
 fn unit(chemistry: Chemistry, volts: f64, ah: f64) -> Battery {
     let rating = Rating::Capacity { ah: AmpHours::of(ah), over: Hours::of(20.0) };
@@ -77,7 +77,7 @@ fn one_weak_unit_limits_its_string() {
     let ends = |parallel, weak: Option<f64>| {
         let mut pack = Pack::of(unit(Chemistry::Lfp, 12.8, 100.0), 2, parallel);
         pack.weak_unit = weak.map(|s| WeakUnit { capacity_share: s, resistance_factor: 1.0 });
-        let e = compare::evaluate(&rig, &day, &HouseRules::default(), &pack).unwrap();
+        let e = verdict::evaluate(&rig, &day, &HouseRules::default(), &pack).unwrap();
         let drawn = e.drawn.unwrap();
         (drawn.ended_early_at().unwrap_or(20.0), drawn.summary.string_out_at)
     };
@@ -102,7 +102,7 @@ fn a_bms_opens_on_current_at_the_moment_it_is_too_much() {
     );
     let evaluate = |battery: &Battery, parallel| {
         let pack = Pack::of(battery.clone(), 1, parallel);
-        compare::evaluate(&rig, &day, &HouseRules::default(), &pack).unwrap()
+        verdict::evaluate(&rig, &day, &HouseRules::default(), &pack).unwrap()
     };
     let tripped = evaluate(&battery, 1);
     assert_eq!(tripped.outcome, Outcome::Trips);
@@ -166,7 +166,7 @@ fn a_battery_kept_indoors_does_better_on_a_cold_morning() {
         let one = day.stretches[0].clone();
         day.stretches = vec![lake_hour_core::day::Stretch { lasts: Hours::of(0.25), ..one }; 24];
         let pack = Pack::of(unit(Chemistry::Lfp, 12.8, 100.0), 1, 1);
-        let e = compare::evaluate(&rig, &day, &HouseRules::default(), &pack).unwrap();
+        let e = verdict::evaluate(&rig, &day, &HouseRules::default(), &pack).unwrap();
         assert!(e.notes.iter().any(|n| n.sentence(System::Us).contains("Do not charge it")));
         e.drawn.unwrap().ended_early_at().unwrap()
     };
@@ -180,15 +180,15 @@ fn the_band_is_the_same_every_time_and_says_what_it_is_least_sure_of() {
     let day = Day::starting_at(420).then("on", Hours::of(2.0), Duty::Current(Amps::of(12.0)));
     let band = |b: Battery| {
         let pack = Pack::of(b, 1, 1);
-        let e = compare::evaluate(&rig, &day, &HouseRules::default(), &pack).unwrap();
+        let e = verdict::evaluate(&rig, &day, &HouseRules::default(), &pack).unwrap();
         e.drawn.unwrap().band
     };
     let agm = unit(Chemistry::Agm, 12.0, 100.0);
     assert_eq!(band(agm.clone()), band(agm.clone()));
     let mut doubtful = agm.clone();
     doubtful.ratings.push(Rating::reserve(80.0));
-    let width = |b: &compare::Band| b.high - b.low;
+    let width = |b: &verdict::Band| b.high - b.low;
     assert!(width(&band(doubtful)) > width(&band(agm)), "conflict widens the band");
     let lfp = band(unit(Chemistry::Lfp, 12.8, 100.0));
-    assert_eq!(lfp.widest, Some(compare::Unknown::Draw));
+    assert_eq!(lfp.widest, Some(verdict::Unknown::Draw));
 }

@@ -47,7 +47,7 @@ fn ordinary_labels_are_not_doubted() {
         let mut c = labelled(chemistry, volts, ah, lb);
         let density = volts * ah / (lb * KG_PER_LB);
         assert!((density - wh_per_kg).abs() < 0.06, "{density}");
-        c.energy = Some(WattHours::of(volts * ah));
+        c.battery.printed_energy = Some(WattHours::of(volts * ah));
         c.battery.max_continuous = (chemistry == Lfp).then_some(Amps::of(ah));
         assert_eq!(kinds(&c), [], "{} {ah} Ah", chemistry.name());
     }
@@ -65,7 +65,7 @@ fn a_datasheet_that_disagrees_with_itself_by_nine_percent_is_not_doubted() {
     let at = Amps::of(75.0);
     c.battery.ratings.push(Rating::Runtime { at, lasted: Hours::from_minutes(115.0) });
     c.battery.size = Some(SizeClass::Gc2.size());
-    c.size_class = Some(SizeClass::Gc2);
+    c.battery.size_class = Some(SizeClass::Gc2);
     assert_eq!(kinds(&c), []);
 }
 
@@ -83,7 +83,7 @@ fn usual_batteries_of_every_size_are_not_doubted() {
         let mut c = labelled(Chemistry::Flooded, volts, f64::midpoint(few, many), 1.0);
         c.battery.mass = Some((low + high) * 0.5);
         c.battery.size = Some(class.size());
-        c.size_class = Some(class);
+        c.battery.size_class = Some(class);
         assert_eq!(kinds(&c), [], "{}", class.name());
     }
 }
@@ -122,7 +122,7 @@ fn cranking_amps_and_continuous_amps_are_told_apart() {
         c.battery.corrected[0].to_string(),
         "continuous current: the label says 270 A, used here: 18 A"
     );
-    assert!(c.restore(Detail::Continuous) && !c.restore(Detail::Continuous));
+    assert!(c.restore(Detail::CONTINUOUS) && !c.restore(Detail::CONTINUOUS));
     assert_eq!(c.battery.max_continuous, Some(Amps::of(270.0)));
 }
 
@@ -149,8 +149,8 @@ fn more_cycles_than_days_are_capped() {
 #[test]
 fn a_wicked_label_gets_every_doubt_it_deserves() {
     let mut wicked = labelled(Chemistry::Lfp, 12.0, 400.0, 22.0);
-    wicked.energy = Some(WattHours::of(1280.0));
-    wicked.lead_equivalent = Some(AmpHours::of(400.0));
+    wicked.battery.printed_energy = Some(WattHours::of(1280.0));
+    wicked.battery.lead_equivalent = Some(AmpHours::of(400.0));
     let b = &mut wicked.battery;
     b.size = Some(size(345.0, 173.0, 240.0));
     b.ratings.push(Rating::reserve(230.0));
@@ -162,12 +162,12 @@ fn a_wicked_label_gets_every_doubt_it_deserves() {
     b.cycles = vec![CyclePoint { depth: 0.8, cycles: 20_000.0 }];
     b.calendar_years = Some(8.0);
     b.price = Some(90.0);
-    wicked.size_class = Some(SizeClass::G31);
-    wicked.charge_voltage = Some(Volts::of(15.8));
-    wicked.self_discharge = Some(0.0);
-    wicked.cold_cutoff = Some(Celsius::of(-10.0));
-    wicked.warranty_full = Some(12.0);
-    wicked.warranty_total = Some(10.0);
+    wicked.battery.size_class = Some(SizeClass::G31);
+    wicked.battery.charge_voltage = Some(Volts::of(15.8));
+    wicked.battery.self_discharge = Some(0.0);
+    wicked.battery.cold_cutoff = Some(Celsius::of(-10.0));
+    wicked.battery.warranty_full = Some(12.0);
+    wicked.battery.warranty_total = Some(10.0);
     let rest = Rest { price_per_wh: Some(0.25), kg_per_wh: Some(0.009) };
     let mut got: Vec<DoubtKind> = wicked.doubts(Some(&rest)).iter().map(|d| d.kind).collect();
     got.sort();
@@ -207,13 +207,13 @@ fn single_lies_are_found_one_by_one() {
         ),
         (
             Chemistry::Gel,
-            |c| c.charge_voltage = Some(Volts::of(14.8)),
+            |c| c.battery.charge_voltage = Some(Volts::of(14.8)),
             DoubtKind::ChargeVoltage,
             Some(14.4),
         ),
         (
             Chemistry::Lfp,
-            |c| c.charge_voltage = Some(Volts::of(13.2)),
+            |c| c.battery.charge_voltage = Some(Volts::of(13.2)),
             DoubtKind::ChargeVoltage,
             None,
         ),
@@ -225,14 +225,14 @@ fn single_lies_are_found_one_by_one() {
         ),
         (
             Chemistry::Lfp,
-            |c| c.energy = Some(WattHours::of(900.0)),
+            |c| c.battery.printed_energy = Some(WattHours::of(900.0)),
             DoubtKind::EnergySum,
             Some(70.3),
         ),
         (
             Chemistry::Agm,
             |c| {
-                c.purpose = Some(Purpose::DeepCycle);
+                c.battery.purpose = Some(Purpose::DeepCycle);
                 c.battery.cranking = Some(Amps::of(1200.0));
             },
             DoubtKind::CrankingForCapacity,

@@ -1,12 +1,12 @@
 //! What is to spare, and how hard a pack may be driven.
 
-use lake_hour_core::compare::{self, Drawn, Outcome};
 use lake_hour_core::day::{Day, Duty};
 use lake_hour_core::house::HouseRules;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::rig::{CraftKind, Rig, SettingPoint};
 use lake_hour_core::shelf::{Battery, Chemistry, Rating};
 use lake_hour_core::units::{AmpHours, Amps, Hours, MetresPerSecond, Volts};
+use lake_hour_core::verdict::{self, Drawn, Outcome};
 use proptest::prelude::*;
 
 fn pack(chemistry: Chemistry, ah: f64, series: u32) -> Pack {
@@ -22,7 +22,7 @@ fn rig(volts: f64, most: f64) -> Rig {
 }
 
 fn drawn(rig: &Rig, day: &Day, pack: &Pack) -> (Outcome, Drawn) {
-    let e = compare::evaluate(rig, day, &HouseRules::default(), pack).unwrap();
+    let e = verdict::evaluate(rig, day, &HouseRules::default(), pack).unwrap();
     (e.outcome, e.drawn.unwrap())
 }
 
@@ -46,7 +46,7 @@ fn miles_to_spare_follow_the_day_and_a_parked_hour_adds_none() {
         Duty::Off,
     );
     let rig = rig(12.0, 40.0);
-    let course = compare::course(&rig, &day);
+    let course = verdict::course(&rig, &day);
     let gone = course.distance();
     assert!((gone.value() - 4320.0).abs() < 1.0, "{gone}");
     let (_, d) = drawn(&rig, &day, &pack(Chemistry::Lfp, 100.0, 1));
@@ -64,7 +64,7 @@ fn miles_to_spare_follow_the_day_and_a_parked_hour_adds_none() {
         let far = course.within(Hours::of(hours)).value();
         assert!((far - metres).abs() < 1.0, "{hours} h: {far}");
     }
-    let twice = compare::course(&rig, &Day { days_without_charging: 2, ..day.clone() });
+    let twice = verdict::course(&rig, &Day { days_without_charging: 2, ..day.clone() });
     // The second day's rest, its hour under way, the night of 22 h, the first day's rest.
     for (hours, metres) in [
         (-1.0, 0.0),
@@ -79,7 +79,7 @@ fn miles_to_spare_follow_the_day_and_a_parked_hour_adds_none() {
         let far = twice.within(Hours::of(hours)).value();
         assert!((far - metres).abs() < 1.0, "{hours} h: {far}");
     }
-    let nowhere = compare::Course::default();
+    let nowhere = verdict::Course::default();
     assert_eq!(d.spare(&nowhere).unwrap().distance, None, "a day that goes nowhere");
 }
 

@@ -11,10 +11,7 @@ mod rig;
 mod tests;
 
 pub use day::{AccessoryDocument, DayDocument, HourlyDocument, LoadDocument, StretchDocument};
-pub use pack::{
-    BatteryDocument, CapacityDocument, CorrectedDocument, CyclesDocument, EnergyDocument,
-    PackDocument, RatingDocument, RuntimeDocument, VouchedDocument, WeakUnitDocument,
-};
+pub use pack::{PackDocument, WeakUnitDocument};
 pub use part::{
     Frame, read_frame, read_pack, read_stretch, write_frame, write_pack, write_stretch,
 };
@@ -41,7 +38,7 @@ pub const FORMAT: &str = "lake-hour/plan";
 pub const VERSION: u32 = 1;
 
 /// A plan: a rig, its day, the house rules, and the packs to compare.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[derive(Debug, Clone, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct PlanDocument {
     /// Always `lake-hour/plan`.

@@ -2,9 +2,10 @@
 
 use super::{
     DayDocument, HouseRulesDocument, PackDocument, RigDocument, StretchDocument, check_rules, day,
-    document, pack, rig, write_rules,
+    pack, rig, write_rules,
 };
 use crate::fault::{Checker, Faults};
+use crate::lift::{self, Kind};
 use lake_hour_core::day::Stretch;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
@@ -20,16 +21,11 @@ pub struct Frame {
     house_rules: HouseRulesDocument,
 }
 
-/// What can be written always can: every figure of a plan is finite.
-fn json(document: &impl Serialize) -> String {
-    serde_json::to_string(document).unwrap_or_default()
-}
-
 /// The frame of a plan, as text.
 pub fn write_frame(plan: &Plan) -> String {
     let mut day = day::write(&plan.day);
     day.stretches.clear();
-    json(&Frame {
+    lift::keep(&Frame {
         currency: plan.currency.clone(),
         rig: rig::write(&plan.rig),
         day,
@@ -42,7 +38,7 @@ pub fn write_frame(plan: &Plan) -> String {
 /// # Errors
 /// [`Faults`] when the text is no frame or its figures are not allowed.
 pub fn read_frame(text: &str, stretches: Vec<Stretch>, packs: Vec<Pack>) -> Result<Plan, Faults> {
-    let frame: Frame = document(text.as_bytes())?;
+    let frame: Frame = lift::read(Kind::Frame, text)?;
     let mut c = Checker::default();
     let mut day = day::check(&mut c, &frame.day, true);
     day.stretches = stretches;
@@ -58,7 +54,7 @@ pub fn read_frame(text: &str, stretches: Vec<Stretch>, packs: Vec<Pack>) -> Resu
 
 /// A stretch, as text.
 pub fn write_stretch(stretch: &Stretch) -> String {
-    json(&day::write_stretch(stretch))
+    lift::keep(&day::write_stretch(stretch))
 }
 
 /// A stretch from its text.
@@ -66,24 +62,34 @@ pub fn write_stretch(stretch: &Stretch) -> String {
 /// # Errors
 /// [`Faults`] when the text is no stretch or its figures are not allowed.
 pub fn read_stretch(text: &str) -> Result<Stretch, Faults> {
-    let doc: StretchDocument = document(text.as_bytes())?;
+    let doc: StretchDocument = lift::read(Kind::Stretch, text)?;
     let mut c = Checker::default();
     let stretch = day::check_stretch(&mut c, "stretch", 0, &doc, true);
     c.finish(stretch)
 }
 
-/// A pack, as text.
-pub fn write_pack(pack: &Pack) -> String {
-    json(&pack::write(pack))
+/// A pack as it is kept, with the number of the battery on the shelf that it is built of: names change,
+/// numbers do not.
+#[derive(Debug, Serialize, Deserialize)]
+#[serde(deny_unknown_fields)]
+struct KeptPack {
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    shelf: Option<i64>,
+    pack: PackDocument,
 }
 
-/// A pack from its text.
+/// A pack, as text, with the number on the shelf of the battery it is built of.
+pub fn write_pack(pack: &Pack, shelf: Option<i64>) -> String {
+    lift::keep(&KeptPack { shelf, pack: pack::write(pack) })
+}
+
+/// A pack from its text, and the number on the shelf of the battery it is built of.
 ///
 /// # Errors
 /// [`Faults`] when the text is no pack or its figures are not allowed.
-pub fn read_pack(text: &str) -> Result<Pack, Faults> {
-    let doc: PackDocument = document(text.as_bytes())?;
+pub fn read_pack(text: &str) -> Result<(Pack, Option<i64>), Faults> {
+    let doc: KeptPack = lift::read(Kind::Pack, text)?;
     let mut c = Checker::default();
-    let pack = pack::check(&mut c, "pack", &doc);
-    c.finish(pack)
+    let pack = pack::check(&mut c, "pack", &doc.pack);
+    c.finish((pack, doc.shelf))
 }

@@ -1,217 +1,172 @@
-//! The columns of a shelf's CSV: one list for reading, writing and the documentation.
+//! The columns of a shelf's CSV: the core's figures, and what is kept beside them.
 
-use super::CandidateDocument as Doc;
-use crate::plan::{
-    CapacityDocument, CorrectedDocument, CyclesDocument, EnergyDocument, RatingDocument,
-    RuntimeDocument, VouchedDocument,
-};
+use crate::battery::{chosen, longest, offered};
+use crate::tables::guarded;
 use crate::words;
 use lake_hour_core::allowed::{self, Allowed};
-use lake_hour_core::shelf::{CyclePoint, Rating};
+use lake_hour_core::shelf::figures::{self, Field, Holds, Label, Number, Value, Wrong};
+use lake_hour_core::shelf::{Battery, Candidate, Correction, Detail, DoubtKind};
+use lake_hour_core::source::Vouched;
 use lake_hour_core::units::parse;
 use lake_hour_core::units::system::{Measure, System};
-use lake_hour_core::units::{AmpHours, Amps, Hours, WattHours};
+use std::collections::{BTreeMap, BTreeSet};
+use std::sync::LazyLock;
 
 /// What stands in a column.
-pub(super) enum Holds {
-    /// A number in the column's unit.
-    Number(fn(&mut Doc) -> &mut Option<f64>, &'static Allowed),
-    /// The same, where a cell may carry a unit of its own: "26 lb".
-    Measure(fn(&mut Doc) -> &mut Option<f64>, Measure, &'static Allowed),
-    /// Words.
-    Text(fn(&mut Doc) -> &mut Option<String>),
-    /// Yes or no.
-    Flag(fn(&mut Doc) -> &mut Option<bool>),
-    /// Anything else.
-    Own(fn(&Doc) -> String, fn(&mut Doc, &str) -> Result<(), String>),
-}
-
-/// A column by name.
-pub(super) struct Column {
-    pub(super) name: &'static str,
-    pub(super) holds: Holds,
-}
-
-const fn number(
-    name: &'static str,
-    of: fn(&mut Doc) -> &mut Option<f64>,
-    range: &'static Allowed,
-) -> Column {
-    Column { name, holds: Holds::Number(of, range) }
-}
-
-const fn measure(
-    name: &'static str,
-    of: fn(&mut Doc) -> &mut Option<f64>,
-    measure: Measure,
-    range: &'static Allowed,
-) -> Column {
-    Column { name, holds: Holds::Measure(of, measure, range) }
-}
-
-const fn text(name: &'static str, of: fn(&mut Doc) -> &mut Option<String>) -> Column {
-    Column { name, holds: Holds::Text(of) }
-}
-
-const fn flag(name: &'static str, of: fn(&mut Doc) -> &mut Option<bool>) -> Column {
-    Column { name, holds: Holds::Flag(of) }
-}
-
-const fn own(
-    name: &'static str,
-    get: fn(&Doc) -> String,
-    set: fn(&mut Doc, &str) -> Result<(), String>,
-) -> Column {
-    Column { name, holds: Holds::Own(get, set) }
+#[derive(Clone, Copy)]
+pub(super) enum Column {
+    Figure(&'static Field),
+    Origins,
+    Corrected,
+    Accepted,
+    Hidden,
 }
 
 /// All columns, in the order they are written.
-pub(super) const COLUMNS: &[Column] = &[
-    text("name", |d| &mut d.battery.name),
-    own(
-        "chemistry",
-        |d| d.battery.chemistry.clone(),
-        |d, cell| {
-            d.battery.chemistry = cell.to_lowercase();
-            Ok(())
-        },
-    ),
-    text("build", |d| &mut d.build),
-    text("purpose", |d| &mut d.purpose),
-    text("size_class", |d| &mut d.size_class),
-    own(
-        "nominal_voltage_v",
-        |d| d.battery.nominal_voltage_v.to_string(),
-        |d, cell| {
-            d.battery.nominal_voltage_v = read_number(cell, &allowed::UNIT_VOLTAGE)?;
-            Ok(())
-        },
-    ),
-    number("capacity_ah", |d| &mut d.battery.capacity_ah, &allowed::CAPACITY),
-    number("capacity_hours", |d| &mut d.battery.capacity_hours, &allowed::RATED_HOURS),
-    number("reserve_minutes_25a", |d| &mut d.battery.reserve_minutes_25a, &allowed::RATED_MINUTES),
-    own(
-        "ratings",
-        |d| words::ratings(&d.battery.ratings.iter().map(rating).collect::<Vec<_>>()),
-        |d, cell| {
-            d.battery.ratings = words::read_ratings(cell)?.into_iter().map(document).collect();
-            Ok(())
-        },
-    ),
-    number("energy_wh", |d| &mut d.energy_wh, &allowed::LABEL_ENERGY),
-    number("lead_equivalent_ah", |d| &mut d.lead_equivalent_ah, &allowed::CAPACITY),
-    number("cranking_a", |d| &mut d.battery.cranking_a, &allowed::CRANKING),
-    number(
-        "max_continuous_current_a",
-        |d| &mut d.battery.max_continuous_current_a,
-        &allowed::LIMIT_CURRENT,
-    ),
-    number("peak_current_a", |d| &mut d.battery.peak_current_a, &allowed::LIMIT_CURRENT),
-    number("peak_seconds", |d| &mut d.battery.peak_seconds, &allowed::PEAK_SECONDS),
-    number("low_voltage_cutoff_v", |d| &mut d.battery.low_voltage_cutoff_v, &allowed::VOLTAGE),
-    number("charge_voltage_v", |d| &mut d.charge_voltage_v, &allowed::VOLTAGE),
-    number("resistance_ohm", |d| &mut d.battery.resistance_ohm, &allowed::RESISTANCE),
-    measure("mass_kg", |d| &mut d.battery.mass_kg, Measure::Mass, &allowed::UNIT_MASS),
-    measure("length_mm", |d| &mut d.battery.length_mm, Measure::Side, &allowed::BATTERY_SIDE),
-    measure("width_mm", |d| &mut d.battery.width_mm, Measure::Side, &allowed::BATTERY_SIDE),
-    measure("height_mm", |d| &mut d.battery.height_mm, Measure::Side, &allowed::BATTERY_SIDE),
-    number("price", |d| &mut d.battery.price, &allowed::PRICE),
-    own(
-        "cycles",
-        |d| {
-            let of = |p: &CyclesDocument| CyclePoint { depth: p.depth, cycles: p.cycles };
-            words::cycles(&d.battery.cycles.iter().map(of).collect::<Vec<_>>())
-        },
-        |d, cell| {
-            let of = |p: CyclePoint| CyclesDocument { depth: p.depth, cycles: p.cycles };
-            d.battery.cycles = words::read_cycles(cell)?.into_iter().map(of).collect();
-            Ok(())
-        },
-    ),
-    number("calendar_years", |d| &mut d.battery.calendar_years, &allowed::YEARS),
-    number("self_discharge_month", |d| &mut d.self_discharge_month, &allowed::SELF_DISCHARGE),
-    measure("cold_cutoff_c", |d| &mut d.cold_cutoff_c, Measure::Temperature, &allowed::TEMPERATURE),
-    flag("heater", |d| &mut d.heater),
-    flag("monitor", |d| &mut d.monitor),
-    text("ingress", |d| &mut d.ingress),
-    text("terminals", |d| &mut d.terminals),
-    number("warranty_full_years", |d| &mut d.warranty_full_years, &allowed::WARRANTY),
-    number("warranty_total_years", |d| &mut d.warranty_total_years, &allowed::WARRANTY),
-    number("max_series", |d| &mut d.max_series, &allowed::SERIES),
-    own(
-        "origins",
-        |d| {
-            let words = d.battery.origins.iter().map(|(figure, v)| {
-                let on = v.on.as_ref().map(|day| format!(" {day}")).unwrap_or_default();
-                format!("{figure}: {}{on}", v.by)
-            });
-            words.collect::<Vec<_>>().join("; ")
-        },
-        |d, cell| {
-            let of = |v: lake_hour_core::source::Vouched| VouchedDocument {
-                by: v.by.key().to_owned(),
-                on: v.on.map(|day| day.to_string()),
-            };
-            let origins = words::read_origins(cell)?.into_iter();
-            d.battery.origins =
-                origins.map(|(detail, v)| (detail.key().to_owned(), of(v))).collect();
-            Ok(())
-        },
-    ),
-    own(
-        "corrected",
-        |d| {
-            let words = d.battery.corrected.iter().map(|c| {
-                let figure = words::figure;
-                format!("{}: {} is {}", c.figure, figure(c.label_said), figure(c.used))
-            });
-            words.collect::<Vec<_>>().join("; ")
-        },
-        |d, cell| {
-            let of = |c: lake_hour_core::shelf::Correction| CorrectedDocument {
-                figure: c.detail.key().to_owned(),
-                label_said: c.said,
-                used: c.used,
-            };
-            d.battery.corrected = words::read_corrected(cell)?.into_iter().map(of).collect();
-            Ok(())
-        },
-    ),
-    own(
-        "accepted",
-        |d| d.accepted.join("; "),
-        |d, cell| {
-            let keys = cell.split(';').map(|k| k.trim().to_owned());
-            d.accepted = keys.filter(|k| !k.is_empty()).collect();
-            Ok(())
-        },
-    ),
-    own(
-        "hidden",
-        |d| if d.hidden { "yes" } else { "" }.to_owned(),
-        |d, cell| {
-            d.hidden = !cell.is_empty() && read_flag(cell)?;
-            Ok(())
-        },
-    ),
-];
+pub(super) static COLUMNS: LazyLock<Vec<Column>> = LazyLock::new(|| {
+    let figures = figures::fields().map(|(_, field)| Column::Figure(field));
+    figures.chain([Column::Origins, Column::Corrected, Column::Accepted, Column::Hidden]).collect()
+});
 
-/// A number with at most a word on why not.
-pub(super) fn read_number(cell: &str, range: &Allowed) -> Result<f64, String> {
-    // The plain way first: it is the one of nearly every cell.
-    let plain = cell.parse::<f64>().ok().filter(|v| v.is_finite() && cell.len() < 32);
-    match plain {
-        Some(value) => range.check(value).map_err(|bad| bad.to_string()),
-        None => parse::number(cell, range).map_err(|bad| bad.to_string()),
+impl Column {
+    pub(super) fn name(self) -> &'static str {
+        match self {
+            Self::Figure(field) => field.key,
+            Self::Origins => "origins",
+            Self::Corrected => "corrected",
+            Self::Accepted => "accepted",
+            Self::Hidden => "hidden",
+        }
     }
 }
 
+/// A row as it is read, before it makes a battery.
+#[derive(Default, Clone)]
+pub(super) struct Sheet {
+    pub(super) label: Label,
+    origins: BTreeMap<Detail, Vouched>,
+    corrected: Vec<Correction>,
+    accepted: BTreeSet<DoubtKind>,
+    hidden: bool,
+}
+
+impl Sheet {
+    pub(super) fn of(c: &Candidate) -> Self {
+        Self {
+            label: Label::of(&c.battery),
+            origins: c.battery.origins.clone(),
+            corrected: c.battery.corrected.clone(),
+            accepted: c.accepted.clone(),
+            hidden: c.hidden,
+        }
+    }
+
+    /// The battery it makes, or what is wrong.
+    pub(super) fn candidate(self) -> Result<Candidate, Vec<Wrong>> {
+        let battery = self.label.battery()?;
+        let battery = Battery { origins: self.origins, corrected: self.corrected, ..battery };
+        Ok(Candidate { battery, accepted: self.accepted, hidden: self.hidden })
+    }
+
+    /// Takes a column from another row.
+    pub(super) fn take(&mut self, column: Column, from: &mut Self) {
+        match column {
+            Column::Figure(field) => self.label.set(field, from.label.get(field.key).cloned()),
+            Column::Origins => self.origins = std::mem::take(&mut from.origins),
+            Column::Corrected => self.corrected = std::mem::take(&mut from.corrected),
+            Column::Accepted => self.accepted = std::mem::take(&mut from.accepted),
+            Column::Hidden => self.hidden = from.hidden,
+        }
+    }
+
+    /// A column in words.
+    pub(super) fn cell(&self, column: Column) -> String {
+        match column {
+            Column::Figure(field) => match self.label.get(field.key) {
+                None => String::new(),
+                Some(Value::Number(v)) => v.to_string(),
+                Some(Value::Text(text)) => guarded(text),
+                Some(Value::Flag(yes)) => if *yes { "yes" } else { "no" }.to_owned(),
+                Some(Value::Ratings(all)) => guarded(&words::ratings(all)),
+                Some(Value::Cycles(all)) => guarded(&words::cycles(all)),
+            },
+            Column::Origins => guarded(&words::origins(&self.origins)),
+            Column::Corrected => guarded(&words::corrected(&self.corrected)),
+            Column::Accepted => {
+                self.accepted.iter().map(|kind| kind.key()).collect::<Vec<_>>().join("; ")
+            }
+            Column::Hidden => if self.hidden { "yes" } else { "" }.to_owned(),
+        }
+    }
+
+    /// Reads a column that is not empty. What was turned from another unit is told.
+    pub(super) fn read(&mut self, column: Column, cell: &str) -> Result<Option<String>, String> {
+        match column {
+            Column::Figure(field) => {
+                let (value, turned) = value(field, cell)?;
+                self.label.set(field, Some(value));
+                return Ok(turned);
+            }
+            Column::Origins => self.origins = words::read_origins(cell)?,
+            Column::Corrected => self.corrected = words::read_corrected(cell)?,
+            Column::Accepted => {
+                let keys = cell.split(';').map(str::trim).filter(|key| !key.is_empty());
+                let kinds =
+                    keys.map(|key| DoubtKind::from_key(key).ok_or("Names a doubt there is not."));
+                self.accepted = kinds.collect::<Result<_, _>>()?;
+            }
+            Column::Hidden => self.hidden = read_flag(cell)?,
+        }
+        Ok(None)
+    }
+}
+
+/// The value of a cell, and what to tell where its unit was turned.
+fn value(field: &Field, cell: &str) -> Result<(Value, Option<String>), String> {
+    let value = match &field.holds {
+        Holds::Number(n) => match n.measure {
+            Some(measure) => {
+                let (value, turned) = read_measure(cell, measure, &n.allowed)?;
+                return Ok((Value::Number(value), turned.then(|| said(cell, value, measure))));
+            }
+            None => Value::Number(read_number(cell, n)?),
+        },
+        Holds::Text(_) | Holds::Long(_) => {
+            Value::Text(allowed::text(cell, longest(&field.holds)).map_err(|bad| bad.to_string())?)
+        }
+        Holds::Choice(choice) => {
+            // Keys are lower case, but for those of sizes, which are read in either.
+            let key = chosen(choice, cell).or_else(|| chosen(choice, &cell.to_lowercase()));
+            let key = key.ok_or_else(|| format!("Must be one of {}.", offered(choice)))?;
+            Value::Text(key.to_owned())
+        }
+        Holds::Flag(_) => Value::Flag(read_flag(cell)?),
+        Holds::Ratings => Value::Ratings(words::read_ratings(cell)?),
+        Holds::Cycles => Value::Cycles(words::read_cycles(cell)?),
+    };
+    Ok((value, None))
+}
+
+/// What a cell was turned into.
+fn said(cell: &str, value: f64, measure: Measure) -> String {
+    format!("{cell} is taken as {}.", System::Metric.say(measure, value, 2))
+}
+
+/// A number with at most a word on why not.
+fn read_number(cell: &str, n: &Number) -> Result<f64, String> {
+    // The plain way first: it is the one of nearly every cell.
+    let plain = cell.parse::<f64>().ok().filter(|v| v.is_finite() && cell.len() < 32);
+    let read = match plain {
+        Some(value) if n.whole => n.allowed.check_count(value).map(f64::from),
+        Some(value) => n.allowed.check(value),
+        None if n.whole => parse::whole(cell, &n.allowed).map(f64::from),
+        None => parse::number(cell, &n.allowed),
+    };
+    read.map_err(|bad| bad.to_string())
+}
+
 /// A measure, with whether it carried a unit other than the column's.
-pub(super) fn read_measure(
-    cell: &str,
-    measure: Measure,
-    range: &Allowed,
-) -> Result<(f64, bool), String> {
+fn read_measure(cell: &str, measure: Measure, range: &Allowed) -> Result<(f64, bool), String> {
     if let Ok(value) = cell.parse::<f64>() {
         return range.check(value).map(|v| (v, false)).map_err(|bad| bad.to_string());
     }
@@ -222,41 +177,10 @@ pub(super) fn read_measure(
     Ok((value, !unit.is_empty() && unit != own.name && !own.also.contains(&unit)))
 }
 
-pub(super) fn read_flag(cell: &str) -> Result<bool, String> {
+fn read_flag(cell: &str) -> Result<bool, String> {
     match cell.to_ascii_lowercase().as_str() {
         "yes" | "y" | "true" | "1" => Ok(true),
         "no" | "n" | "false" | "0" => Ok(false),
         _ => Err("Write yes or no.".to_owned()),
-    }
-}
-
-fn rating(doc: &RatingDocument) -> Rating {
-    match *doc {
-        RatingDocument::Runtime(r) => {
-            Rating::Runtime { at: Amps::of(r.current_a), lasted: Hours::from_minutes(r.minutes) }
-        }
-        RatingDocument::Capacity(r) => {
-            Rating::Capacity { ah: AmpHours::of(r.capacity_ah), over: Hours::of(r.hours) }
-        }
-        RatingDocument::Energy(r) => {
-            Rating::Energy { wh: WattHours::of(r.energy_kwh * 1000.0), over: Hours::of(r.hours) }
-        }
-    }
-}
-
-fn document(rating: Rating) -> RatingDocument {
-    match rating {
-        Rating::Runtime { at, lasted } => RatingDocument::Runtime(RuntimeDocument {
-            current_a: at.value(),
-            minutes: lasted.minutes(),
-        }),
-        Rating::Capacity { ah, over } => RatingDocument::Capacity(CapacityDocument {
-            capacity_ah: ah.value(),
-            hours: over.value(),
-        }),
-        Rating::Energy { wh, over } => RatingDocument::Energy(EnergyDocument {
-            energy_kwh: wh.value() / 1000.0,
-            hours: over.value(),
-        }),
     }
 }

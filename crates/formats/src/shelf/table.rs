@@ -1,12 +1,10 @@
 //! A shelf as CSV (RFC 4180), read row by row in bounded memory.
 
-use super::columns::{COLUMNS, Column, Holds, read_flag, read_measure, read_number};
-use super::{CandidateDocument, check, write};
-use crate::fault::Checker;
-use crate::plan::RatingDocument;
+use super::columns::{COLUMNS, Column, Sheet};
 use csv::{ByteRecord, ReaderBuilder};
 use encoding_rs_io::DecodeReaderBytes;
 use lake_hour_core::shelf::Candidate;
+use lake_hour_core::shelf::figures::Wrong;
 use std::cell::Cell;
 use std::io::{BufRead, BufReader, Chain, Cursor, Read};
 use std::rc::Rc;
@@ -108,7 +106,7 @@ impl<R: Read> Read for Metered<R> {
 
 /// The columns that a file has, in its order; `None` where nothing is known by a name.
 #[derive(Clone)]
-pub struct Columns(Vec<Option<&'static Column>>);
+pub struct Columns(Vec<Option<Column>>);
 
 impl Columns {
     /// A battery of the file over the one of its name on the shelf: of what the file has no column for,
@@ -122,34 +120,28 @@ impl Columns {
         before: &Candidate,
         row: Candidate,
     ) -> Result<Candidate, Vec<CellFault>> {
-        let has = |column: &Column| self.0.iter().flatten().any(|c| c.name == column.name);
+        let has = |column: &Column| self.0.iter().flatten().any(|c| c.name() == column.name());
         if COLUMNS.iter().all(has) {
             return Ok(row);
         }
-        let (mut doc, mut new) = (write(before), write(&row));
-        named_ratings(&mut doc);
-        named_ratings(&mut new);
+        let (mut both, mut new) = (Sheet::of(before), Sheet::of(&row));
         for column in self.0.iter().flatten() {
-            match column.holds {
-                Holds::Number(of, _) | Holds::Measure(of, _, _) => *of(&mut doc) = *of(&mut new),
-                Holds::Text(of) => *of(&mut doc) = of(&mut new).take(),
-                Holds::Flag(of) => *of(&mut doc) = *of(&mut new),
-                Holds::Own(get, set) => {
-                    let cell = get(&new);
-                    set(&mut doc, &cell).map_err(|says| {
-                        vec![CellFault { line, column: column.name.to_owned(), says }]
-                    })?;
-                }
-            }
+            both.take(*column, &mut new);
         }
-        let (candidate, faults) = settle(line, &doc, &[]);
-        if faults.is_empty() { Ok(candidate) } else { Err(faults) }
+        both.candidate().map_err(|wrong| {
+            let fault = |wrong: Wrong| CellFault {
+                line,
+                column: wrong.key().to_owned(),
+                says: wrong.to_string(),
+            };
+            wrong.into_iter().map(fault).collect()
+        })
     }
 }
 
 impl std::fmt::Debug for Columns {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        f.debug_list().entries(self.0.iter().map(|c| c.map(|c| c.name))).finish()
+        f.debug_list().entries(self.0.iter().map(|c| c.map(Column::name))).finish()
     }
 }
 
@@ -250,23 +242,23 @@ pub fn rows<R: Read>(file: R) -> Result<Rows<R>, TableError> {
     if record.len() > MOST_COLUMNS {
         return Err(TableError::TooManyColumns(record.len()));
     }
-    let mut columns: Vec<Option<&'static Column>> = Vec::new();
+    let mut columns: Vec<Option<Column>> = Vec::new();
     let mut unknown = Vec::new();
     for cell in &record {
         let name = String::from_utf8_lossy(cell).trim().to_ascii_lowercase();
-        let column = COLUMNS.iter().find(|c| c.name == name);
+        let column = COLUMNS.iter().find(|c| c.name() == name).copied();
         if column.is_none() && !name.is_empty() {
             unknown.push(name.chars().take(40).collect::<String>());
         }
         if let Some(found) = column
-            && columns.iter().flatten().any(|c| c.name == found.name)
+            && columns.iter().flatten().any(|c| c.name() == found.name())
         {
             return Err(TableError::Twice(name));
         }
         columns.push(column);
     }
     for needed in ["name", "chemistry", "nominal_voltage_v"] {
-        if !columns.iter().flatten().any(|c| c.name == needed) {
+        if !columns.iter().flatten().any(|c| c.name() == needed) {
             return Err(TableError::Missing(needed));
         }
     }
@@ -340,67 +332,49 @@ impl<R: Read> Rows<R> {
             );
             return Row::Faulty(vec![self.fault(line, "", says)]);
         }
-        let mut doc = CandidateDocument::default();
+        let mut sheet = Sheet::default();
         let (mut faults, mut turned) = (Vec::new(), Vec::new());
         for (column, cell) in std::iter::zip(&self.columns.0, record) {
             let Some(column) = column else { continue };
             if cell.len() > LONGEST_CELL {
                 let says = format!("{} characters; at most {LONGEST_CELL} are read.", cell.len());
-                faults.push(self.fault(line, column.name, says));
+                faults.push(self.fault(line, column.name(), says));
                 continue;
             }
             let Ok(cell) = std::str::from_utf8(cell) else {
-                faults.push(self.fault(line, column.name, "This is not readable text."));
+                faults.push(self.fault(line, column.name(), "This is not readable text."));
                 continue;
             };
             let cell = unguarded(cell.trim());
             if cell.is_empty() {
                 continue;
             }
-            match take(column, cell, &mut doc) {
+            match sheet.read(*column, cell) {
                 Ok(None) => {}
-                Ok(Some(says)) => turned.push(self.fault(line, column.name, says)),
-                Err(says) => faults.push(self.fault(line, column.name, says)),
+                Ok(Some(says)) => turned.push(self.fault(line, column.name(), says)),
+                Err(says) => faults.push(self.fault(line, column.name(), says)),
             }
         }
-        if doc.battery.nominal_voltage_v <= 0.0 && faults.is_empty() {
-            faults.push(self.fault(line, "nominal_voltage_v", "Give the volts."));
-        }
-        if doc.battery.name.is_none() {
+        if sheet.label.get("name").is_none() && !faults.iter().any(|f| f.column == "name") {
             faults.push(self.fault(line, "name", "Give it a name."));
         }
-        let (candidate, more) = settle(line, &doc, &faults);
-        faults.extend(more);
-        if faults.is_empty() {
-            Row::Battery { line, candidate: Box::new(candidate), turned }
-        } else {
-            Row::Faulty(faults)
-        }
-    }
-}
-
-/// A document as a battery, and what more is wrong with it than is told already.
-fn settle(line: u64, doc: &CandidateDocument, told: &[CellFault]) -> (Candidate, Vec<CellFault>) {
-    let mut checker = Checker::default();
-    let candidate = check(&mut checker, "", doc);
-    let mut more = Vec::new();
-    if let Err(bad) = checker.finish(()) {
-        for fault in bad.0 {
-            let column = fault.at.trim_start_matches("battery.").split(['.', '[']).next();
-            let column = column.unwrap_or_default().replace("battery", "capacity_ah");
-            // A cell that was refused already is not told twice.
-            let again = told.iter().any(|f| f.column == column);
-            if !again && (told.is_empty() || !column.contains("voltage")) {
-                let mut says = fault.says;
-                if let Some(first) = says.get(..1) {
-                    let stop = if says.ends_with('.') { "" } else { "." };
-                    says = first.to_uppercase() + &says[1..] + stop;
+        match sheet.candidate() {
+            Ok(candidate) if faults.is_empty() => {
+                return Row::Battery { line, candidate: Box::new(candidate), turned };
+            }
+            Ok(_) => {}
+            Err(wrong) => {
+                let told = faults.len();
+                for wrong in wrong {
+                    // What follows from a cell that was refused is not told besides.
+                    if !faults[..told].iter().any(|f| wrong.follows(&f.column)) {
+                        faults.push(self.fault(line, wrong.key(), wrong.to_string()));
+                    }
                 }
-                more.push(CellFault { line, column, says });
             }
         }
+        Row::Faulty(faults)
     }
-    (candidate, more)
 }
 
 impl<R: Read> Iterator for Rows<R> {
@@ -426,40 +400,6 @@ impl<R: Read> Iterator for Rows<R> {
     }
 }
 
-/// Takes a cell. What is returned says that its unit was turned.
-fn take(
-    column: &Column,
-    cell: &str,
-    doc: &mut CandidateDocument,
-) -> Result<Option<String>, String> {
-    match column.holds {
-        Holds::Number(of, range) => *of(doc) = Some(read_number(cell, range)?),
-        Holds::Measure(of, measure, range) => {
-            let (value, other) = read_measure(cell, measure, range)?;
-            *of(doc) = Some(value);
-            if other {
-                let shown: String = cell.chars().take(40).collect();
-                let value = crate::words::figure((value * 100.0).round() / 100.0);
-                return Ok(Some(format!("{shown} is taken as {value}.")));
-            }
-        }
-        Holds::Text(of) => *of(doc) = Some(cell.to_owned()),
-        Holds::Flag(of) => *of(doc) = Some(read_flag(cell)?),
-        Holds::Own(_, set) => set(doc, cell)?,
-    }
-    Ok(None)
-}
-
-/// A cell that a spreadsheet would take for a formula is made text by an apostrophe; so is one that
-/// begins with an apostrophe, or the first could not be told from it.
-pub(crate) fn guarded(cell: &str) -> String {
-    if cell.starts_with(['=', '+', '-', '@', '\t', '\r', '\'']) {
-        format!("'{cell}")
-    } else {
-        cell.to_owned()
-    }
-}
-
 fn unguarded(cell: &str) -> &str {
     match cell.strip_prefix('\'') {
         Some(rest) if rest.starts_with(['=', '+', '-', '@', '\t', '\r', '\'']) => rest,
@@ -469,53 +409,20 @@ fn unguarded(cell: &str) -> &str {
 
 /// Columns in which two batteries differ.
 pub fn differences(one: &Candidate, other: &Candidate) -> Vec<&'static str> {
-    let (one, other) = (cells(one), cells(other));
-    let pairs = COLUMNS.iter().zip(one.iter().zip(&other));
-    pairs.filter(|(_, (a, b))| a != b).map(|(c, _)| c.name).collect()
+    let (one, other) = (Sheet::of(one), Sheet::of(other));
+    let differ = COLUMNS.iter().filter(|column| one.cell(**column) != other.cell(**column));
+    differ.map(|column| column.name()).collect()
 }
 
 /// The first line of a shelf's CSV.
 pub fn header() -> Vec<u8> {
-    line(COLUMNS.iter().map(|c| c.name.to_owned()))
+    line(COLUMNS.iter().map(|c| c.name().to_owned()))
 }
 
 /// A battery as a line of CSV, ended by CRLF.
 pub fn row(candidate: &Candidate) -> Vec<u8> {
-    line(cells(candidate).into_iter())
-}
-
-fn cells(candidate: &Candidate) -> Vec<String> {
-    let mut doc = write(candidate);
-    named_ratings(&mut doc);
-    let mut cell = |column: &Column| match column.holds {
-        Holds::Number(of, _) | Holds::Measure(of, _, _) => {
-            of(&mut doc).map(|v| v.to_string()).unwrap_or_default()
-        }
-        Holds::Text(of) => guarded(of(&mut doc).as_deref().unwrap_or_default()),
-        Holds::Flag(of) => match of(&mut doc) {
-            Some(true) => "yes".to_owned(),
-            Some(false) => "no".to_owned(),
-            None => String::new(),
-        },
-        Holds::Own(get, _) => guarded(&get(&doc)),
-    };
-    COLUMNS.iter().map(&mut cell).collect()
-}
-
-/// A first rating by hours, and a reserve right behind it, get their own columns; their order is kept.
-fn named_ratings(doc: &mut CandidateDocument) {
-    let b = &mut doc.battery;
-    if let Some(RatingDocument::Capacity(first)) = b.ratings.first().copied() {
-        b.ratings.remove(0);
-        (b.capacity_ah, b.capacity_hours) = (Some(first.capacity_ah), Some(first.hours));
-        if let Some(RatingDocument::Runtime(next)) = b.ratings.first().copied()
-            && (next.current_a - 25.0).abs() < 1e-9
-        {
-            b.ratings.remove(0);
-            let minutes = (next.minutes * 1e9).round() / 1e9;
-            b.reserve_minutes_25a = Some(minutes);
-        }
-    }
+    let sheet = Sheet::of(candidate);
+    line(COLUMNS.iter().map(|column| sheet.cell(*column)))
 }
 
 fn line(cells: impl Iterator<Item = String>) -> Vec<u8> {

@@ -25,7 +25,7 @@ use rusqlite::{Connection, Transaction};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Which battery.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
 pub struct BatteryId(pub i64);
 
 /// One change of the shelf, made and taken back as a whole.
@@ -152,19 +152,18 @@ pub(crate) fn battery(c: &Connection, id: BatteryId) -> Result<Shelved, StoreErr
     Ok(Shelved { id, candidate: BatteryRow::find(c, id.0)?.candidate()? })
 }
 
-/// The batteries of these names that can be read.
-pub(crate) fn all_named(
+/// Those of some batteries that stand on the shelf and can be read.
+pub(crate) fn labels(
     c: &Connection,
-    names: BTreeSet<String>,
-) -> Result<BTreeMap<String, Battery>, StoreError> {
+    ids: BTreeSet<BatteryId>,
+) -> Result<BTreeMap<BatteryId, Battery>, StoreError> {
     let t = c.unchecked_transaction()?;
     let mut found = BTreeMap::new();
-    for name in names {
-        let Some(id) = named(&t, &name)? else { continue };
-        match battery(&t, BatteryId(id)) {
-            Ok(shelved) => drop(found.insert(name, shelved.candidate.battery)),
-            // Its label says nothing any more.
-            Err(StoreError::Unknown(_)) => {}
+    for id in ids {
+        match battery(&t, id) {
+            Ok(shelved) => drop(found.insert(id, shelved.candidate.battery)),
+            // Gone, or its label says nothing any more.
+            Err(StoreError::Unknown(_) | StoreError::NotFound(_)) => {}
             Err(error) => return Err(error),
         }
     }

@@ -86,8 +86,8 @@ impl BatteryRow {
     pub(super) fn of(id: i64, c: &Candidate) -> Self {
         let b = &c.battery;
         let marks = [
-            (Mark::Heater, c.heater == Some(true)),
-            (Mark::Monitor, c.monitor == Some(true)),
+            (Mark::Heater, c.battery.heater == Some(true)),
+            (Mark::Monitor, c.battery.monitor == Some(true)),
             (Mark::Hidden, c.hidden),
             (Mark::PriceOk, c.accepted.contains(&DoubtKind::PriceForShelf)),
             (Mark::WeightOk, c.accepted.contains(&DoubtKind::WeightForShelf)),
@@ -106,7 +106,7 @@ impl BatteryRow {
                 amps: b.max_continuous.map(Amps::value),
                 years: b.calendar_years,
                 promises: write_promises(b),
-                size_class: c.size_class.map(SizeClass::name),
+                size_class: c.battery.size_class.map(SizeClass::name),
                 marks: marks.iter().filter(|(_, is)| *is).map(|(mark, _)| *mark as u8).sum(),
                 doubts: c.doubts(None).len(),
             },

@@ -37,7 +37,8 @@ pub(crate) async fn filled() -> (Store, tempfile::TempDir, Vec<BatteryId>) {
     for n in 0..6 {
         let ah = f64::from(50 + 10 * n);
         let mut unit = lead(&format!("Sedge {n}"), ah, ah * 2.0);
-        unit.size_class = [None, Some(SizeClass::G24), Some(SizeClass::G31)][n as usize % 3];
+        unit.battery.size_class =
+            [None, Some(SizeClass::G24), Some(SizeClass::G31)][n as usize % 3];
         ids.push(add(&store, unit).await);
     }
     (store, folder, ids)
@@ -163,7 +164,8 @@ async fn a_file_is_one_change_that_says_beforehand_what_it_does() {
     for n in 0..6 {
         let ah = f64::from(50 + 10 * n);
         let mut unit = lead(&format!("Sedge {n}"), ah, ah * 2.0);
-        unit.size_class = [None, Some(SizeClass::G24), Some(SizeClass::G31)][n as usize % 3];
+        unit.battery.size_class =
+            [None, Some(SizeClass::G24), Some(SizeClass::G31)][n as usize % 3];
         if n == 3 {
             unit.battery.price = Some(1.0);
         }
@@ -363,7 +365,7 @@ async fn a_short_file_lays_its_columns_over_what_is_there() {
     assert_eq!((report.changed, report.added), (1, 0));
     let now = store.battery(ids[2]).await.unwrap().candidate;
     assert_eq!(now.battery.price, Some(99.0));
-    assert_eq!(now.size_class, Some(SizeClass::G31), "the file has no column for it");
+    assert_eq!(now.battery.size_class, Some(SizeClass::G31), "the file has no column for it");
     assert_eq!(now.battery.mass, Some(Kilograms::of(70.0 * 0.29)));
     let bad =
         "name,chemistry,nominal_voltage_v,capacity_ah\nSedge 2,agm,12,0\nSedge 3,agm,twelve,80\n";

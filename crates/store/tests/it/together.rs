@@ -462,10 +462,10 @@ async fn a_json_shelf_of_a_hundred_thousand_comes_back() {
     let mut text = br#"{"format":"lake-hour/shelf","version":1,"batteries":["#.to_vec();
     for n in 0..100_000 {
         let mut battery = unit(&format!("Reed {n}, a long name as shops write them"), 300.0);
-        battery.ingress = Some("IP67".into());
-        battery.terminals = Some("M8 bolts, brass, left and right".into());
+        battery.battery.others.insert("ingress", "IP67".into());
+        battery.battery.others.insert("terminals", "M8 bolts, brass, left and right".into());
         text.extend(if n == 0 { "\n" } else { ",\n" }.bytes());
-        text.extend(lake_hour_formats::shelf::write_candidate(&battery).bytes());
+        text.extend(lake_hour_formats::shelf::json(&battery).bytes());
     }
     text.extend(b"\n]}\n");
     assert!(text.len() > 20_000_000, "{}", text.len());

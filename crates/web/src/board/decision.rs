@@ -2,7 +2,6 @@
 //! may be driven, what does not fit. Percent comes second and says of what.
 
 use crate::figures;
-use lake_hour_core::compare::{Course, Drawn, Evaluation, Note, Outcome, Spare};
 use lake_hour_core::drawdown::Ended;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::pack::stow::Refusal;
@@ -10,6 +9,7 @@ use lake_hour_core::plan::Plan;
 use lake_hour_core::units::Metres;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::{Measure, System};
+use lake_hour_core::verdict::{Course, Drawn, Evaluation, Note, Outcome, Spare};
 
 /// More hours than this are as good as endless on the water. [h]
 const ENDLESS: f64 = 100.0;

@@ -6,12 +6,12 @@ use crate::asked::Scene;
 use crate::figures;
 use crate::forms::{self, Group, Problems, Shown};
 use crate::view::{Open, Page};
-use lake_hour_core::compare::{self, Course, Drawn, Evaluation, NoDrawCurve, Outcome};
 use lake_hour_core::life;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::pack::limits::SetAside;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::units::system::Measure;
+use lake_hour_core::verdict::{self, Course, Drawn, Evaluation, NoDrawCurve, Outcome};
 
 /// A figure with its label.
 #[derive(Debug, Clone)]
@@ -36,7 +36,7 @@ pub(crate) struct Moment {
 /// The panel with the working.
 #[derive(Debug, Clone)]
 pub(crate) struct Working {
-    pub(crate) lines: Vec<compare::Line>,
+    pub(crate) lines: Vec<verdict::Line>,
     pub(crate) moments: Vec<Moment>,
     pub(crate) assumed: Vec<&'static str>,
     /// What does not fit, at length.
@@ -87,7 +87,7 @@ pub(crate) fn lanes(scene: &Scene, plan: &Plan, course: &Course) -> Vec<Lane> {
     let evaluations = evaluated(plan);
     let kept = &scene.board.plan;
     let before =
-        scene.view.nudges.any().then(|| (evaluated(kept), compare::course(&kept.rig, &kept.day)));
+        scene.view.nudges.any().then(|| (evaluated(kept), verdict::course(&kept.rig, &kept.day)));
     let say = scene.look.say(&plan.currency);
     std::iter::zip(&scene.board.packs, &plan.packs)
         .zip(&evaluations)
@@ -145,11 +145,11 @@ impl Lane {
             reach: drawn.and_then(|d| about.range(d)).map(lake_hour_core::units::Metres::value),
             short_reason: evaluation.reasons.first().map_or("", |r| r.short()),
             pinned: view.pin == Some(id),
-            relabeled: is_relabeled(scene, pack),
+            relabeled: is_relabeled(scene, id, pack),
             aboard: pack.aboard,
             was: None,
             working: drawn.filter(|_| view.open == Open::Working(id)).map(|d| Working {
-                lines: compare::working(pack, &plan.day, &plan.rules, d, about.say),
+                lines: verdict::working(pack, &plan.day, &plan.rules, d, about.say),
                 moments: moments(&about, d),
                 in_full: decision::in_full(&about, evaluation),
                 assumed: evaluation.assumed.iter().map(|key| assumed_words(key)).collect(),
@@ -177,9 +177,10 @@ impl Lane {
 }
 
 /// Whether the battery it was built of says something else on the Shelf now.
-fn is_relabeled(scene: &Scene, pack: &Pack) -> bool {
-    let now = pack.from.as_ref().and_then(|name| scene.shelf.get(name));
-    now.is_some_and(|battery| *battery != pack.battery)
+fn is_relabeled(scene: &Scene, id: i64, pack: &Pack) -> bool {
+    let at = scene.board.packs.iter().position(|one| one.0 == id);
+    let of = at.and_then(|at| scene.board.built_of.get(at).copied().flatten());
+    of.and_then(|of| scene.shelf.get(&of)).is_some_and(|label| pack.is_outdated(label))
 }
 
 /// "2 in series, 12.8 V 100 Ah each".

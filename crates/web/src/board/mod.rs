@@ -145,17 +145,16 @@ async fn act_on_pack(
 /// Takes over what the label of its battery says on the Shelf now.
 async fn relabel(asked: Asked, id: PackId) -> Result<Response, PageError> {
     let gone = |what: &str| PageError::Gone(what.to_owned());
-    let of = "the battery it was built of";
     let board = asked.board().await?;
-    let name = pack(&board, id).ok_or_else(|| gone("this pack"))?.from.clone();
-    let found = asked.app.store.battery_named(name.ok_or_else(|| gone(of))?).await?;
-    let found = found.ok_or_else(|| gone(of))?;
-    let battery = asked.app.store.battery(found).await?.candidate.battery;
+    let at = board.packs.iter().position(|one| *one == id).ok_or_else(|| gone("this pack"))?;
+    let of = "the battery it was built of";
+    let found = board.built_of.get(at).copied().flatten().ok_or_else(|| gone(of))?;
+    let label = asked.app.store.battery(found).await?.candidate.battery;
     let open = asked.view.open;
     asked
         .make(open, move |board| {
             let pack = pack(board, id).ok_or_else(|| gone("this pack"))?.clone();
-            Ok(Change::EditPack(id, Box::new(Pack { battery, ..pack })))
+            Ok(Change::EditPack(id, Box::new(pack.with_label(&label))))
         })
         .await
 }

@@ -5,10 +5,10 @@
 
 use super::decision::About;
 use crate::figures;
-use lake_hour_core::compare::{BandPoint, Drawn, Outcome};
 use lake_hour_core::day::Day;
 use lake_hour_core::drawdown::Ended;
 use lake_hour_core::units::say::Clock;
+use lake_hour_core::verdict::{BandPoint, Drawn, Outcome};
 use std::fmt::Write as _;
 
 /// Where a full charge and an empty one stand.

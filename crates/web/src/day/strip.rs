@@ -2,7 +2,6 @@
 
 use crate::figures;
 use crate::look::Look;
-use lake_hour_core::compare::Course;
 use lake_hour_core::day::{Day, Duty};
 use lake_hour_core::plan::Plan;
 use lake_hour_core::propulsion::{self, Implied};
@@ -10,6 +9,7 @@ use lake_hour_core::source::Origin;
 use lake_hour_core::units::say::Clock;
 use lake_hour_core::units::system::{Measure, System};
 use lake_hour_core::units::{Amps, Hours, Watts};
+use lake_hour_core::verdict::Course;
 use lake_hour_store::StretchId;
 
 /// A stretch as a block on the time axis.

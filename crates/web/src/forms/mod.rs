@@ -179,6 +179,10 @@ impl<'a> Reader<'a> {
         }
     }
 
+    fn has_problem(&self, name: &str) -> bool {
+        self.problems.0.contains_key(&format!("{name}{}", self.row))
+    }
+
     fn is_blank(&self, name: &str) -> bool {
         self.typed.get(&format!("{name}{}", self.row)).trim().is_empty()
     }
@@ -207,8 +211,13 @@ impl<'a> Reader<'a> {
     }
 
     pub(crate) fn name(&mut self, name: &str) -> Option<String> {
+        self.text_of(name, allowed::NAME_LENGTH)
+    }
+
+    /// Words on one line, of at most so many characters.
+    fn text_of(&mut self, name: &str, most: usize) -> Option<String> {
         let text = self.text(name)?;
-        self.keep(name, allowed::name(text))
+        self.keep(name, allowed::text(text, most))
     }
 
     /// A name that is `usual` where nothing was typed.

@@ -1,72 +1,46 @@
 //! A pack with its battery as groups of fields.
 
-use super::{Group, Problems, Reader, Shown, Spec, Typed, battery};
+use super::candidate::today;
+use super::{Field, Group, Problems, Reader, Shown, Spec, Typed, battery};
 use crate::figures;
 use lake_hour_core::allowed;
 use lake_hour_core::pack::{Pack, WeakUnit};
-use lake_hour_core::units::system::{Measure, System};
-
-pub(super) const CHEMISTRIES: &[(&str, &str)] = &[
-    ("lfp", "LFP (lithium iron phosphate)"),
-    ("agm", "AGM (sealed lead)"),
-    ("gel", "Gel (sealed lead)"),
-    ("flooded", "Flooded (vented lead)"),
-    ("nmc", "NMC (lithium; typical figures only)"),
-];
-
-const BATTERY: &[Spec] = &[
-    Spec::words("name", "Name"),
-    Spec::choice("chemistry", "Chemistry", CHEMISTRIES),
-    Spec::figure("volts", "Volts, each", "V", "12, 12.8, 6 ..."),
-    Spec::figure("ah", "Capacity, each", "Ah", "from the label"),
-    Spec::figure("over", "rated over", "h", "20 if not said"),
-    Spec::figure("reserve", "or reserve", "min", "how long it gives 25 A"),
-    Spec::figure("cranking", "Cranking amps", "A", "CCA: 30 s at 0 °F; says nothing of Ah"),
-    Spec {
-        words: true,
-        ..Spec::figure(
-            "ratings",
-            "Further ratings",
-            "",
-            "207 Ah at 10 h; 115 min at 75 A; 1.4 kWh at 20 h",
-        )
-    },
-];
+use lake_hour_core::shelf::figures::{Figure, Group as Place, Label};
+use lake_hour_core::source::{Origin, Vouched};
+use lake_hour_core::units::system::System;
 
 const WIRING: &[Spec] = &[
     Spec::figure("series", "In series", "", "adds volts"),
     Spec::figure("parallel", "In parallel", "", "adds amp-hours"),
-    Spec::figure("continuous", "Continuous amps", "A", "each; its BMS shuts off above"),
-    Spec::figure("peak", "Peak amps", "A", "each, for moments"),
-    Spec::figure("seconds", "for up to", "s", "5 if not said"),
-    Spec::figure("cutoff", "Shuts off at", "V", "each; typical if blank"),
-    Spec::figure("milliohm", "Resistance", "milliohm", "each; typical if blank"),
     Spec::figure("weak", "One weak unit", "%", "of a good one's capacity"),
 ];
 
 const MONEY: &[Spec] = &[
-    Spec::measure("mass", "Weight, each", Measure::Mass, ""),
-    Spec::measure("length", "Length", Measure::Side, ""),
-    Spec::measure("width", "Width", Measure::Side, ""),
-    Spec::measure("height", "Height", Measure::Side, "with terminals"),
-    Spec::figure("price", "Price, each", "", ""),
     Spec::figure(
         "extra",
         "Charger, meter, cables",
         "",
         "about 250 is typical (no published source); 0 if you have them",
     ),
-    Spec::figure("cycles", "Rated cycles", "", "typical if blank"),
-    Spec::figure("depth", "at a depth of", "%", "80 if not said"),
-    Spec::figure("years", "Calendar life", "years", "typical if blank"),
     Spec::tick("aboard", "Aboard today"),
 ];
 
-/// The groups of fields of a pack's form.
+/// The groups of fields of a pack's form: its battery's figures that the Board reckons with, whatever else
+/// its label says, and what makes it a pack.
 pub(crate) fn groups(prefix: &str, form: Shown<'_>) -> Vec<Group> {
-    [("Battery", BATTERY), ("Wiring and limits", WIRING), ("Size, money, life", MONEY)]
-        .map(|(title, specs)| Group { title, fields: form.fields(prefix, specs) })
-        .into()
+    let asked = |figure: &Figure| figure.reckoned;
+    let of = |places: &[Place]| battery::fields(prefix, form, places, asked);
+    let beside = |specs: &[Spec], fields: Vec<Field>| {
+        form.fields(prefix, specs).into_iter().chain(fields).collect()
+    };
+    vec![
+        Group { title: "Battery, each", fields: of(&[Place::Kind, Place::Energy]) },
+        Group { title: "Wiring and limits", fields: beside(WIRING, of(&[Place::Limits])) },
+        Group {
+            title: "Size, money, life",
+            fields: beside(MONEY, of(&[Place::Body, Place::Trade])),
+        },
+    ]
 }
 
 /// The fields of a new pack.
@@ -76,7 +50,7 @@ pub(crate) fn blank() -> Typed {
 
 /// The fields of a pack that is there.
 pub(crate) fn typed(pack: &Pack, units: System) -> Typed {
-    battery::typed(&pack.battery, units)
+    battery::typed(&Label::of(&pack.battery), units)
         .with("name", &*pack.name)
         .with("series", pack.series.to_string())
         .with("parallel", pack.parallel.to_string())
@@ -103,23 +77,22 @@ pub(crate) fn read(typed: &Typed, units: System, before: Option<&Pack>) -> Resul
         if let Some(before) = before.filter(|p| p.battery.name != p.name) {
             battery.name.clone_from(&before.battery.name);
         }
-        // Other figures than the shelf's are its owner's own.
-        let same = before.filter(|p| p.battery == battery);
-        let from = same.and_then(|p| p.from.clone());
         let resistance = before.and_then(|p| p.weak_unit).map_or(1.0, |w| w.resistance_factor);
-        Some(Pack {
-            name,
-            battery,
-            series: series?,
-            parallel: parallel?,
-            extra_cost: extra?,
-            from,
-            weak_unit: weak?.map(|percent| WeakUnit {
-                capacity_share: percent / 100.0,
-                resistance_factor: resistance,
-            }),
-            aboard: r.ticked("aboard"),
-        })
+        let weak_unit = weak?.map(|percent| WeakUnit {
+            capacity_share: percent / 100.0,
+            resistance_factor: resistance,
+        });
+        let (series, parallel, extra_cost) = (series?, parallel?, extra?);
+        let aboard = r.ticked("aboard");
+        let pack = match before {
+            Some(before) => {
+                let by = Vouched { by: Origin::SetByYou, on: Some(today()) };
+                battery::vouch(&mut battery, typed, units, Some(&before.battery), by);
+                before.clone().with_battery(battery)
+            }
+            None => Pack::of(battery, series, parallel),
+        };
+        Some(Pack { name, series, parallel, extra_cost, weak_unit, aboard, ..pack })
     })();
     r.finish(pack)
 }
@@ -164,22 +137,25 @@ mod tests {
         let sent = typed(&pack(), System::Us)
             .with("series", "0")
             .with("parallel", "65")
-            .with("ah", "1e309")
-            .with("cutoff", "12.5")
+            .with("capacity_ah", "1e309")
+            .with("low_voltage_cutoff_v", "12.5")
             .with("name", " ");
         let problems = read(&sent, System::Us, Some(&pack())).expect_err("bad");
         assert_eq!(problems.get("series"), Some("Type a number from 1 to 64, as in 8."));
         assert_eq!(problems.get("parallel"), Some("Type a number from 1 to 64, as in 8."));
-        assert_eq!(problems.get("ah"), Some("Type a number from 0.1 to 10000 Ah, as in 30."));
-        assert_eq!(problems.get("cutoff"), Some("Must be below the battery's 12 V."));
+        assert_eq!(
+            problems.get("capacity_ah"),
+            Some("Type a number from 0.1 to 10000 Ah, as in 30.")
+        );
+        assert_eq!(problems.get("low_voltage_cutoff_v"), Some("Must be below the battery's 12 V."));
         assert_eq!(problems.get("name"), Some("Give it a name."));
         assert_eq!(problems.count(), 5);
     }
 
     #[test]
     fn no_capacity_at_all_is_asked_for() {
-        let sent = blank().with("name", "Spark").with("volts", "12");
+        let sent = blank().with("name", "Spark").with("nominal_voltage_v", "12");
         let problems = read(&sent, System::Us, None).expect_err("no capacity");
-        assert!(problems.get("ah").expect("told").contains("reserve minutes"));
+        assert!(problems.get("capacity_ah").expect("told").contains("reserve minutes"));
     }
 }

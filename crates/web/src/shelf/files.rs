@@ -245,7 +245,7 @@ pub(super) async fn json(asked: Asked) -> Result<Response, PageError> {
     );
     let row = |candidate: &Candidate, first| {
         let comma = if first { "\n" } else { ",\n" };
-        format!("{comma}{}", shelf::write_candidate(candidate)).into_bytes()
+        format!("{comma}{}", shelf::json(candidate)).into_bytes()
     };
     let form = Form { begin: begin.into_bytes(), row, end: b"\n]}\n" };
     write(asked, "application/json", "lake-hour-shelf.json", form).await

@@ -20,8 +20,9 @@ use axum::extract::{DefaultBodyLimit, Path};
 use axum::http::{HeaderValue, StatusCode, header};
 use axum::response::{Html, IntoResponse, Redirect, Response};
 use axum::routing::{get, post};
-use lake_hour_core::pack::Pack;
+use lake_hour_core::pack::{Pack, Taken};
 use lake_hour_core::plan::Plan;
+use lake_hour_core::shelf::figures::Label;
 use lake_hour_core::shelf::{Candidate, Chemistry, Detail, DoubtKind, Rest};
 use lake_hour_formats::shelf::paste::{self, Understood};
 use lake_hour_store::{BatteryId, Change, Place, ShelfChange, StoreError, Turned};
@@ -191,7 +192,9 @@ async fn edit(
     let units = typed.units_or(asked.look.units);
     let sent = typed.clone();
     let made = asked.app.store.edit_battery(BatteryId(id), move |before| {
-        let Ok(Merged { typed, over }) = typed.over(&forms::typed(before, units)) else {
+        let Ok(Merged { typed, over }) =
+            typed.over(&forms::typed(&Label::of(&before.battery), units))
+        else {
             return Err((Typed::default(), Problems::default()));
         };
         match forms::read(&typed, units, Some(before)) {
@@ -323,7 +326,7 @@ fn acted(act: &str, typed: &Typed, before: &Candidate) -> Result<Candidate, Unfi
 
 /// Puts a battery on the board, as many in series as the rig's voltage takes.
 async fn pick(asked: &Asked, view: ShelfView, c: Candidate) -> Result<Response, PageError> {
-    let most = c.max_series;
+    let most = c.battery.max_series;
     let made = asked.app.store.change_by(asked.rig, move |board| {
         let pack = pack_of(&board.plan, &c);
         let told = (pack.series, board.plan.rig.motor.system_voltage.value());
@@ -341,7 +344,7 @@ async fn pick(asked: &Asked, view: ShelfView, c: Candidate) -> Result<Response, 
 fn pack_of(plan: &Plan, c: &Candidate) -> Pack {
     let unit = c.battery.system_volts().map_or(c.battery.nominal_voltage.value(), f64::from);
     let series = (plan.rig.motor.system_voltage.value() / unit.max(1.0)).round().clamp(1.0, 64.0);
-    let from = Some(c.battery.name.clone());
+    let from = Some(Taken::of(&*c.battery.name));
     Pack { from, ..Pack::of(c.battery.clone(), series as u32, 1) }
 }
 

@@ -15,6 +15,7 @@ use crate::view::{Page, View};
 use askama::Template;
 use lake_hour_core::pack::stow;
 use lake_hour_core::plan::Plan;
+use lake_hour_core::shelf::figures::Label;
 use lake_hour_core::shelf::kinds::{self, Explained};
 use lake_hour_core::shelf::{
     Battery, Build, Candidate, Chemistry, Detail, Purpose, SizeClass, check,
@@ -198,7 +199,7 @@ impl ShelfPage {
         let opened = open.map(|s| {
             let usual = rest_of(&shelf, &s.candidate);
             opened(&s, about, problems, &usual, |c| {
-                let kept = forms::typed(c, look.units);
+                let kept = forms::typed(&Label::of(&c.battery), look.units);
                 shown(sheet.typed.as_ref().unwrap_or(&kept), "edit")
             })
         });
@@ -214,20 +215,9 @@ impl ShelfPage {
                 })
             }
             Open::Paste => {
-                let understood = sheet.understood.as_ref().map(|u| {
-                    let typed =
-                        forms::typed(&lake_hour_formats::shelf::as_far(&u.candidate), look.units);
-                    // What the text does not say is left for the eye to see.
-                    let b = &u.candidate.battery;
-                    let blank = [
-                        ("chemistry", !b.chemistry.is_empty()),
-                        ("volts", b.nominal_voltage_v > 0.0),
-                        ("over", b.capacity_hours.is_some()),
-                        ("seconds", b.peak_seconds.is_some()),
-                    ];
-                    let blank = blank.into_iter().filter(|(_, said)| !said);
-                    blank.fold(typed, |typed, (name, _)| typed.with(name, ""))
-                });
+                // What the text does not say is left for the eye to see.
+                let understood =
+                    sheet.understood.as_ref().map(|u| forms::typed(&u.label, look.units));
                 // A form that was refused after it had been pasted.
                 let refused = sheet.typed.clone().filter(|t| !t.get("chemistry").is_empty());
                 understood.or(refused).map(|typed| FormView {
@@ -464,7 +454,7 @@ fn opened(
     groups: impl FnOnce(&Candidate) -> Vec<Group>,
 ) -> Opened {
     let (id, c) = (shelved.id.0, &shelved.candidate);
-    let figures = Detail::ALL.into_iter().filter_map(|detail| {
+    let figures = Detail::vouched().filter_map(|detail| {
         let fig = row::figure(c, detail, about.units, &about.plan.currency)?;
         let vouched = c.battery.origins.get(&detail);
         Some(FigureRow {
@@ -476,7 +466,7 @@ fn opened(
             problem: problems.get(&format!("on_{}", detail.key())).map(str::to_owned),
         })
     });
-    let (accepted, doubts): (Vec<_>, Vec<_>) = check::doubts(c, Some(usual), about.say())
+    let (accepted, doubts): (Vec<_>, Vec<_>) = check::doubts(&c.battery, Some(usual), about.say())
         .into_iter()
         .partition(|d| c.accepted.contains(&d.kind));
     let form = (about.view.open == Open::Edit(id)).then(|| FormView {
@@ -493,8 +483,8 @@ fn opened(
         doubts: doubts.into_iter().map(DoubtView::of).collect(),
         accepted: accepted.into_iter().map(DoubtView::of).collect(),
         corrected: c.battery.corrected.iter().map(|k| (k.detail.key(), k.to_string())).collect(),
-        explained: kinds::chemistry(c.battery.chemistry, c.build),
-        made_for: c.purpose.map(kinds::purpose),
+        explained: kinds::chemistry(c.battery.chemistry, c.battery.build),
+        made_for: c.battery.purpose.map(kinds::purpose),
         fit: FitView::of(&about.plan.rig, &pack_of(about.plan, c), about.units),
         hidden: c.hidden,
         form,
@@ -513,11 +503,11 @@ fn asked(asks: &[Ask]) -> Problems {
         let unit = ask.text.rsplit(' ').next().unwrap_or_default();
         let field = match unit {
             "chemistry" => "chemistry",
-            "ah" => "ah",
-            "a" | "amps" => "continuous",
-            "min" | "minutes" => "reserve",
-            "wh" | "kwh" => "energy",
-            "kg" | "lb" | "lbs" => "mass",
+            "ah" => "capacity_ah",
+            "a" | "amps" => "max_continuous_current_a",
+            "min" | "minutes" => "reserve_minutes_25a",
+            "wh" | "kwh" => "energy_wh",
+            "kg" | "lb" | "lbs" => "mass_kg",
             _ => "price",
         };
         problems.and(field, &ask.says)

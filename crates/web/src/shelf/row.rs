@@ -4,13 +4,14 @@ use super::view::{Open, ShelfView};
 use crate::figures::{self, Told};
 use lake_hour_core::life::{self, per_usable_kwh};
 use lake_hour_core::plan::Plan;
+use lake_hour_core::shelf::figures::{self as list, Holds, Label, Value};
 use lake_hour_core::shelf::{
     Battery, Candidate, Chemistry, Detail, Doubt, Purpose, Rest, Size, SizeClass, kinds,
 };
 use lake_hour_core::source::Origin;
 use lake_hour_core::units::say::{Clock, Say};
 use lake_hour_core::units::system::{Measure, System};
-use lake_hour_core::units::{AmpHours, Amps, Celsius, Kilograms, Volts, WattHours};
+use lake_hour_core::units::{Amps, Celsius, WattHours};
 use lake_hour_store::{Figure, RigId, Shelved};
 
 /// A figure and the small mark of who vouches for it.
@@ -236,17 +237,17 @@ fn wh_words(c: &Candidate) -> String {
         "{} V x {} Ah, {}.",
         figures::typed(c.battery.nominal_voltage.value()),
         figures::typed(ah),
-        c.battery.origin(Detail::Capacity).words()
+        c.battery.origin(Detail::CAPACITY).words()
     )
 }
 
 /// "LFP, prismatic cells; deep-cycle".
 pub(super) fn kind(c: &Candidate) -> String {
-    let mut words = match c.build {
-        Some(_) => kinds::chemistry(c.battery.chemistry, c.build).name.to_owned(),
+    let mut words = match c.battery.build {
+        Some(_) => kinds::chemistry(c.battery.chemistry, c.battery.build).name.to_owned(),
         None => c.battery.chemistry.name().to_owned(),
     };
-    if let Some(purpose) = c.purpose {
+    if let Some(purpose) = c.battery.purpose {
         words = format!("{words}; {}", Purpose::name(purpose));
     }
     words
@@ -255,8 +256,8 @@ pub(super) fn kind(c: &Candidate) -> String {
 /// What a battery is said not to have takes no room in its row; it is told when it is opened.
 fn lacks(c: &Candidate, detail: Detail) -> bool {
     match detail {
-        Detail::Heater => c.heater == Some(false),
-        Detail::Monitor => c.monitor == Some(false),
+        Detail::HEATER => c.battery.heater == Some(false),
+        Detail::MONITOR => c.battery.monitor == Some(false),
         _ => false,
     }
 }
@@ -274,13 +275,13 @@ impl RowView {
         doubts.truncate(DOUBTS_IN_ROW);
         let wh = b.energy().ok().map(WattHours::value);
         let promised = [
-            Detail::Cycles,
-            Detail::Warranty,
-            Detail::ColdCutoff,
-            Detail::Heater,
-            Detail::Monitor,
-            Detail::Ingress,
-            Detail::Terminals,
+            Detail::CYCLES,
+            Detail::WARRANTY,
+            Detail::COLD_CUTOFF,
+            Detail::HEATER,
+            Detail::MONITOR,
+            Detail::INGRESS,
+            Detail::TERMINALS,
         ];
         let opened = view.open == Open::Battery(id) || view.open == Open::Edit(id);
         let open = if opened { Open::Nothing } else { Open::Battery(id) };
@@ -288,18 +289,18 @@ impl RowView {
             id,
             name: b.name.clone(),
             kind: kind(c),
-            class: c.size_class.map(SizeClass::name),
+            class: c.battery.size_class.map(SizeClass::name),
             begins: None,
             outline: Outline::of(c, plan.rules.floor(b.chemistry), units),
-            volts: fig(Detail::Volts),
-            ah: fig(Detail::Capacity),
+            volts: fig(Detail::VOLTS),
+            ah: fig(Detail::CAPACITY),
             wh: wh.map(|wh| Told::new("", format!("{} Wh", figures::amount(wh)), wh_words(c))),
-            mass: fig(Detail::Mass),
-            sides: fig(Detail::Size),
-            price: fig(Detail::Price),
+            mass: fig(Detail::MASS),
+            sides: fig(Detail::SIZE),
+            price: fig(Detail::PRICE),
             per: per_told(plan, c),
-            amps: fig(Detail::Continuous),
-            peak: fig(Detail::Peak).map(|f| Fig { words: format!("peak {}", f.words), ..f }),
+            amps: fig(Detail::CONTINUOUS),
+            peak: fig(Detail::PEAK).map(|f| Fig { words: format!("peak {}", f.words), ..f }),
             promises: promised.into_iter().filter(|d| !lacks(c, *d)).filter_map(fig).collect(),
             doubts,
             more_doubts,
@@ -315,7 +316,7 @@ impl RowView {
 
 /// A figure of the label in words, with its mark; `None` where the label does not say.
 pub(super) fn figure(c: &Candidate, detail: Detail, units: System, currency: &str) -> Option<Fig> {
-    let words = value(c, detail, units, currency)?;
+    let words = value(&c.battery, detail, units, currency)?;
     let vouched = c.battery.origins.get(&detail);
     let by = c.battery.origin(detail);
     let on = vouched.and_then(|v| v.on).map(|day| format!(", {day}")).unwrap_or_default();
@@ -323,24 +324,10 @@ pub(super) fn figure(c: &Candidate, detail: Detail, units: System, currency: &st
     Some(Fig { words, mark: mark(by), says })
 }
 
-fn value(c: &Candidate, detail: Detail, units: System, currency: &str) -> Option<String> {
-    let b = &c.battery;
-    let volts = |v: Volts| format!("{} V", figures::typed(v.value()));
-    let ah = b.headline().ok().map(|(ah, _)| ah);
-    // The C figure: amps for each ampere-hour.
-    let amps = |a: Amps| match ah.filter(|ah| ah.value() > 0.0) {
-        Some(ah) => {
-            let c = a.value() / ah.value();
-            format!("{} A ({} C)", figures::amount(a.value()), figures::trimmed(format!("{c:.1}")))
-        }
-        None => format!("{} A", figures::amount(a.value())),
-    };
-    let yes = |flag: Option<bool>, with: &str, without: &str| {
-        flag.map(|on| if on { with } else { without }.to_owned())
-    };
+/// A figure in words: those of its own where it has some, else its fields one after another.
+fn value(b: &Battery, detail: Detail, units: System, currency: &str) -> Option<String> {
     match detail {
-        Detail::Volts => Some(volts(b.nominal_voltage)),
-        Detail::Capacity => {
+        Detail::CAPACITY => {
             let (ah, over) = b.headline().ok()?;
             let usual = Chemistry::usual_rating_hours(b.chemistry);
             let unusual = (over.value() - usual).abs() > 0.05;
@@ -351,53 +338,42 @@ fn value(c: &Candidate, detail: Detail, units: System, currency: &str) -> Option
             };
             Some(format!("{} Ah{over}", figures::amount(ah.value())))
         }
-        Detail::Energy => c.energy.map(|wh| format!("{} Wh", figures::amount(wh.value()))),
-        Detail::Reserve => b.ratings.iter().find_map(|r| match r {
-            lake_hour_core::shelf::Rating::Runtime { at, lasted }
-                if (at.value() - 25.0).abs() < 1e-9 =>
-            {
-                Some(format!("{:.0} min at 25 A", lasted.minutes()))
-            }
-            _ => None,
-        }),
-        Detail::Ratings => {
+        Detail::RESERVE => {
+            let reserve = b.ratings.iter().find(|r| r.is_reserve())?;
+            Some(format!("{:.0} min at 25 A", reserve.hours().minutes()))
+        }
+        Detail::RATINGS => {
             let all = lake_hour_formats::words::ratings(&b.ratings);
             (b.ratings.len() > 1).then_some(all)
         }
-        Detail::LeadEquivalent => {
-            c.lead_equivalent.map(AmpHours::value).map(|ah| format!("{} Ah", figures::amount(ah)))
-        }
-        Detail::Cranking => b.cranking.map(|a| format!("{} A", figures::amount(a.value()))),
-        Detail::Continuous => b.max_continuous.map(amps),
-        Detail::Peak => b.peak.map(|p| format!("{}, {:.0} s", amps(p.current), p.seconds)),
-        Detail::Cutoff => b.low_voltage_cutoff.map(volts),
-        Detail::ChargeVoltage => c.charge_voltage.map(volts),
-        Detail::Resistance => {
-            b.resistance.map(|r| format!("{} milliohm", figures::typed(r.value() * 1000.0)))
-        }
-        Detail::Mass => b.mass.map(|m: Kilograms| figures::mass(m, units)),
-        Detail::Size => b.size.as_ref().map(|s| sides(s, units)),
-        Detail::Price => b.price.map(|p| figures::money(p, currency)),
-        Detail::Cycles => {
+        Detail::CONTINUOUS => b.max_continuous.map(|a| amps(b, a)),
+        Detail::PEAK => b.peak.map(|p| format!("{}, {:.0} s", amps(b, p.current), p.seconds)),
+        Detail::MASS => b.mass.map(|m| figures::mass(m, units)),
+        Detail::SIZE => b.size.as_ref().map(|s| sides(s, units)),
+        Detail::PRICE => b.price.map(|p| figures::money(p, currency)),
+        Detail::CYCLES => {
             let most = b.cycles.iter().max_by(|a, b| a.cycles.total_cmp(&b.cycles))?;
             let depth = figures::percent(most.depth);
             Some(format!("{} cycles to {depth}", figures::amount(most.cycles)))
         }
-        Detail::Years => b.calendar_years.map(years),
-        Detail::SelfDischarge => {
-            c.self_discharge.map(|s| format!("{} % a month", figures::typed(s * 100.0)))
+        Detail::SELF_DISCHARGE => {
+            b.self_discharge.map(|s| format!("{} % a month", figures::typed(s * 100.0)))
         }
-        Detail::ColdCutoff => c.cold_cutoff.map(|t: Celsius| {
-            format!(
-                "no charge under {}",
-                figures::measure(units, Measure::Temperature, t.value(), 0)
-            )
-        }),
-        Detail::Heater => yes(c.heater, "heater", "no heater"),
-        Detail::Monitor => yes(c.monitor, "battery monitor", "no monitor"),
-        Detail::Ingress => c.ingress.clone(),
-        Detail::Terminals => c.terminals.clone(),
-        Detail::Warranty => match (c.warranty_full, c.warranty_total) {
+        Detail::COLD_CUTOFF => {
+            let degrees = |t: Celsius| figures::measure(units, Measure::Temperature, t.value(), 0);
+            match b.charge_window() {
+                (Some(low), Some(high)) => {
+                    Some(format!("no charge under {} or above {}", degrees(low), degrees(high)))
+                }
+                (Some(low), None) => Some(format!("no charge under {}", degrees(low))),
+                (None, high) => high.map(|high| format!("no charge above {}", degrees(high))),
+            }
+        }
+        Detail::HEATER => b.heater.map(|on| if on { "heater" } else { "no heater" }.to_owned()),
+        Detail::MONITOR => {
+            b.monitor.map(|on| if on { "battery monitor" } else { "no monitor" }.to_owned())
+        }
+        Detail::WARRANTY => match (b.warranty_full, b.warranty_total) {
             (Some(full), Some(total)) if total > full => Some(format!(
                 "warranty {} full, prorated to {}",
                 years(full),
@@ -406,8 +382,43 @@ fn value(c: &Candidate, detail: Detail, units: System, currency: &str) -> Option
             (Some(full), _) => Some(format!("warranty {} full", years(full))),
             (None, total) => total.map(|total| format!("warranty {}", years(total))),
         },
-        Detail::MaxSeries => c.max_series.map(|n| format!("{n} in series")),
+        Detail::YEARS => b.calendar_years.map(years),
+        Detail::MAX_SERIES => b.max_series.map(|n| format!("{n} in series")),
+        _ => by_its_fields(b, detail, units),
     }
+}
+
+/// "100 A (1 C)": with the C figure, amps for each ampere-hour.
+fn amps(b: &Battery, a: Amps) -> String {
+    let ah = b.headline().ok().map(|(ah, _)| ah.value()).filter(|ah| *ah > 0.0);
+    let c = ah.map(|ah| format!(" ({} C)", figures::trimmed(format!("{:.1}", a.value() / ah))));
+    format!("{} A{}", figures::amount(a.value()), c.unwrap_or_default())
+}
+
+/// "14.6 V", "used from -4 °F, used up to 140 °F": what stands in a figure's fields.
+fn by_its_fields(b: &Battery, detail: Detail, units: System) -> Option<String> {
+    let figure = list::figure(detail)?;
+    let label = Label::of(b);
+    let several = figure.fields.len() > 1;
+    let said = figure.fields.iter().filter_map(|field| {
+        let words = match (label.get(field.key)?, &field.holds) {
+            (Value::Number(v), Holds::Number(n)) => match n.measure {
+                Some(measure) => figures::measure(units, measure, *v, 0),
+                None => {
+                    let (range, times) = n.typed();
+                    let v = v * times;
+                    let figure = if v < 1000.0 { figures::typed(v) } else { figures::amount(v) };
+                    format!("{figure} {}", range.unit).trim_end().to_owned()
+                }
+            },
+            (Value::Text(text), _) => text.clone(),
+            (Value::Flag(yes), _) => if *yes { "yes" } else { "no" }.to_owned(),
+            _ => return None,
+        };
+        Some(if several { format!("{} {words}", field.label.to_lowercase()) } else { words })
+    });
+    let said: Vec<String> = said.collect();
+    (!said.is_empty()).then(|| said.join(", "))
 }
 
 /// "3 years", "1 year".

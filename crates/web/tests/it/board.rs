@@ -80,8 +80,8 @@ async fn a_stretch_is_added_changed_copied_moved_removed_and_brought_back() {
 #[tokio::test]
 async fn a_pack_typed_from_its_label_gets_a_lane_and_loses_it_again() {
     let app = TestApp::with_demo().await;
-    let label = "name=Two+Teal+12-110&chemistry=lfp&volts=12.8&ah=110&series=2&parallel=1\
-                 &continuous=100&mass=28+lb&price=399&extra=300&cycles=4000&depth=80";
+    let label = "name=Two+Teal+12-110&chemistry=lfp&nominal_voltage_v=12.8&capacity_ah=110&series=2&parallel=1\
+                 &max_continuous_current_a=100&mass_kg=28+lb&price=399&extra=300&cycles=4000";
     let page = app.swap("/rigs/1/packs?open=new-pack", label).await;
     assert_eq!(page.status, StatusCode::OK);
     assert_eq!(page.text(".lane h3"), "Two Teal 12-110", "a new pack stands on top");
@@ -142,7 +142,7 @@ async fn what_was_typed_wrongly_stays_beside_what_is_allowed() {
     }
     let page = app.swap("/rigs/1/stretches/1?open=day", "name=Out&minutes=10081&kind=off").await;
     assert_eq!(page.text("#stretch-1 .problem"), "Type a number from 0.5 to 10080 min, as in 70.");
-    let pack = "name=X&chemistry=lfp&volts=12.8&ah=100&series=65&parallel=0";
+    let pack = "name=X&chemistry=lfp&nominal_voltage_v=12.8&capacity_ah=100&series=65&parallel=0";
     let page = app.swap("/rigs/1/packs?open=new-pack", pack).await;
     assert_eq!(page.texts("#panel-new-pack .problem"), ["Type a number from 1 to 64, as in 8."; 2]);
     assert!(page.text("#notice").starts_with("Not saved yet: 2 fields need another look."));
@@ -208,7 +208,8 @@ async fn an_empty_database_offers_a_first_step_and_the_plan_can_be_taken_away() 
 }
 
 /// What is corrected on the Shelf is offered where a pack was built of that battery, and taken over by one
-/// undoable step; a pack whose figures its owner changed is left alone.
+/// undoable step. What its owner changed in the pack stays; another name on the shelf is no other battery,
+/// and one that is removed there harms no pack.
 #[tokio::test]
 async fn a_correction_on_the_shelf_reaches_the_board() {
     let app = TestApp::with_demo().await;
@@ -217,8 +218,7 @@ async fn a_correction_on_the_shelf_reaches_the_board() {
     };
     let battery = id(&app.get("/rigs/1/shelf?q=stillwater").await);
     assert!(app.get(BOARD).await.texts(".relabel").is_empty());
-    let form =
-        "name=Stillwater+12-140&chemistry=lfp&volts=12.8&ah=90&over=5&mass=14.1+kg&price=465";
+    let form = "name=Stillwater+12-140&chemistry=lfp&nominal_voltage_v=12.8&capacity_ah=90&capacity_hours=5&mass_kg=14.1+kg&price=465";
     app.post(&format!("/rigs/1/shelf/{battery}"), form).await;
     let page = app.get(BOARD).await;
     assert_eq!(page.texts(".relabel span"), ["Its label changed on the Shelf."]);
@@ -228,10 +228,21 @@ async fn a_correction_on_the_shelf_reaches_the_board() {
     assert_ne!(page.text("#lane-2 .verdict"), before);
     assert_eq!(page.text("#lane-2 .lane-name p"), "2 in series, 12.8 V 90 Ah each");
     assert_eq!(app.swap("/rigs/1/undo", "").await.text("#lane-2 .verdict"), before);
-    // Its own figures now: nothing is offered any more.
-    let form = "name=Two+Stillwater+12-140&chemistry=lfp&volts=12.8&ah=139&series=2&parallel=1";
-    app.post("/rigs/1/packs/2", form).await;
+    // Its own figures now: the label has still changed, and these stay when it is taken.
+    let own = "name=Two+Stillwater+12-140&capacity_ah=139&series=2&parallel=1";
+    app.post("/rigs/1/packs/2", own).await;
+    app.post(&format!("/rigs/1/shelf/{battery}"), "name=Stillwater+II&price=455").await;
+    let page = app.swap("/rigs/1/packs/2/relabel", "").await;
+    assert_eq!(page.text("#lane-2 .lane-name p"), "2 in series, 12.8 V 139 Ah each");
+    let form = app.get("/rigs/1/board?open=pack-2").await;
+    assert_eq!(form.attribute("#pack2-price", "value").unwrap(), "455");
+    assert_eq!(form.attribute("#pack2-capacity_ah", "value").unwrap(), "139");
+    assert_eq!(form.attribute("#pack2-link", "value"), None, "nobody gave one");
     assert!(app.get(BOARD).await.texts(".relabel").is_empty());
+    let verdict = app.get(BOARD).await.text("#lane-2 .verdict");
+    app.post(&format!("/rigs/1/shelf/{battery}/remove"), "").await;
+    let page = app.get(BOARD).await;
+    assert_eq!((page.texts(".relabel").len(), page.text("#lane-2 .verdict")), (0, verdict));
     assert_eq!(app.post("/rigs/1/packs/2/relabel", "").await.status, StatusCode::NOT_FOUND);
 }
 
@@ -239,7 +250,7 @@ async fn a_correction_on_the_shelf_reaches_the_board() {
 #[tokio::test]
 async fn a_price_without_a_charger_is_the_battery_only() {
     let app = TestApp::with_demo().await;
-    let teal = "name=Teal&chemistry=lfp&volts=25.6&ah=100&price=500&series=1&parallel=1&extra=";
+    let teal = "name=Teal&chemistry=lfp&nominal_voltage_v=25.6&capacity_ah=100&price=500&series=1&parallel=1&extra=";
     app.post("/rigs/1/packs", teal).await;
     let label = async || app.get(BOARD).await.texts(".lane:first-of-type dt")[2].clone();
     assert_eq!(label().await, "battery only");

@@ -12,12 +12,12 @@ const FORMS: &[(&str, &str, &str)] = &[
     ),
     (
         "/rigs/1/packs?open=new-pack",
-        "name=X&chemistry=lfp&volts=12.8&ah=100&series=1&parallel=1&extra=0",
-        "mass",
+        "name=X&chemistry=lfp&nominal_voltage_v=12.8&capacity_ah=100&series=1&parallel=1&extra=0",
+        "mass_kg",
     ),
     (
         "/rigs/1/packs/1?open=pack-1",
-        "name=X&chemistry=lfp&volts=12.8&ah=100&series=1&parallel=1&extra=0",
+        "name=X&chemistry=lfp&nominal_voltage_v=12.8&capacity_ah=100&series=1&parallel=1&extra=0",
         "peak",
     ),
     ("/rigs/1/stretches/1?open=day", "name=Out&minutes=40&kind=current&amount=9", "minutes"),
@@ -46,10 +46,14 @@ const FORMS: &[(&str, &str, &str)] = &[
     ),
     (
         "/rigs/1/shelf?open=new-lfp-",
-        "name=X&chemistry=lfp&volts=12.8&ah=100&origin=label",
-        "energy",
+        "name=X&chemistry=lfp&nominal_voltage_v=12.8&capacity_ah=100&origin=label",
+        "energy_wh",
     ),
-    ("/rigs/1/shelf/1?open=edit-1", "name=X&chemistry=lfp&volts=12.8&ah=100&origin=told", "cold"),
+    (
+        "/rigs/1/shelf/1?open=edit-1",
+        "name=X&chemistry=lfp&nominal_voltage_v=12.8&capacity_ah=100&origin=told",
+        "cold_cutoff_c",
+    ),
     ("/rigs/1/shelf/1/origins?open=battery-1", "by_volts=label", "on_volts"),
     ("/rigs/1/shelf/paste?open=paste", "", "text"),
 ];

@@ -132,7 +132,7 @@ async fn carts_speak_cart() {
     app.post("/start/own-cart", "").await;
     app.post(
         "/rigs/1/packs",
-        "name=Ridge&chemistry=lfp&volts=51.2&ah=100&price=1500&series=1&parallel=1",
+        "name=Ridge&chemistry=lfp&nominal_voltage_v=51.2&capacity_ah=100&price=1500&series=1&parallel=1",
     )
     .await;
     for page in ["rig", "day", "board", "shelf?open=fit"] {

@@ -112,8 +112,8 @@ async fn the_shelf_is_searched_sorted_grouped_and_paged() {
     assert!(page.get("/rigs/1/shelf").await.text(".empty").starts_with("An empty shelf."));
 }
 
-const COOT: &str = "name=Coot+12-100&chemistry=lfp&volts=12.8&ah=100&energy=1280&mass=11+kg&\
-                    continuous=100&price=300&cycles=3500&origin=told&on=2026-05-31";
+const COOT: &str = "name=Coot+12-100&chemistry=lfp&nominal_voltage_v=12.8&capacity_ah=100&energy_wh=1280&mass_kg=11+kg&\
+                    max_continuous_current_a=100&price=300&cycles=3500&origin=told&on=2026-05-31";
 
 #[tokio::test]
 async fn a_label_is_typed_edited_copied_hidden_removed_and_all_of_it_taken_back() {
@@ -129,7 +129,7 @@ async fn a_label_is_typed_edited_copied_hidden_removed_and_all_of_it_taken_back(
     assert_eq!(page.attribute("#on-capacity", "value").unwrap(), "2026-05-31");
     let again = app.swap("/rigs/1/shelf?open=new-lfp-", COOT).await;
     assert_eq!(again.text(".problem"), "Another battery on the shelf has this name.");
-    let wrong = COOT.replace("energy=1280", "energy=1800");
+    let wrong = COOT.replace("energy_wh=1280", "energy_wh=1800");
     let page = app.swap("/rigs/1/shelf/43?open=edit-43", &wrong).await;
     assert!(page.text(".opened-check .doubt").starts_with("Cannot be: 12.8 V x 100 Ah is 1280 Wh"));
     let page = app.swap("/rigs/1/shelf/43/copy", "").await;
@@ -204,7 +204,7 @@ async fn a_pasted_text_is_shown_as_understood_before_anything_is_kept() {
     assert!(found.contains(&"50 Ah capacity 50 Ah".to_owned()), "{found:?}");
     assert_eq!(page.texts(".understood .left li"), ["Series 7"]);
     assert!(!page.body.contains("<script>alert"));
-    assert_eq!(page.attribute("#new-ah", "value").unwrap(), "50");
+    assert_eq!(page.attribute("#new-capacity_ah", "value").unwrap(), "50");
     assert_eq!(page.attribute("#new-over", "value"), None, "the text did not say");
     let shelf = app.get("/rigs/1/shelf").await;
     assert_eq!(shelf.text(".facts"), "42 batteries; this rig runs on 24 V");
@@ -248,9 +248,9 @@ async fn a_file_is_shown_then_taken_then_taken_back() {
     assert_eq!(page.texts(".file-state dd"), ["1", "1", "0", "1"]);
     assert_eq!(
         page.text(".faults tbody tr"),
-        "4 chemistry Must be one of flooded, agm, gel, lfp, nmc."
+        "4 chemistry Must be one of lfp, agm, gel, flooded, nmc."
     );
-    assert!(page.text(".file-state").contains("line 2, mass_kg: 26 lb is taken as 11.79."));
+    assert!(page.text(".file-state").contains("line 2, mass_kg: 26 lb is taken as 11.79 kg."));
     let state = page.text(".file-state");
     assert!(state.contains("Old Mill 8 V : capacity_ah Added"), "{state}");
     let id = address.rsplit('-').next().unwrap();
@@ -417,7 +417,7 @@ async fn figures_follow_the_units_that_are_shown() {
     assert_eq!(drawn(&us), "66", "330 mm at a fifth of a pixel");
     // A form typed in one set is read in it.
     let edit = with("/rigs/1/shelf?open=edit-1", "metric").await;
-    assert_eq!(edit.attribute("#edit-mass", "value").unwrap(), "11.5");
+    assert_eq!(edit.attribute("#edit-mass_kg", "value").unwrap(), "11.5");
     assert!(edit.text(".field-input .unit").len() < 4);
 }
 

@@ -1,7 +1,7 @@
 //! Amps against ampere-hours: continuous, peak and cranking told apart.
 
 use super::{Doubt, DoubtKind, Suggestion, Sureness, plain, tidy};
-use crate::shelf::{Candidate, Chemistry, Detail, Purpose};
+use crate::shelf::{Battery, Chemistry, Detail, Purpose};
 
 /// Times its ampere-hours that a chemistry gives without end: usual, worth asking, never.
 /// Common practice, no source.
@@ -27,8 +27,7 @@ const DEEP_CYCLE_CRANKING: f64 = 8.0;
 const MOST_CRANKING: f64 = 18.0;
 
 /// Cranking amps without a capacity, or out of proportion to it. Never turned into ampere-hours.
-pub(super) fn cranking(c: &Candidate) -> Option<Doubt> {
-    let b = &c.battery;
+pub(super) fn cranking(b: &Battery) -> Option<Doubt> {
     let cranking = b.cranking?.value();
     let Ok((ah, _)) = b.headline() else {
         let sentence = if b.chemistry.is_lead() {
@@ -54,7 +53,7 @@ pub(super) fn cranking(c: &Candidate) -> Option<Doubt> {
         );
         return Some(Doubt::new(DoubtKind::CrankingForCapacity, Sureness::Hardly, sentence));
     }
-    (ratio > DEEP_CYCLE_CRANKING * 1.1 && c.purpose == Some(Purpose::DeepCycle)).then(|| {
+    (ratio > DEEP_CYCLE_CRANKING * 1.1 && b.purpose == Some(Purpose::DeepCycle)).then(|| {
         let sentence = format!(
             "{} cranking amps from {} Ah is {} for each Ah: deep-cycle plates give 5 to 8. Built to start engines?",
             plain(cranking),
@@ -66,8 +65,7 @@ pub(super) fn cranking(c: &Candidate) -> Option<Doubt> {
 }
 
 /// Current without end against the capacity.
-pub(super) fn continuous(c: &Candidate) -> Option<Doubt> {
-    let b = &c.battery;
+pub(super) fn continuous(b: &Battery) -> Option<Doubt> {
     let amps = b.max_continuous?.value();
     let (ah, _) = b.headline().ok()?;
     let rate = amps / ah.value();
@@ -90,13 +88,12 @@ pub(super) fn continuous(c: &Candidate) -> Option<Doubt> {
     }
     Some(
         Doubt::new(DoubtKind::Continuous, sure, sentence)
-            .instead(Suggestion::of(Detail::Continuous, usual * ah.value())),
+            .instead(Suggestion::of(Detail::CONTINUOUS, usual * ah.value())),
     )
 }
 
 /// Current for a moment against the capacity and against the continuous one.
-pub(super) fn peak(c: &Candidate) -> Option<Doubt> {
-    let b = &c.battery;
+pub(super) fn peak(b: &Battery) -> Option<Doubt> {
     let peak = b.peak?;
     let amps = peak.current.value();
     if let Some(long) = b.max_continuous
@@ -110,7 +107,7 @@ pub(super) fn peak(c: &Candidate) -> Option<Doubt> {
         );
         return Some(
             Doubt::new(DoubtKind::Peak, Sureness::CannotBe, sentence)
-                .instead(Suggestion::of(Detail::Continuous, amps)),
+                .instead(Suggestion::of(Detail::CONTINUOUS, amps)),
         );
     }
     let (ah, _) = b.headline().ok()?;
@@ -126,6 +123,6 @@ pub(super) fn peak(c: &Candidate) -> Option<Doubt> {
             plain(most)
         );
         Doubt::new(DoubtKind::Peak, Sureness::Ask, sentence)
-            .instead(Suggestion::of(Detail::Peak, most * ah.value()))
+            .instead(Suggestion::of(Detail::PEAK, most * ah.value()))
     })
 }

@@ -1,7 +1,7 @@
 //! Energy against volts, weight and size.
 
 use super::{Doubt, DoubtKind, Suggestion, Sureness, plain, tidy};
-use crate::shelf::{Candidate, Chemistry, Detail};
+use crate::shelf::{Battery, Chemistry, Detail};
 use crate::units::convert::{KG_PER_LB, L_PER_CUBIC_FOOT};
 use crate::units::system::{Measure, System};
 
@@ -30,17 +30,17 @@ const fn holds(chemistry: Chemistry) -> Holds {
 }
 
 /// Volts times ampere-hours against the watt-hours printed, which differ by rounding up to 3 %.
-pub(super) fn energy_sum(c: &Candidate) -> Option<Doubt> {
-    let printed = c.energy?.value();
-    let (ah, _) = c.battery.headline().ok()?;
-    let volts = c.battery.nominal_voltage;
+pub(super) fn energy_sum(b: &Battery) -> Option<Doubt> {
+    let printed = b.printed_energy?.value();
+    let (ah, _) = b.headline().ok()?;
+    let volts = b.nominal_voltage;
     let sum = (volts * ah).value();
     let off = (printed - sum) / sum;
     if off.abs() <= 0.03 {
         return None;
     }
     // "12 V" names a battery of 12.8 V: the volts that the cells make and the watt-hours fit win.
-    let by_cells = super::volts::likely(&c.battery) * ah.value();
+    let by_cells = super::volts::likely(b) * ah.value();
     if ((printed - by_cells) / by_cells).abs() <= 0.03 {
         return None;
     }
@@ -56,9 +56,9 @@ pub(super) fn energy_sum(c: &Candidate) -> Option<Doubt> {
     let sure = if off.abs() > 0.12 { Sureness::CannotBe } else { Sureness::Ask };
     let doubt = Doubt::new(DoubtKind::EnergySum, sure, sentence);
     Some(if off < 0.0 {
-        doubt.instead(Suggestion::of(Detail::Capacity, printed / volts.value()))
+        doubt.instead(Suggestion::of(Detail::CAPACITY, printed / volts.value()))
     } else {
-        doubt.instead(Suggestion::of(Detail::Energy, sum))
+        doubt.instead(Suggestion::of(Detail::ENERGY, sum))
     })
 }
 
@@ -86,8 +86,7 @@ fn by_room(wh_per_litre: f64, units: System) -> String {
 }
 
 /// Energy for the weight.
-pub(super) fn for_weight(c: &Candidate, units: System) -> Option<Doubt> {
-    let b = &c.battery;
+pub(super) fn for_weight(b: &Battery, units: System) -> Option<Doubt> {
     let energy = b.energy().ok()?.value();
     let mass = b.mass?;
     let density = energy / mass.value();
@@ -102,7 +101,7 @@ pub(super) fn for_weight(c: &Candidate, units: System) -> Option<Doubt> {
     );
     let usual = format!("{} to {}", by_weight(low, units), by_weight(high, units));
     let plausible = high * mass.value() / b.nominal_voltage.value();
-    let instead = Suggestion::of(Detail::Capacity, plausible).whole();
+    let instead = Suggestion::of(Detail::CAPACITY, plausible).whole();
     if density > holds.ceiling {
         let why = if b.chemistry.is_lead() {
             "the lead and the acid alone weigh more"
@@ -133,8 +132,7 @@ pub(super) fn for_weight(c: &Candidate, units: System) -> Option<Doubt> {
 }
 
 /// Energy for the case.
-pub(super) fn for_size(c: &Candidate, units: System) -> Option<Doubt> {
-    let b = &c.battery;
+pub(super) fn for_size(b: &Battery, units: System) -> Option<Doubt> {
     let (energy, size) = (b.energy().ok()?.value(), b.size?);
     let litres = size.litres();
     let most = holds(b.chemistry).per_litre;
@@ -151,6 +149,6 @@ pub(super) fn for_size(c: &Candidate, units: System) -> Option<Doubt> {
         let sure = if density > most * 1.5 { Sureness::CannotBe } else { Sureness::Hardly };
         let plausible = most * litres / b.nominal_voltage.value();
         Doubt::new(DoubtKind::EnergyForSize, sure, sentence)
-            .instead(Suggestion::of(Detail::Capacity, plausible).whole())
+            .instead(Suggestion::of(Detail::CAPACITY, plausible).whole())
     })
 }

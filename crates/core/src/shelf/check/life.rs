@@ -1,13 +1,12 @@
 //! Promises: cycles against years and chemistry, rest, cold, warranty.
 
 use super::{Doubt, DoubtKind, Suggestion, Sureness, plain, tidy};
-use crate::shelf::{Candidate, Chemistry, CyclePoint, Detail};
+use crate::shelf::{Battery, Chemistry, CyclePoint, Detail};
 use crate::units::system::{Measure, System};
 
 /// Cycles against the years they fit in. Nobody discharges a battery deeply more than once a day for
 /// years, so more than that is a laboratory's figure.
-pub(super) fn in_years(c: &Candidate) -> Option<Doubt> {
-    let b = &c.battery;
+pub(super) fn in_years(b: &Battery) -> Option<Doubt> {
     let most = b.cycles.iter().map(|p| p.cycles).reduce(f64::max)?;
     // A warranty is no life. Where none is told, the chemistry's usual one counts, and only for what is
     // out of all proportion to it.
@@ -23,13 +22,12 @@ pub(super) fn in_years(c: &Candidate) -> Option<Doubt> {
         );
         let sure = if a_day > 2.0 { Sureness::Hardly } else { Sureness::Ask };
         Doubt::new(DoubtKind::CyclesInYears, sure, sentence)
-            .instead(Suggestion::of(Detail::Cycles, years * 365.0))
+            .instead(Suggestion::of(Detail::CYCLES, years * 365.0))
     })
 }
 
 /// Cycles against what the chemistry gives at that depth: more than two and a half times the typical.
-pub(super) fn for_chemistry(c: &Candidate) -> Option<Doubt> {
-    let b = &c.battery;
+pub(super) fn for_chemistry(b: &Battery) -> Option<Doubt> {
     let (point, typical) = b
         .cycles
         .iter()
@@ -46,7 +44,7 @@ pub(super) fn for_chemistry(c: &Candidate) -> Option<Doubt> {
         );
         let sure = if cycles > 4.0 * typical { Sureness::CannotBe } else { Sureness::Hardly };
         Doubt::new(DoubtKind::CyclesForChemistry, sure, sentence).instead(Suggestion::of(
-            Detail::Cycles,
+            Detail::CYCLES,
             typical * b.cycles.iter().map(|p| p.cycles).fold(0.0, f64::max) / cycles,
         ))
     })
@@ -66,11 +64,11 @@ fn typical_at(chemistry: Chemistry, depth: f64) -> f64 {
 }
 
 /// No battery keeps all of its charge; few lose a fifth in a month.
-pub(super) fn self_discharge(c: &Candidate) -> Option<Doubt> {
-    let share = c.self_discharge?;
-    let name = c.battery.chemistry.name();
+pub(super) fn self_discharge(b: &Battery) -> Option<Doubt> {
+    let share = b.self_discharge?;
+    let name = b.chemistry.name();
     // Handbooks: flooded 5 to 15 % a month, sealed lead 1 to 4 %, LFP 1 to 3 %.
-    let most = if c.battery.chemistry == Chemistry::Flooded { 0.15 } else { 0.04 };
+    let most = if b.chemistry == Chemistry::Flooded { 0.15 } else { 0.04 };
     if share <= 0.0 {
         let sentence = format!(
             "No self-discharge at all: every battery loses some, {name} at least 1 % a month."
@@ -88,10 +86,10 @@ pub(super) fn self_discharge(c: &Candidate) -> Option<Doubt> {
 }
 
 /// Lithium below freezing is ruined by a charge, unless it is warmed.
-pub(super) fn cold_charge(c: &Candidate, units: System) -> Option<Doubt> {
-    let cutoff = c.cold_cutoff?.value();
-    let lithium = !c.battery.chemistry.is_lead();
-    (lithium && cutoff < -0.5 && c.heater != Some(true)).then(|| {
+pub(super) fn cold_charge(b: &Battery, units: System) -> Option<Doubt> {
+    let cutoff = b.cold_cutoff?.value();
+    let lithium = !b.chemistry.is_lead();
+    (lithium && cutoff < -0.5 && b.heater != Some(true)).then(|| {
         let sentence = format!(
             "It is said to take a charge down to {} and has no heater: charging lithium below {} ruins it.",
             units.say(Measure::Temperature, cutoff, 0),
@@ -102,9 +100,9 @@ pub(super) fn cold_charge(c: &Candidate, units: System) -> Option<Doubt> {
 }
 
 /// A warranty that is shorter in all than in full, or longer than the life promised.
-pub(super) fn warranty(c: &Candidate) -> Option<Doubt> {
-    let total = c.warranty_total.or(c.warranty_full)?;
-    if let Some(full) = c.warranty_full
+pub(super) fn warranty(b: &Battery) -> Option<Doubt> {
+    let total = b.warranty_total.or(b.warranty_full)?;
+    if let Some(full) = b.warranty_full
         && full > total
     {
         let sentence = format!(
@@ -114,7 +112,7 @@ pub(super) fn warranty(c: &Candidate) -> Option<Doubt> {
         );
         return Some(Doubt::new(DoubtKind::Warranty, Sureness::CannotBe, sentence));
     }
-    let years = c.battery.calendar_years?;
+    let years = b.calendar_years?;
     (total > years * 1.05).then(|| {
         let sentence = format!(
             "A warranty of {} years on a life of {}: check what the later years really pay.",

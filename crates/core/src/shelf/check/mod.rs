@@ -10,21 +10,38 @@ mod ratings;
 mod rest;
 mod volts;
 
+use crate::keyed::keyed;
 pub use rest::Rest;
 
-use super::{Candidate, Detail};
+use super::{Battery, Detail};
 use crate::units::say::Say;
 
 /// How sure a doubt is.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    PartialOrd,
+    Ord,
+    Hash,
+    strum::IntoStaticStr,
+    strum::EnumString,
+    strum::VariantArray,
+)]
+#[strum(serialize_all = "snake_case")]
 pub enum Sureness {
     /// Against physics, or against another figure of the same label.
+    #[strum(serialize = "cannot-be")]
     CannotBe,
     /// No such battery is known.
     Hardly,
     /// Unusual: ask before buying.
     Ask,
 }
+
+keyed!(Sureness);
 
 impl Sureness {
     /// As it is said before the sentence.
@@ -35,19 +52,23 @@ impl Sureness {
             Self::Ask => "Ask",
         }
     }
-
-    /// The key used in pages.
-    pub const fn key(self) -> &'static str {
-        match self {
-            Self::CannotBe => "cannot-be",
-            Self::Hardly => "hardly",
-            Self::Ask => "ask",
-        }
-    }
 }
 
 /// What is doubtful.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    PartialOrd,
+    Ord,
+    Hash,
+    strum::IntoStaticStr,
+    strum::EnumString,
+    strum::VariantArray,
+)]
+#[strum(serialize_all = "snake_case")]
 pub enum DoubtKind {
     /// Volts times ampere-hours are not the watt-hours printed.
     EnergySum,
@@ -91,62 +112,7 @@ pub enum DoubtKind {
     WeightForShelf,
 }
 
-impl DoubtKind {
-    /// All of them.
-    pub const ALL: [Self; 20] = [
-        Self::EnergySum,
-        Self::EnergyForWeight,
-        Self::EnergyForSize,
-        Self::ReserveMinutes,
-        Self::RatesDisagree,
-        Self::LeadEquivalent,
-        Self::CrankingOnly,
-        Self::CrankingForCapacity,
-        Self::Continuous,
-        Self::Peak,
-        Self::NominalVoltage,
-        Self::ChargeVoltage,
-        Self::CyclesInYears,
-        Self::CyclesForChemistry,
-        Self::SelfDischarge,
-        Self::ColdCharge,
-        Self::Warranty,
-        Self::SizeForClass,
-        Self::PriceForShelf,
-        Self::WeightForShelf,
-    ];
-
-    /// The key used in files and forms.
-    pub const fn key(self) -> &'static str {
-        match self {
-            Self::EnergySum => "energy_sum",
-            Self::EnergyForWeight => "energy_for_weight",
-            Self::EnergyForSize => "energy_for_size",
-            Self::ReserveMinutes => "reserve_minutes",
-            Self::RatesDisagree => "rates_disagree",
-            Self::LeadEquivalent => "lead_equivalent",
-            Self::CrankingOnly => "cranking_only",
-            Self::CrankingForCapacity => "cranking_for_capacity",
-            Self::Continuous => "continuous",
-            Self::Peak => "peak",
-            Self::NominalVoltage => "nominal_voltage",
-            Self::ChargeVoltage => "charge_voltage",
-            Self::CyclesInYears => "cycles_in_years",
-            Self::CyclesForChemistry => "cycles_for_chemistry",
-            Self::SelfDischarge => "self_discharge",
-            Self::ColdCharge => "cold_charge",
-            Self::Warranty => "warranty",
-            Self::SizeForClass => "size_for_class",
-            Self::PriceForShelf => "price_for_shelf",
-            Self::WeightForShelf => "weight_for_shelf",
-        }
-    }
-
-    /// The doubt with this [`key`](Self::key).
-    pub fn from_key(key: &str) -> Option<Self> {
-        Self::ALL.into_iter().find(|k| k.key() == key)
-    }
-}
+keyed!(DoubtKind);
 
 /// A plausible figure to use instead of the label's.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -204,33 +170,33 @@ impl Doubt {
 
 /// Every doubt about a candidate's label, the surest first, in the units and money asked for. `rest` is the shelf
 /// it stands on.
-pub fn doubts(candidate: &Candidate, rest: Option<&Rest>, say: Say<'_>) -> Vec<Doubt> {
+pub fn doubts(b: &Battery, rest: Option<&Rest>, say: Say<'_>) -> Vec<Doubt> {
     let units = say.units;
     let mut doubts: Vec<Doubt> = [
-        density::energy_sum(candidate),
-        density::for_weight(candidate, units),
-        density::for_size(candidate, units),
-        ratings::reserve(candidate),
-        ratings::rates(candidate),
-        ratings::lead_equivalent(candidate),
-        currents::cranking(candidate),
-        currents::continuous(candidate),
-        currents::peak(candidate),
-        volts::nominal(candidate),
-        volts::charging(candidate),
-        life::in_years(candidate),
-        life::for_chemistry(candidate),
-        life::self_discharge(candidate),
-        life::cold_charge(candidate, units),
-        life::warranty(candidate),
-        rest::size_class(candidate, units),
+        density::energy_sum(b),
+        density::for_weight(b, units),
+        density::for_size(b, units),
+        ratings::reserve(b),
+        ratings::rates(b),
+        ratings::lead_equivalent(b),
+        currents::cranking(b),
+        currents::continuous(b),
+        currents::peak(b),
+        volts::nominal(b),
+        volts::charging(b),
+        life::in_years(b),
+        life::for_chemistry(b),
+        life::self_discharge(b),
+        life::cold_charge(b, units),
+        life::warranty(b),
+        rest::size_class(b, units),
     ]
     .into_iter()
     .flatten()
     .collect();
     if let Some(rest) = rest {
-        doubts.extend(rest.price(candidate, say));
-        doubts.extend(rest.weight(candidate));
+        doubts.extend(rest.price(b, say));
+        doubts.extend(rest.weight(b));
     }
     doubts.sort_by_key(|d| d.sure);
     doubts

@@ -1,8 +1,7 @@
 //! Ampere-hours against reserve minutes and against every other rate.
 
 use super::{Doubt, DoubtKind, Suggestion, Sureness, plain, tidy};
-use crate::shelf::rating::RESERVE_CURRENT;
-use crate::shelf::{Candidate, Chemistry, Detail, Rating};
+use crate::shelf::{Battery, Chemistry, Detail, Rating};
 use crate::units::Volts;
 
 /// Peukert exponents that are seen, from textbooks and handbook tables: what lies between two ratings
@@ -30,14 +29,9 @@ fn expected(rating: Rating, nominal: Volts, hours: f64, chemistry: Chemistry) ->
     (a.min(b) * (1.0 - SLACK), a.max(b) * (1.0 + SLACK))
 }
 
-fn is_reserve(rating: &Rating) -> bool {
-    matches!(rating, Rating::Runtime { at, .. } if (*at - RESERVE_CURRENT).value().abs() < 1e-9)
-}
-
 /// The headline ampere-hours against the reserve minutes.
-pub(super) fn reserve(c: &Candidate) -> Option<Doubt> {
-    let b = &c.battery;
-    let reserve = b.ratings.iter().find(|r| is_reserve(r))?;
+pub(super) fn reserve(b: &Battery) -> Option<Doubt> {
+    let reserve = b.ratings.iter().find(|r| r.is_reserve())?;
     let headline = b.ratings.iter().filter(|r| !matches!(r, Rating::Runtime { .. }));
     let headline =
         headline.max_by(|a, b| a.hours().value().total_cmp(&b.hours().value())).copied()?;
@@ -60,18 +54,17 @@ pub(super) fn reserve(c: &Candidate) -> Option<Doubt> {
     let sure = if far { Sureness::CannotBe } else { Sureness::Hardly };
     Some(
         Doubt::new(DoubtKind::ReserveMinutes, sure, sentence)
-            .instead(Suggestion::of(Detail::Capacity, f64::midpoint(low, high))),
+            .instead(Suggestion::of(Detail::CAPACITY, f64::midpoint(low, high))),
     )
 }
 
 /// Every other pair of ratings.
-pub(super) fn rates(c: &Candidate) -> Option<Doubt> {
-    let b = &c.battery;
+pub(super) fn rates(b: &Battery) -> Option<Doubt> {
     let mut ratings: Vec<Rating> = b.ratings.clone();
     ratings.sort_by(|a, b| a.hours().value().total_cmp(&b.hours().value()));
     let pair = ratings.windows(2).find_map(|pair| {
         let [fast, slow] = pair else { return None };
-        let seen = is_reserve(fast) != is_reserve(slow) && ratings.len() == 2;
+        let seen = fast.is_reserve() != slow.is_reserve() && ratings.len() == 2;
         let ah = slow.amp_hours(b.nominal_voltage).value();
         let hours = slow.hours().value();
         let (low, high) = expected(*fast, b.nominal_voltage, hours, b.chemistry);
@@ -91,23 +84,23 @@ pub(super) fn rates(c: &Candidate) -> Option<Doubt> {
 }
 
 /// "Lead-equivalent" ampere-hours are no capacity.
-pub(super) fn lead_equivalent(c: &Candidate) -> Option<Doubt> {
-    let equivalent = c.lead_equivalent?.value();
-    let b = &c.battery;
+pub(super) fn lead_equivalent(b: &Battery) -> Option<Doubt> {
+    let equivalent = b.lead_equivalent?.value();
     let stated = b.headline().ok().map(|(ah, _)| ah.value());
     // A real figure beside it, well below: the label is honest about which is which.
     if stated.is_some_and(|ah| ah < equivalent * 0.6) {
         return None;
     }
-    let real = c.energy.map_or(equivalent / 3.0, |wh| wh.value() / b.nominal_voltage.value());
+    let real =
+        b.printed_energy.map_or(equivalent / 3.0, |wh| wh.value() / b.nominal_voltage.value());
     let sentence = format!(
         "{} \u{201c}lead-equivalent\u{201d} Ah are what a seller thinks a larger lead battery would be needed for, not a capacity: the real one is {} Ah{}.",
         plain(equivalent),
         tidy(real),
-        if c.energy.is_some() { " by its watt-hours" } else { ", about a third" }
+        if b.printed_energy.is_some() { " by its watt-hours" } else { ", about a third" }
     );
     Some(
         Doubt::new(DoubtKind::LeadEquivalent, Sureness::CannotBe, sentence)
-            .instead(Suggestion::of(Detail::Capacity, real)),
+            .instead(Suggestion::of(Detail::CAPACITY, real)),
     )
 }

@@ -1,7 +1,7 @@
 //! A candidate against its standard size and against the rest of the shelf.
 
 use super::{Doubt, DoubtKind, Sureness, tidy};
-use crate::shelf::{Candidate, Size};
+use crate::shelf::{Battery, Size};
 use crate::units::say::Say;
 use crate::units::system::{Measure, System};
 
@@ -31,9 +31,9 @@ impl Rest {
     }
 
     /// A price out of all proportion.
-    pub(super) fn price(&self, c: &Candidate, say: Say<'_>) -> Option<Doubt> {
+    pub(super) fn price(&self, b: &Battery, say: Say<'_>) -> Option<Doubt> {
         let usual = self.price_per_wh?;
-        let mine = c.battery.price? / c.battery.energy().ok()?.value();
+        let mine = b.price? / b.energy().ok()?.value();
         let times = mine / usual;
         if self.prices().is_some_and(|(low, high)| (low..=high).contains(&mine)) {
             return None;
@@ -55,9 +55,9 @@ impl Rest {
     }
 
     /// A weight out of all proportion.
-    pub(super) fn weight(&self, c: &Candidate) -> Option<Doubt> {
+    pub(super) fn weight(&self, b: &Battery) -> Option<Doubt> {
         let usual = self.kg_per_wh?;
-        let mine = c.battery.mass?.value() / c.battery.energy().ok()?.value();
+        let mine = b.mass?.value() / b.energy().ok()?.value();
         let times = mine / usual;
         if self.weights().is_some_and(|(low, high)| (low..=high).contains(&mine)) {
             return None;
@@ -82,8 +82,8 @@ impl Size {
 }
 
 /// Larger than its standard size allows, or far smaller.
-pub(super) fn size_class(c: &Candidate, units: System) -> Option<Doubt> {
-    let (class, size) = (c.size_class?, c.battery.size?);
+pub(super) fn size_class(b: &Battery, units: System) -> Option<Doubt> {
+    let (class, size) = (b.size_class?, b.size?);
     let said = |mm: f64| units.say(Measure::Side, mm, usize::from(units != System::Metric));
     let most = class.size();
     let sides = [

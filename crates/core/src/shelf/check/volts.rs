@@ -1,7 +1,7 @@
 //! Volts against the chemistry.
 
 use super::{Doubt, DoubtKind, Suggestion, Sureness, plain};
-use crate::shelf::{Battery, Candidate, Chemistry, Detail};
+use crate::shelf::{Battery, Chemistry, Detail};
 
 /// Voltages a cell of the chemistry is named by. NMC's two are common practice, no source.
 const fn named(chemistry: Chemistry) -> &'static [f64] {
@@ -27,8 +27,7 @@ const fn charged(chemistry: Chemistry) -> (f64, f64) {
 }
 
 /// A nominal voltage that is no whole number of cells.
-pub(super) fn nominal(c: &Candidate) -> Option<Doubt> {
-    let b = &c.battery;
+pub(super) fn nominal(b: &Battery) -> Option<Doubt> {
     let volts = b.nominal_voltage.value();
     let whole = |cell: f64| {
         let cells = (volts / cell).round().max(1.0);
@@ -52,7 +51,7 @@ pub(super) fn nominal(c: &Candidate) -> Option<Doubt> {
         if (volts - likely).abs() > 0.08 * likely { Sureness::Hardly } else { Sureness::Ask };
     Some(
         Doubt::new(DoubtKind::NominalVoltage, sure, sentence)
-            .instead(Suggestion::of(Detail::Volts, likely)),
+            .instead(Suggestion::of(Detail::VOLTS, likely)),
     )
 }
 
@@ -70,9 +69,8 @@ pub(super) fn likely(b: &Battery) -> f64 {
 }
 
 /// A charging voltage that harms it, or never fills it.
-pub(super) fn charging(c: &Candidate) -> Option<Doubt> {
-    let b = &c.battery;
-    let volts = c.charge_voltage?.value();
+pub(super) fn charging(b: &Battery) -> Option<Doubt> {
+    let volts = b.charge_voltage?.value();
     let cells = f64::from(b.cells());
     let (low, high) = charged(b.chemistry);
     let name = b.chemistry.name();
@@ -85,7 +83,7 @@ pub(super) fn charging(c: &Candidate) -> Option<Doubt> {
         );
         return Some(
             Doubt::new(DoubtKind::ChargeVoltage, Sureness::CannotBe, sentence)
-                .instead(Suggestion::of(Detail::ChargeVoltage, high * cells)),
+                .instead(Suggestion::of(Detail::CHARGE_VOLTAGE, high * cells)),
         );
     }
     (volts < low * cells - 0.005).then(|| {

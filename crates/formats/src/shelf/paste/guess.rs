@@ -2,6 +2,7 @@
 
 use super::{Found, Understood};
 use lake_hour_core::shelf::Chemistry;
+use lake_hour_core::shelf::figures::Label;
 use regex::Regex;
 use std::sync::LazyLock;
 
@@ -36,19 +37,20 @@ fn by_volts(volts: f64) -> Option<Chemistry> {
 
 /// Fills in the chemistry where the text does not name one, with the reason; asks where nothing tells.
 pub(super) fn chemistry(text: &str, all: &mut Understood) {
-    let battery = &all.candidate.battery;
-    if !battery.chemistry.is_empty() {
+    let label = &all.label;
+    if label.text("chemistry").is_some() {
         return;
     }
-    let (volts, ah) = (battery.nominal_voltage_v, battery.capacity_ah);
-    let by_energy =
-        all.candidate.energy_wh.zip(ah).map(|(wh, ah)| ((wh / ah) * 10.0).round() / 10.0);
-    let energy = all.candidate.energy_wh.or(ah.filter(|_| volts > 0.0).map(|ah| volts * ah));
-    let density = energy.zip(battery.mass_kg).map(|(wh, kg)| wh / kg);
+    let figure = |key: &str| label.number(key);
+    let (volts, ah, printed) =
+        (figure("nominal_voltage_v"), figure("capacity_ah"), figure("energy_wh"));
+    let by_energy = printed.zip(ah).map(|(wh, ah)| ((wh / ah) * 10.0).round() / 10.0);
+    let energy = printed.or(volts.zip(ah).map(|(volts, ah)| volts * ah));
+    let density = energy.zip(figure("mass_kg")).map(|(wh, kg)| wh / kg);
     let lead = says(&LEAD, text);
     let guess = if let Some(word) = says(&SEALED, text) {
         Some((Chemistry::Agm, word, "sealed lead is AGM as a rule"))
-    } else if lead.is_some() && battery.cranking_a.is_some() {
+    } else if lead.is_some() && figure("cranking_a").is_some() {
         Some((
             Chemistry::Flooded,
             lead.unwrap_or_default(),
@@ -60,13 +62,11 @@ pub(super) fn chemistry(text: &str, all: &mut Understood) {
             word,
             "plain lead is flooded as a rule: choose AGM or gel if it is sealed",
         ))
-    } else if let Some(c) = by_volts(volts) {
+    } else if let Some((c, volts)) = volts.and_then(|v| Some((by_volts(v)?, v))) {
         Some((c, format!("{volts} V"), "only its cells make these volts"))
-    } else if let Some(c) = by_energy.and_then(by_volts) {
-        let text =
-            format!("{} Wh / {} Ah", all.candidate.energy_wh.unwrap_or(0.0), ah.unwrap_or(0.0));
-        Some((c, text, "only its cells make the volts that come out"))
-    } else if battery.cranking_a.is_some() || battery.reserve_minutes_25a.is_some() {
+    } else if let (Some(c), Some(wh), Some(ah)) = (by_energy.and_then(by_volts), printed, ah) {
+        Some((c, format!("{wh} Wh / {ah} Ah"), "only its cells make the volts that come out"))
+    } else if figure("cranking_a").is_some() || figure("reserve_minutes_25a").is_some() {
         Some((
             Chemistry::Flooded,
             "cranking or reserve figures".to_owned(),
@@ -89,7 +89,7 @@ pub(super) fn chemistry(text: &str, all: &mut Understood) {
     };
     match guess {
         Some((chemistry, text, why)) => {
-            chemistry.key().clone_into(&mut all.candidate.battery.chemistry);
+            all.label.put("chemistry", chemistry.key());
             let meaning = format!("chemistry: {}, since {why}", chemistry.name());
             all.found.push(Found { text, meaning });
         }
@@ -103,26 +103,26 @@ pub(super) fn chemistry(text: &str, all: &mut Understood) {
 
 /// "12 V" on a lithium label stands for cells that make 12.8: the volts that the watt-hours fit win.
 pub(super) fn volts(all: &mut Understood) {
-    let battery = &all.candidate.battery;
-    let Some(chemistry) = Chemistry::from_key(&battery.chemistry) else { return };
-    let volts = battery.nominal_voltage_v;
-    if chemistry != Chemistry::Lfp || volts <= 0.0 || (volts / 12.0).fract() > 1e-9 {
+    let label = &all.label;
+    let Some(volts) = label.number("nominal_voltage_v") else { return };
+    if label.text("chemistry") != Some(Chemistry::Lfp.key())
+        || volts <= 0.0
+        || (volts / 12.0).fract() > 1e-9
+    {
         return;
     }
     let cells = volts / 12.0 * 12.8;
     let fits = |v: f64| {
-        let (wh, ah) = (all.candidate.energy_wh?, battery.capacity_ah?);
+        let (wh, ah) = (label.number("energy_wh")?, label.number("capacity_ah")?);
         Some((wh - v * ah).abs() / (v * ah))
     };
     if fits(cells).is_some_and(|off| off > 0.04) && fits(volts).is_some_and(|off| off <= 0.03) {
         return;
     }
     let text = format!("{volts} V");
-    let meaning = format!(
-        "nominal voltage {} V: that is what {volts} V of LFP cells make",
-        (cells * 10.0).round() / 10.0
-    );
-    all.candidate.battery.nominal_voltage_v = (cells * 10.0).round() / 10.0;
+    let cells = (cells * 10.0).round() / 10.0;
+    let meaning = format!("nominal voltage {cells} V: that is what {volts} V of LFP cells make");
+    all.label.put("nominal_voltage_v", cells);
     all.found.push(Found { text, meaning });
 }
 
@@ -153,10 +153,9 @@ pub(super) fn short(line: &str) -> String {
 }
 
 /// A name out of the figures, where the text has none: "12.8 V 100 Ah LFP".
-pub(super) fn by_figures(all: &Understood) -> Option<String> {
-    let battery = &all.candidate.battery;
-    let ah = battery.capacity_ah?;
-    let chemistry = Chemistry::from_key(&battery.chemistry).map_or("", Chemistry::name);
-    let volts = battery.nominal_voltage_v;
-    (volts > 0.0).then(|| format!("{volts} V {ah} Ah {chemistry}").trim_end().to_owned())
+pub(super) fn by_figures(label: &Label) -> Option<String> {
+    let (volts, ah) = (label.number("nominal_voltage_v")?, label.number("capacity_ah")?);
+    let chemistry =
+        label.text("chemistry").and_then(Chemistry::from_key).map_or("", Chemistry::name);
+    Some(format!("{volts} V {ah} Ah {chemistry}").trim_end().to_owned())
 }

@@ -21,7 +21,7 @@ mod rules;
 
 pub use marks::Ask;
 
-use super::CandidateDocument;
+use lake_hour_core::shelf::figures::Label;
 use lake_hour_core::units::system::System;
 use regex::Regex;
 use std::sync::LazyLock;
@@ -44,8 +44,8 @@ pub struct Found {
 /// What was understood of a text.
 #[derive(Debug, Clone, Default, PartialEq)]
 pub struct Understood {
-    /// The figures. The chemistry is empty and the volts zero where the text does not say.
-    pub candidate: CandidateDocument,
+    /// The figures; whether they are allowed is not looked at yet.
+    pub label: Label,
     /// Piece by piece.
     pub found: Vec<Found>,
     /// What can be read two ways, or is not told: looked at before it is kept.
@@ -127,15 +127,17 @@ pub fn read(text: &str, units: System) -> Understood {
         let name = guess::short(&line);
         if n == 0 && !line.contains(": ") && !name.is_empty() {
             all.found.insert(0, Found { text: name.clone(), meaning: "name".to_owned() });
-            all.candidate.battery.name = Some(name);
+            all.label.put("name", name);
         } else if !any && line.bytes().any(|b| b.is_ascii_digit()) {
             all.left.push(line.chars().take(120).collect());
         }
     }
     guess::chemistry(&text, &mut all);
     guess::volts(&mut all);
-    if all.candidate.battery.name.is_none() {
-        all.candidate.battery.name = guess::by_figures(&all);
+    if all.label.text("name").is_none()
+        && let Some(name) = guess::by_figures(&all.label)
+    {
+        all.label.put("name", name);
     }
     all
 }

@@ -52,7 +52,7 @@ figure!(WH, "", r"\s*wh\b");
 figure!(
     RESERVE,
     r"(?:reserve(?: capacity)?|reservekapazit\u{e4}t|capacit\u{e9} de r\u{e9}serve|capacidad de reserva|\brc)[^\d\n]{0,30}",
-    r"(?:\s*min(?:utes)?\b)?(?:\s*(?:at|@)\s*25\s*a(?:mps?)?\b)?"
+    r"(?:\s*min(?:utes)?\b)?(?:\s*(?:at|@)\s*25\s*a(?:mps?)?\b)?(\s*(?:v|ah|wh|kwh)\b)?"
 );
 pub(super) static RUN: LazyLock<Option<Regex>> = LazyLock::new(|| {
     Regex::new(&format!(r"(?i){N}\s*min(?:utes)?\s*(?:at|@)\s*{N}\s*a(?:mps?)?\b")).ok()

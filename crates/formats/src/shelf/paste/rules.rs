@@ -1,18 +1,22 @@
 //! The rules for one line of a label: each takes the piece it knows, so that no later one sees it.
 
-use super::super::CandidateDocument;
 use super::patterns::*;
 use super::{Found, Understood};
-use crate::plan::{CyclesDocument, RatingDocument, RuntimeDocument};
-use lake_hour_core::shelf::SizeClass;
+use lake_hour_core::allowed;
+use lake_hour_core::shelf::figures::{self, Group, Holds, Label, Value};
+use lake_hour_core::shelf::{CyclePoint, Rating, SizeClass};
 use lake_hour_core::units::convert::{KG_PER_LB, MM_PER_INCH};
 use lake_hour_core::units::system::{Measure, System};
+use lake_hour_core::units::{AmpHours, Amps, Hours};
 use regex::{Captures, Regex};
 use std::sync::LazyLock;
 
+/// No figure of any label: a row of digits that means something else.
+const LARGEST: f64 = 1e12;
+
 /// A figure as it was printed.
 fn value(text: &str) -> Option<f64> {
-    text.replace(',', "").parse().ok()
+    text.replace(',', "").parse().ok().filter(|v: &f64| v.is_finite() && v.abs() < LARGEST)
 }
 
 /// One line while its pieces are taken.
@@ -54,8 +58,11 @@ impl Line<'_> {
 
     /// Whether the line speaks of charging, in the languages that labels come in.
     fn is_charging(&self) -> bool {
-        self.has(&["charg", "lade", "carga"])
-            && !self.has(&["discharg", "entlade", "descarga", "d\u{e9}charg", "decharg"])
+        self.has(&["charg", "lade", "carga"]) && !self.is_discharging()
+    }
+
+    fn is_discharging(&self) -> bool {
+        self.has(&["discharg", "entlade", "descarga", "d\u{e9}charg", "decharg"])
     }
 
     fn say(&mut self, text: impl Into<String>, meaning: impl Into<String>) {
@@ -64,8 +71,8 @@ impl Line<'_> {
         self.into.found.push(Found { text, meaning: meaning.into() });
     }
 
-    fn doc(&mut self) -> &mut CandidateDocument {
-        &mut self.into.candidate
+    fn doc(&mut self) -> &mut Label {
+        &mut self.into.label
     }
 }
 
@@ -78,7 +85,26 @@ pub(super) fn one_line(line: &str, into: &mut Understood, units: System) -> bool
     promises(&mut l);
     measures(&mut l);
     volts(&mut l);
+    if !l.any {
+        by_its_name(&mut l);
+    }
     l.any
+}
+
+/// "Seller: Reedmarsh Supply": a figure that no rule speaks of, by what it is called in a form.
+fn by_its_name(l: &mut Line<'_>) {
+    let Some((called, rest)) = l.text.split_once(':') else { return };
+    let (called, rest) = (called.trim().to_lowercase(), rest.trim().to_owned());
+    let named = figures::FIGURES.iter().filter(|f| f.group == Group::Trade).flat_map(|f| f.fields);
+    let Some(field) = named.into_iter().find(|f| f.label.to_lowercase() == called) else { return };
+    let value = match &field.holds {
+        Holds::Number(_) => value(&rest).map(Value::Number),
+        _ => allowed::text(&rest, allowed::TEXT_LENGTH).ok().map(Value::Text),
+    };
+    if value.is_some() {
+        l.doc().set(field, value);
+        l.say(rest, called);
+    }
 }
 
 /// "Name: ..." or "Model: ...".
@@ -88,42 +114,42 @@ fn named(l: &mut Line<'_>) {
     if matches!(key.as_str(), "name" | "model" | "product" | "battery") && !rest.is_empty() {
         let name: String = rest.chars().take(80).collect();
         l.say(name.clone(), "name");
-        l.doc().battery.name = Some(name);
+        l.doc().put("name", name);
     }
 }
 
 fn kinds(l: &mut Line<'_>) {
-    if l.doc().battery.chemistry.is_empty() {
+    if l.doc().text("chemistry").is_none() {
         let known =
             [(&LFP, "lfp"), (&NMC, "nmc"), (&AGM, "agm"), (&GEL, "gel"), (&FLOODED, "flooded")];
         for (pattern, key) in known {
             if let Some(found) = l.take(pattern) {
-                key.clone_into(&mut l.doc().battery.chemistry);
+                l.doc().put("chemistry", key);
                 l.say(found[0].clone().unwrap_or_default(), format!("chemistry: {key}"));
                 break;
             }
         }
-        if l.doc().battery.chemistry.is_empty() && l.is(&LITHIUM) {
-            "lfp".clone_into(&mut l.doc().battery.chemistry);
+        if l.doc().text("chemistry").is_none() && l.is(&LITHIUM) {
+            l.doc().put("chemistry", "lfp");
             l.say("lithium", "chemistry: taken for LFP, the usual lithium of this trade");
         }
     }
     if let Some(found) = l.take(&BUILD).and_then(|g| g[0].clone()) {
         let key = found.to_lowercase().replace([' ', '-'], "_").replace("semisolid", "semi_solid");
-        l.doc().build = Some(key);
+        l.doc().put("build", key);
         l.say(found, "build");
     }
     if let Some(found) = l.take(&PURPOSE).and_then(|g| g[0].clone()) {
         let key =
             found.to_lowercase().replace([' ', '-'], "_").replace("starting_battery", "starting");
-        l.doc().purpose = Some(key);
+        l.doc().put("purpose", key);
         l.say(found, "made for");
     }
     if let Some(groups) = l.take(&GROUP)
         && let Some(class) =
             groups[1].as_deref().or(groups[2].as_deref()).and_then(SizeClass::from_name)
     {
-        l.doc().size_class = Some(class.name().to_owned());
+        l.doc().put("size_class", class.name().to_owned());
         l.say(groups[0].clone().unwrap_or_default(), format!("standard size {}", class.name()));
     }
 }
@@ -131,7 +157,7 @@ fn kinds(l: &mut Line<'_>) {
 fn capacity(l: &mut Line<'_>) {
     for pattern in [&EQUIVALENT, &EQUIVALENT_AFTER] {
         if let Some((text, ah)) = l.number(pattern) {
-            l.doc().lead_equivalent_ah = Some(ah);
+            l.doc().put("lead_equivalent_ah", ah);
             l.say(text, format!("{ah} \u{201c}lead-equivalent\u{201d} Ah: not a capacity"));
         }
     }
@@ -140,41 +166,47 @@ fn capacity(l: &mut Line<'_>) {
             (groups[1].as_deref().and_then(value), groups[2].as_deref().and_then(value))
     {
         let text = groups[0].clone().unwrap_or_default();
-        if (amps - 25.0).abs() < 1e-9 {
-            l.doc().battery.reserve_minutes_25a = Some(minutes);
+        let rating = Rating::Runtime { at: Amps::of(amps), lasted: Hours::from_minutes(minutes) };
+        if rating.is_reserve() {
+            l.doc().put("reserve_minutes_25a", minutes);
         } else {
-            let rating = RatingDocument::Runtime(RuntimeDocument { current_a: amps, minutes });
-            l.doc().battery.ratings.push(rating);
+            l.doc().add_rating(rating);
         }
         l.say(text, format!("{minutes} minutes at {amps} A"));
     }
-    if let Some((text, minutes)) = l.number(&RESERVE) {
-        l.doc().battery.reserve_minutes_25a = Some(minutes);
+    // "Reserve AGM 12 V": a figure of another kind that happens to come next.
+    let other = RESERVE.as_ref().and_then(|p| p.captures(&l.text)?.get(2)).is_some();
+    if !other && let Some((text, minutes)) = l.number(&RESERVE) {
+        l.doc().put("reserve_minutes_25a", minutes);
         l.say(text, format!("reserve capacity: {minutes} minutes at 25 A"));
     }
     if let Some((text, kwh)) = l.number(&KWH) {
-        l.doc().energy_wh = Some(kwh * 1000.0);
+        l.doc().put("energy_wh", kwh * 1000.0);
         l.say(text, format!("{} Wh as printed", kwh * 1000.0));
     } else if let Some((text, wh)) = l.number(&WH) {
-        l.doc().energy_wh = Some(wh);
+        l.doc().put("energy_wh", wh);
         l.say(text, format!("{wh} Wh as printed"));
     }
     while let Some(groups) = l.take(&AH_AT) {
         let Some(ah) = groups[1].as_deref().and_then(value) else { break };
         let hours = groups[2].as_deref().and_then(value).filter(|h| *h > 0.0);
-        let battery = &mut l.doc().battery;
-        let meaning = match (battery.capacity_ah, hours) {
+        let label = l.doc();
+        let meaning = match (label.number("capacity_ah"), hours) {
             (None, hours) => {
-                (battery.capacity_ah, battery.capacity_hours) = (Some(ah), hours);
+                label.put("capacity_ah", ah);
+                if let Some(hours) = hours {
+                    label.put("capacity_hours", hours);
+                }
                 format!("capacity {ah} Ah")
             }
             (Some(before), Some(hours)) if (before - ah).abs() > 1e-9 => {
-                let other = crate::plan::CapacityDocument { capacity_ah: ah, hours };
-                battery.ratings.push(RatingDocument::Capacity(other));
+                label.add_rating(Rating::Capacity { ah: AmpHours::of(ah), over: Hours::of(hours) });
                 format!("also {ah} Ah")
             }
             (Some(before), hours) if (before - ah).abs() < 1e-9 => {
-                battery.capacity_hours = battery.capacity_hours.or(hours);
+                if let (None, Some(hours)) = (label.number("capacity_hours"), hours) {
+                    label.put("capacity_hours", hours);
+                }
                 "capacity once more".to_owned()
             }
             _ => "another capacity, without its hours: left out".to_owned(),
@@ -187,7 +219,7 @@ fn capacity(l: &mut Line<'_>) {
 fn currents(l: &mut Line<'_>) {
     // "850 CCA / 1000 CA": the figure before its own letters wins.
     if let Some((text, amps)) = l.number(&CCA_AFTER).or_else(|| l.number(&CCA)) {
-        l.doc().battery.cranking_a = Some(amps);
+        l.doc().put("cranking_a", amps);
         l.say(text, format!("{amps} cold cranking amps: never turned into Ah"));
     }
     if let Some((text, _)) = l.number(&MARINE_AFTER).or_else(|| l.number(&MARINE)) {
@@ -227,19 +259,23 @@ fn one_current(l: &mut Line<'_>) {
     }
     if let Some((text, amps)) = l.number(&AMPS) {
         if (peak || brief) && !(long && l.is(&AMPS)) {
-            l.doc().battery.peak_current_a = Some(amps);
+            l.doc().put("peak_current_a", amps);
             let seconds = l.number(&SECONDS);
-            l.doc().battery.peak_seconds = seconds.as_ref().map(|s| s.1);
+            if let Some((_, seconds)) = &seconds {
+                let seconds = *seconds;
+                l.doc().put("peak_seconds", seconds);
+            }
             let during = seconds.map(|s| format!(" for {} s", s.1)).unwrap_or_default();
             l.say(text, format!("peak current {amps} A{during}"));
         } else {
-            l.doc().battery.max_continuous_current_a = Some(amps);
+            l.doc().put("max_continuous_current_a", amps);
             l.say(text, format!("continuous current {amps} A"));
             // "100 A continuous, 200 A peak (5 s)" on one line.
             if peak && let Some((text, amps)) = l.number(&AMPS) {
-                let seconds = l.number(&SECONDS);
-                l.doc().battery.peak_current_a = Some(amps);
-                l.doc().battery.peak_seconds = seconds.map(|s| s.1);
+                l.doc().put("peak_current_a", amps);
+                if let Some((_, seconds)) = l.number(&SECONDS) {
+                    l.doc().put("peak_seconds", seconds);
+                }
                 l.say(text, format!("peak current {amps} A"));
             }
         }
@@ -250,22 +286,23 @@ fn promises(l: &mut Line<'_>) {
     while let Some(groups) = l.take(&CYCLES) {
         let pick = |all: &[usize]| all.iter().find_map(|n| value(groups[*n].as_deref()?));
         let Some(cycles) = pick(&[1, 4]) else { break };
-        let depth = pick(&[2, 3, 5]).filter(|d| (1.0..=100.0).contains(d)).unwrap_or(80.0) / 100.0;
-        l.doc().battery.cycles.push(CyclesDocument { depth, cycles });
+        let depth = pick(&[2, 3, 5]).filter(|d| (1.0..=100.0).contains(d));
+        let depth = depth.map_or(CyclePoint::USUAL_DEPTH, |d| d / 100.0);
+        l.doc().add_cycles(CyclePoint { depth, cycles });
         l.say(
             groups[0].clone().unwrap_or_default(),
             format!("{cycles} cycles at {:.0} % depth", depth * 100.0),
         );
     }
     if let Some((text, years)) = l.number(&LIFE) {
-        l.doc().battery.calendar_years = Some(years);
+        l.doc().put("calendar_years", years);
         l.say(text, format!("calendar life {years} years"));
     }
     if l.has(&["warrant", "guarantee", "garant"]) {
         warranty(l);
     }
     if let Some((text, percent)) = l.number(&SELF) {
-        l.doc().self_discharge_month = Some(percent / 100.0);
+        l.doc().put("self_discharge_month", percent / 100.0);
         l.say(text, format!("{percent} % lost in a month"));
     }
     warmths(l);
@@ -274,28 +311,28 @@ fn promises(l: &mut Line<'_>) {
     {
         let fahrenheit = groups[2].as_deref().is_some_and(|u| u.eq_ignore_ascii_case("f"));
         let celsius = if fahrenheit { (degrees - 32.0) / 1.8 } else { degrees };
-        l.doc().cold_cutoff_c = Some((celsius * 10.0).round() / 10.0);
+        l.doc().put("cold_cutoff_c", (celsius * 10.0).round() / 10.0);
         let below = l.units.say(Measure::Temperature, celsius, 0);
         l.say(groups[0].clone().unwrap_or_default(), format!("no charge below {below}"));
     }
     if l.is(&NO_HEATER) {
-        l.doc().heater = Some(false);
+        l.doc().put("heater", false);
         l.say("no heater", "no heater");
     } else if let Some(found) = l.take(&HEATER) {
-        l.doc().heater = Some(true);
+        l.doc().put("heater", true);
         l.say(found[0].clone().unwrap_or_default(), "warms itself");
     }
     if let Some(found) = l.take(&MONITOR) {
-        l.doc().monitor = Some(true);
+        l.doc().put("monitor", true);
         l.say(found[0].clone().unwrap_or_default(), "battery monitor");
     }
     if let Some(found) = l.take(&INGRESS) {
         let rating = format!("IP{}", found[1].as_deref().unwrap_or_default().to_uppercase());
-        l.doc().ingress = Some(rating.clone());
+        l.doc().put("ingress", rating.clone());
         l.say(found[0].clone().unwrap_or_default(), rating);
     }
     if let Some((text, most)) = l.number(&SERIES) {
-        l.doc().max_series = Some(most);
+        l.doc().put("max_series", most);
         l.say(text, format!("at most {most} in series"));
     }
 }
@@ -316,11 +353,17 @@ fn warmths(l: &mut Line<'_>) {
         let said = |t: f64| l.units.say(Measure::Temperature, t, 0);
         let (from, to) = (said(low), said(high));
         let text = groups[0].clone().unwrap_or_default();
+        let tenth = |t: f64| (t * 10.0).round() / 10.0;
         if line_charges {
-            l.doc().cold_cutoff_c = Some((low * 10.0).round() / 10.0);
+            l.doc().put("cold_cutoff_c", tenth(low));
+            l.doc().put("charge_high_c", tenth(high));
             l.say(text, format!("charged from {from} to {to}: no charge below {from}"));
+        } else if l.is_discharging() {
+            l.doc().put("discharge_low_c", tenth(low));
+            l.doc().put("discharge_high_c", tenth(high));
+            l.say(text, format!("used from {from} to {to}"));
         } else {
-            l.say(text, format!("used or stored from {from} to {to}: not needed, left out"));
+            l.say(text, format!("kept from {from} to {to}: not needed, left out"));
         }
     }
 }
@@ -346,8 +389,10 @@ fn warranty(l: &mut Line<'_>) {
     let prorated = l.has(&["prorat", "pro-rat", "pro rat"]);
     let (text, years) = first;
     let total = second.map_or(years, |total| total.max(years));
-    l.doc().warranty_full_years = (second.is_some() || !prorated).then_some(years);
-    l.doc().warranty_total_years = Some(total);
+    if second.is_some() || !prorated {
+        l.doc().put("warranty_full_years", years);
+    }
+    l.doc().put("warranty_total_years", total);
     let full = if second.is_some() { format!(", {years} of them in full") } else { String::new() };
     l.say(text, format!("warranty: {total} years in all{full}"));
 }
@@ -356,7 +401,7 @@ fn measures(l: &mut Line<'_>) {
     let pounds = l.number(&POUNDS).map(|(t, v)| (t, v * KG_PER_LB));
     let kilos = l.number(&KILOGRAMS);
     if let Some((text, kg)) = kilos.or(pounds) {
-        l.doc().battery.mass_kg = Some((kg * 1000.0).round() / 1000.0);
+        l.doc().put("mass_kg", (kg * 1000.0).round() / 1000.0);
         let weighs = l.units.say(Measure::Mass, kg, 1);
         l.say(text, format!("weighs {weighs}"));
     }
@@ -371,10 +416,9 @@ fn measures(l: &mut Line<'_>) {
         let sides = [1, 3, 5]
             .map(|n| g[n].as_deref().and_then(side).map(|s| (s * factor * 10.0).round() / 10.0));
         if let [Some(a), Some(b), Some(height)] = sides {
-            let battery = &mut l.doc().battery;
-            battery.length_mm = Some(a.max(b));
-            battery.width_mm = Some(a.min(b));
-            battery.height_mm = Some(height);
+            l.doc().put("length_mm", a.max(b));
+            l.doc().put("width_mm", a.min(b));
+            l.doc().put("height_mm", height);
             let said = sides_said(l.units, a.max(b), a.min(b), height);
             l.say(
                 g[0].clone().unwrap_or_default(),
@@ -384,15 +428,15 @@ fn measures(l: &mut Line<'_>) {
     }
     if let Some(found) = l.take(&TERMINALS) {
         let kind = found[1].clone().or_else(|| found[2].clone()).unwrap_or_default();
-        l.doc().terminals = Some(kind.trim().to_owned());
+        l.doc().put("terminals", kind.trim().to_owned());
         l.say(found[0].clone().unwrap_or_default(), "terminals");
     }
     if let Some((text, ohms)) = l.number(&MILLIOHM) {
-        l.doc().battery.resistance_ohm = Some(ohms / 1000.0);
+        l.doc().put("resistance_ohm", ohms / 1000.0);
         l.say(text, format!("internal resistance {ohms} milliohm"));
     }
     if let Some((text, price)) = l.number(&PRICE_AFTER).or_else(|| l.number(&PRICE)) {
-        l.doc().battery.price = Some(price);
+        l.doc().put("price", price);
         l.say(text, format!("price {price}"));
     }
 }
@@ -433,22 +477,22 @@ fn one_by_one(l: &mut Line<'_>) {
     };
     for (word, figure, _) in &found {
         let Some(mm) = side(figure).map(|s| (s * factor * 10.0).round() / 10.0) else { continue };
-        let battery = &mut l.doc().battery;
-        match word.as_str() {
+        let key = match word.as_str() {
             "h" | "height" | "total height" | "h\u{f6}he" | "hauteur" | "altura" | "alto" => {
-                battery.height_mm = Some(mm);
+                "height_mm"
             }
             "w" | "b" | "d" | "t" | "width" | "breite" | "largeur" | "ancho" | "anchura"
-            | "depth" | "tiefe" | "profondeur" | "fondo" => battery.width_mm = Some(mm),
-            _ => battery.length_mm = Some(mm),
-        }
+            | "depth" | "tiefe" | "profondeur" | "fondo" => "width_mm",
+            _ => "length_mm",
+        };
+        l.doc().put(key, mm);
         let said = l.units.say(Measure::Side, mm, usize::from(l.units != System::Metric));
         l.say(format!("{word} {figure}"), said);
     }
-    let battery = &mut l.doc().battery;
-    if let (Some(a), Some(b)) = (battery.length_mm, battery.width_mm) {
+    if let (Some(a), Some(b)) = (l.doc().number("length_mm"), l.doc().number("width_mm")) {
         // Along is what is longer.
-        (battery.length_mm, battery.width_mm) = (Some(a.max(b)), Some(a.min(b)));
+        l.doc().put("length_mm", a.max(b));
+        l.doc().put("width_mm", a.min(b));
     }
     l.text = pattern.replace_all(&l.text, " \u{1} ").into_owned();
 }
@@ -489,16 +533,16 @@ fn volts(l: &mut Line<'_>) {
     }
     let Some((text, v)) = seen.iter().max_by(|a, b| a.1.total_cmp(&b.1)).cloned() else { return };
     if cutoff {
-        l.doc().battery.low_voltage_cutoff_v = Some(v);
+        l.doc().put("low_voltage_cutoff_v", v);
         l.say(text, format!("shuts off at {v} V"));
     } else if charging {
-        l.doc().charge_voltage_v = Some(v);
+        l.doc().put("charge_voltage_v", v);
         l.say(text, format!("charged at up to {v} V"));
-    } else if l.doc().battery.nominal_voltage_v <= 0.0 {
+    } else if l.doc().number("nominal_voltage_v").is_none() {
         // "12 V / 12.8 V nominal": the one with decimals is what the cells make.
         let exact = seen.iter().find(|(_, v)| v.fract() > 0.0);
         let (text, v) = exact.unwrap_or(&seen[0]).clone();
-        l.doc().battery.nominal_voltage_v = v;
+        l.doc().put("nominal_voltage_v", v);
         l.say(text, format!("nominal voltage {v} V"));
     }
 }

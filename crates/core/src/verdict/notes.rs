@@ -138,7 +138,14 @@ impl Note {
     }
 }
 
-pub(super) fn notes(rig: &Rig, day: &Day, pack: &Pack, drawn: &Drawn) -> Vec<Note> {
+/// `too_much` is the first stretch that asks for more than the motor gives.
+pub(super) fn notes(
+    rig: &Rig,
+    day: &Day,
+    pack: &Pack,
+    drawn: &Drawn,
+    too_much: Option<&str>,
+) -> Vec<Note> {
     let mut notes: Vec<Note> =
         pack.battery.corrected.iter().copied().map(Note::Corrected).collect();
     if let Some(short) = stow::stow(rig, pack).filter(|s| s.placed() < pack.units()) {
@@ -186,15 +193,7 @@ pub(super) fn notes(rig: &Rig, day: &Day, pack: &Pack, drawn: &Drawn) -> Vec<Not
         let (takes, reached) = (drawn.refill.hours(), drawn.refill.reached);
         notes.push(Note::NotReady { takes, reached });
     }
-    let mut clock = crate::units::Hours::ZERO;
-    for stretch in &day.stretches {
-        let now = day.conditions_at(clock + stretch.lasts * 0.5);
-        clock += stretch.lasts;
-        if crate::propulsion::drawn(rig, stretch, &now).is_some_and(|i| i.too_much) {
-            notes.push(Note::TooMuchForTheMotor { stretch: stretch.name.clone() });
-            break;
-        }
-    }
+    notes.extend(too_much.map(|name| Note::TooMuchForTheMotor { stretch: name.to_owned() }));
     if matches!(drawn.summary.ended, crate::drawdown::Ended::Stopped { .. }) && !chemistry.is_lead()
     {
         notes.push(Note::StopsWithoutWarning);

@@ -1,6 +1,7 @@
 //! From a bad day to a good one: how sure the charge line is, and what it is least sure of.
 
 use crate::drawdown::{self, Fit, Guard, Leg, Summary, UnitLaw};
+use crate::keyed::keyed;
 use crate::pack::Pack;
 use crate::rig::Rig;
 use crate::source::Origin;
@@ -11,7 +12,18 @@ const DAYS: usize = 48;
 const BAD: f64 = 0.1;
 
 /// What is not known for sure.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Hash,
+    strum::IntoStaticStr,
+    strum::EnumString,
+    strum::VariantArray,
+)]
+#[strum(serialize_all = "snake_case")]
 pub enum Unknown {
     /// What the label's ampere-hours are worth.
     Capacity,
@@ -27,11 +39,9 @@ pub enum Unknown {
     Resistance,
 }
 
-impl Unknown {
-    /// All of them, in the order of the sample's axes.
-    pub const ALL: [Self; 6] =
-        [Self::Capacity, Self::Law, Self::Recovery, Self::Draw, Self::Cold, Self::Resistance];
+keyed!(Unknown);
 
+impl Unknown {
     /// What to say of it.
     pub const fn words(self) -> &'static str {
         match self {
@@ -41,18 +51,6 @@ impl Unknown {
             Self::Draw => "what the motor really draws",
             Self::Cold => "what the cold takes",
             Self::Resistance => "the battery's resistance",
-        }
-    }
-
-    /// The key used in results.
-    pub const fn key(self) -> &'static str {
-        match self {
-            Self::Capacity => "capacity",
-            Self::Law => "law",
-            Self::Recovery => "recovery",
-            Self::Draw => "draw",
-            Self::Cold => "cold",
-            Self::Resistance => "resistance",
         }
     }
 }

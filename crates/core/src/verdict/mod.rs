@@ -1,7 +1,9 @@
 //! One pack against one day: the verdict, the moments it turns on, and what it costs.
 
+use crate::keyed::keyed;
 pub mod band;
 pub mod demand;
+mod judge;
 mod notes;
 pub mod refill;
 mod spare;
@@ -9,21 +11,35 @@ pub mod working;
 
 pub use band::{Band, BandPoint, Unknown};
 pub use demand::NoDrawCurve;
+pub use judge::{Judge, Judged, Model, evaluate};
 pub use notes::Note;
 pub use refill::Refill;
 pub use spare::{Course, Spare, course};
 pub use working::{Line, Term, working};
 
-use crate::day::{self, Day};
-use crate::drawdown::{self, Bank, Ended, Fit, Guard, Leg, Point, Summary, UnitLaw};
+use crate::day::Day;
+use crate::drawdown::{Bank, Ended, Fit, Guard, Leg, Point, Summary, UnitLaw};
 use crate::house::HouseRules;
-use crate::life::{self, Cost, Life};
+use crate::life::{Cost, Life};
 use crate::pack::{Pack, limits};
 use crate::rig::Rig;
 use crate::units::{AmpHours, Hours, Kilograms, Volts, WattHours};
 
 /// The verdict on a pack, best first.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    PartialOrd,
+    Ord,
+    Hash,
+    strum::IntoStaticStr,
+    strum::EnumString,
+    strum::VariantArray,
+)]
+#[strum(serialize_all = "snake_case")]
 pub enum Outcome {
     /// Home, the reserve untouched.
     Home,
@@ -39,19 +55,7 @@ pub enum Outcome {
     SetAside,
 }
 
-impl Outcome {
-    /// The key used in results.
-    pub const fn key(self) -> &'static str {
-        match self {
-            Self::Home => "home",
-            Self::BelowReserve => "below_reserve",
-            Self::BelowFloor => "below_floor",
-            Self::Stops => "stops",
-            Self::Trips => "trips",
-            Self::SetAside => "set_aside",
-        }
-    }
-}
+keyed!(Outcome);
 
 /// Everything known about a pack on a day.
 #[derive(Debug, Clone, PartialEq)]
@@ -84,7 +88,7 @@ pub struct Drawn {
     /// The fitted battery.
     pub fit: Fit,
     /// The day as the bank felt it.
-    pub legs: Vec<Leg>,
+    pub legs: std::sync::Arc<[Leg]>,
     /// What the day came to.
     pub summary: Summary,
     /// The charge through the day: straight lines between these points.
@@ -139,31 +143,6 @@ impl Drawn {
     }
 }
 
-/// Works out one pack on one day.
-///
-/// # Errors
-/// [`NoDrawCurve`] when a stretch is given by a motor setting and neither points nor a maximum
-/// current are known. A flat battery is a result, never an error.
-pub fn evaluate(
-    rig: &Rig,
-    day: &Day,
-    rules: &HouseRules,
-    pack: &Pack,
-) -> Result<Evaluation, NoDrawCurve> {
-    let legs = demand::legs(rig, day, pack)?;
-    let reasons = limits::set_aside(pack, rig);
-    let fitted = if reasons.is_empty() { drawdown::fit(&pack.battery).ok() } else { None };
-    let mut evaluation = Evaluation::set_aside(pack, reasons);
-    if let Some(fit) = fitted {
-        let drawn = draw(day, rules, pack, rig, fit, &legs);
-        evaluation.outcome = verdict(&drawn);
-        evaluation.notes = notes::notes(rig, day, pack, &drawn);
-        evaluation.assumed = assumed(pack, day, &drawn);
-        evaluation.drawn = Some(drawn);
-    }
-    Ok(evaluation)
-}
-
 /// The bank of a pack with the given law of one sound unit, ending where unit or controller ends.
 pub(crate) fn bank(pack: &Pack, rig: &Rig, unit: UnitLaw) -> Bank {
     let controller = rig.controller_min.map(|v| v.value() / f64::from(pack.series));
@@ -196,57 +175,6 @@ pub(crate) fn guard(pack: &Pack, rules: &HouseRules) -> Guard {
     }
 }
 
-fn draw(day: &Day, rules: &HouseRules, pack: &Pack, rig: &Rig, fit: Fit, one: &[Leg]) -> Drawn {
-    let bank = bank(pack, rig, fit.law);
-    let guard = guard(pack, rules);
-    let mut points = Vec::with_capacity(one.len() + 2);
-    let pace = drawdown::hours_at_this_pace(&bank, one, &guard, day::LONGEST.value());
-    let legs = demand::days_in_a_row(day, one);
-    let summary = drawdown::run(&bank, &legs, &guard, |p| points.push(p));
-    let depth = 1.0 - summary.charge_left;
-    let life =
-        life::life(&pack.battery, depth, day.outings_per_year, rules.keeping, rules.horizon_years);
-    let hours = summary_hours(day, &summary);
-    let cost = pack.price_of_batteries().and_then(|batteries| {
-        life::cost(
-            batteries,
-            pack.extra_cost.unwrap_or(0.0),
-            &life,
-            day.outings_per_year,
-            rules.horizon_years,
-            summary.delivered_wh / 1000.0,
-            hours,
-        )
-    });
-    let band = band::band(rig, pack, &fit, &legs, &guard, &summary);
-    let span: f64 = legs.iter().map(|l| l.hours).sum();
-    // A single day repeated is the pace itself; nights between days make the rest of it another run.
-    let spare = if day.days_without_charging <= 1 {
-        pace.map(|until| Hours::of(until - span))
-    } else {
-        spare::hours_to_spare(&bank, &legs, one, &guard, day::LONGEST.value())
-    };
-    let devices = spare::devices(rig, day);
-    let setting = spare::highest_safe_setting(rig, &bank, &guard, &legs, devices, band.low);
-    let mut drawn = Drawn {
-        floor: guard.floor,
-        reserve: guard.reserve,
-        hours_at_this_pace: pace.map(Hours::of),
-        hours_to_spare: spare,
-        highest_safe_setting: setting,
-        fit,
-        legs,
-        summary,
-        points,
-        band,
-        life,
-        cost,
-        refill: Refill::NONE,
-    };
-    drawn.refill = refill::refill(rig, day, pack, &drawn);
-    drawn
-}
-
 /// Hours really spent under way: the day's, or fewer when it ended early. [h]
 fn summary_hours(day: &Day, summary: &Summary) -> f64 {
     match summary.ended {
@@ -255,12 +183,12 @@ fn summary_hours(day: &Day, summary: &Summary) -> f64 {
     }
 }
 
-fn verdict(drawn: &Drawn) -> Outcome {
-    match drawn.summary.ended {
+fn outcome(summary: &Summary) -> Outcome {
+    match summary.ended {
         Ended::Tripped { .. } => Outcome::Trips,
         Ended::Stopped { .. } => Outcome::Stops,
-        Ended::DayDone if drawn.summary.floor_at.is_some() => Outcome::BelowFloor,
-        Ended::DayDone if drawn.summary.reserve_at.is_some() => Outcome::BelowReserve,
+        Ended::DayDone if summary.floor_at.is_some() => Outcome::BelowFloor,
+        Ended::DayDone if summary.reserve_at.is_some() => Outcome::BelowReserve,
         Ended::DayDone => Outcome::Home,
     }
 }

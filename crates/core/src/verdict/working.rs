@@ -84,8 +84,8 @@ fn size(pack: &Pack, drawn: &Drawn) -> Line {
                 off => format!("{}, {off:+.1} % from the fit", r.rating.words()),
             };
             let by = match r.rating {
-                Rating::Runtime { .. } => Detail::Ratings,
-                Rating::Capacity { .. } | Rating::Energy { .. } => Detail::Capacity,
+                Rating::Runtime { .. } => Detail::RATINGS,
+                Rating::Capacity { .. } | Rating::Energy { .. } => Detail::CAPACITY,
             };
             let name = if fit.ratings.len() == 1 { "rating" } else { &format!("rating {n}") };
             term(name, off, pack.battery.origin(by), "")
@@ -285,7 +285,7 @@ fn cost(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn, say: Say<'_>)
             Some(term(
                 "batteries",
                 format!("{} x {}", pack.units(), say.money(batteries / f64::from(pack.units()))),
-                pack.battery.origin(Detail::Price),
+                pack.battery.origin(Detail::PRICE),
                 "",
             )),
             Some(match pack.extra_cost {

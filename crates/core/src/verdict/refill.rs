@@ -225,12 +225,12 @@ pub fn refill(rig: &Rig, day: &Day, pack: &Pack, drawn: &Drawn) -> Refill {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::compare::evaluate;
     use crate::day::Duty;
     use crate::house::HouseRules;
     use crate::rig::CraftKind;
     use crate::shelf::{Battery, Chemistry, Rating};
     use crate::units::{AmpHours, Hours};
+    use crate::verdict::evaluate;
 
     fn charger(name: &str, supply: Supply, banks: u32, volts: f64, amps: f64) -> Charger {
         Charger {
