@@ -3,13 +3,15 @@
 use super::{Failed, print};
 use crate::cli::Format;
 use lake_hour_formats::{plan, result, tables};
+use rayon::iter::{IntoParallelRefIterator, ParallelIterator};
 use std::io::Read;
 use std::path::Path;
 
 pub(crate) fn evaluate(file: &Path, format: Format, working: bool) -> Result<(), Failed> {
     let bytes = read(file)?;
     let plan = plan::read(&bytes)?;
-    let evaluations = plan.evaluate().map_err(|e| Failed::Input(vec![e.to_string()]))?;
+    let judge = plan.judge().map_err(|e| Failed::Input(vec![e.to_string()]))?;
+    let evaluations: Vec<_> = plan.packs.par_iter().map(|pack| judge.in_full(pack)).collect();
     let document = result::document(&plan, &evaluations, working && format == Format::Json);
     match format {
         Format::Json => {

@@ -2,7 +2,7 @@
 
 use super::{Field, Problems, Reader, Shown, Spec, Typed, shown, untouched};
 use crate::figures;
-use crate::look::Look;
+use crate::frame::look::Look;
 use lake_hour_core::allowed;
 use lake_hour_core::day::{Accessory, Day, HourConditions};
 use lake_hour_core::units::system::{Measure, System};

@@ -1,0 +1,155 @@
+//! Who may ask and who may write: the layers around every page.
+
+use crate::frame::error::{self, PageError};
+use axum::Router;
+use axum::body::Body;
+use axum::extract::{DefaultBodyLimit, Request};
+use axum::http::header::{self, HeaderName};
+use axum::http::{HeaderValue, Method, StatusCode};
+use axum::middleware::{self, Next};
+use axum::response::{IntoResponse, Response};
+use std::hash::{Hash, Hasher};
+use std::net::SocketAddr;
+use std::time::Duration;
+use tower_http::CompressionLevel;
+use tower_http::catch_panic::CatchPanicLayer;
+use tower_http::compression::CompressionLayer;
+use tower_http::set_header::SetResponseHeaderLayer;
+use tower_http::timeout::RequestBodyTimeoutLayer;
+use tower_http::trace::TraceLayer;
+
+/// Largest form taken. A pack's form is under a kilobyte. [bytes]
+const LARGEST_FORM: usize = 256 * 1024;
+/// Longest that a page may take to be answered. A change has no such limit: one that has begun comes to
+/// an end, and one that waits too long for its turn is withdrawn by the store.
+const LONGEST: Duration = Duration::from_secs(20);
+/// Longest pause within what is sent.
+const LONGEST_PAUSE: Duration = Duration::from_secs(20);
+
+/// Nothing from elsewhere, nothing inline, no framing.
+const CONTENT_POLICY: &str = "default-src 'self'; script-src 'self'; style-src 'self'; \
+     img-src 'self' data:; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; \
+     form-action 'self'";
+
+pub(crate) fn around(pages: Router, host: SocketAddr) -> Router {
+    let header = |name: HeaderName, value: &'static str| {
+        SetResponseHeaderLayer::if_not_present(name, HeaderValue::from_static(value))
+    };
+    let trace = TraceLayer::new_for_http().make_span_with(|request: &Request<Body>| {
+        // Path only: what was typed travels in bodies and queries, and stays out of the log.
+        tracing::info_span!("request", method = %request.method(), path = request.uri().path())
+    });
+    pages
+        .layer(middleware::from_fn(error::draw_problem))
+        .layer(CatchPanicLayer::custom(|_| PageError::Broken.into_response()))
+        .layer(middleware::from_fn(move |request: Request, next: Next| async move {
+            match refusal(&request, host) {
+                Some(problem) => problem.into_response(),
+                None => next.run(request).await,
+            }
+        }))
+        .layer(DefaultBodyLimit::max(LARGEST_FORM))
+        .layer(middleware::from_fn(in_time))
+        .layer(middleware::from_fn(error::draw_problem))
+        .layer(RequestBodyTimeoutLayer::new(LONGEST_PAUSE))
+        .layer(middleware::from_fn(unchanged))
+        // Pages are packed as they are asked for, and lightly: most are read on the machine that made them.
+        .layer(CompressionLayer::new().quality(CompressionLevel::Fastest))
+        .layer(header(header::CONTENT_SECURITY_POLICY, CONTENT_POLICY))
+        .layer(header(header::X_CONTENT_TYPE_OPTIONS, "nosniff"))
+        .layer(header(header::X_FRAME_OPTIONS, "DENY"))
+        .layer(header(header::REFERRER_POLICY, "same-origin"))
+        .layer(header(HeaderName::from_static("cross-origin-opener-policy"), "same-origin"))
+        .layer(header(HeaderName::from_static("cross-origin-resource-policy"), "same-origin"))
+        .layer(header(header::CACHE_CONTROL, "private, no-cache"))
+        .layer(trace)
+}
+
+/// A look that takes too long is given up with a page that says so.
+async fn in_time(request: Request, next: Next) -> Response {
+    if !matches!(*request.method(), Method::GET | Method::HEAD) {
+        return next.run(request).await;
+    }
+    match tokio::time::timeout(LONGEST, next.run(request)).await {
+        Ok(response) => response,
+        Err(_) => PageError::TooLong.into_response(),
+    }
+}
+
+/// A page that is as the browser has it already is not sent again.
+async fn unchanged(request: Request, next: Next) -> Response {
+    let asked = *request.method() == Method::GET;
+    let has = request.headers().get(header::IF_NONE_MATCH).cloned();
+    let response = next.run(request).await;
+    let page = response
+        .headers()
+        .get(header::CONTENT_TYPE)
+        .is_some_and(|k| k.as_bytes().starts_with(b"text/html"));
+    if !asked || !page || response.status() != StatusCode::OK {
+        return response;
+    }
+    let (mut head, body) = response.into_parts();
+    let Ok(bytes) = axum::body::to_bytes(body, usize::MAX).await else {
+        return PageError::Broken.into_response();
+    };
+    let mut hash = std::hash::DefaultHasher::new();
+    bytes.hash(&mut hash);
+    // Weak: packed or not, it is the same page.
+    let Ok(tag) = HeaderValue::try_from(format!("W/\"{:016x}\"", hash.finish())) else {
+        return (head, bytes).into_response();
+    };
+    if has.as_ref() == Some(&tag) {
+        head.status = StatusCode::NOT_MODIFIED;
+        head.headers.remove(header::CONTENT_LENGTH);
+        head.headers.insert(header::ETAG, tag);
+        return (head, Body::empty()).into_response();
+    }
+    head.headers.insert(header::ETAG, tag);
+    (head, bytes).into_response()
+}
+
+/// Why a request is not let through, if so.
+///
+/// A page elsewhere may point a name of its own at this machine (DNS rebinding): the name it calls
+/// us by gives it away. It may also post a form here: its origin gives it away, or the browser's word
+/// where the form comes from. What says either must not be contradicted by the other.
+fn refusal(request: &Request, host: SocketAddr) -> Option<PageError> {
+    // What cannot be read is no known name, and is not taken for none.
+    let text =
+        |name: HeaderName| request.headers().get(name).map(|v| v.to_str().unwrap_or("unreadable"));
+    let called = text(header::HOST)
+        .or_else(|| request.uri().authority().map(axum::http::uri::Authority::as_str));
+    let Some(called) = called.filter(|name| is_us(name, host)) else {
+        return Some(PageError::WrongHost);
+    };
+    if matches!(*request.method(), Method::GET | Method::HEAD) {
+        return None;
+    }
+    let from_here = text(header::ORIGIN).is_none_or(|o| o.strip_prefix("http://") == Some(called));
+    let sent_here = matches!(
+        text(HeaderName::from_static("sec-fetch-site")),
+        None | Some("same-origin" | "none")
+    );
+    (!from_here || !sent_here).then_some(PageError::OtherSite)
+}
+
+/// Whether a `Host` header names this server: a loopback name, or the address listened on. Where it
+/// listens on all addresses any of them will do: a name pointed here from elsewhere is none.
+fn is_us(called: &str, host: SocketAddr) -> bool {
+    let name = match called.rsplit_once(':') {
+        Some((name, port)) if !port.ends_with(']') => {
+            if port.parse() != Ok(host.port()) {
+                return false;
+            }
+            name
+        }
+        // Browsers leave the port away only where it is http's own.
+        _ if host.port() == 80 => called,
+        _ => return false,
+    };
+    let address = name.trim_start_matches('[').trim_end_matches(']');
+    name.eq_ignore_ascii_case("localhost")
+        || address
+            .parse::<std::net::IpAddr>()
+            .is_ok_and(|ip| ip.is_loopback() || ip == host.ip() || host.ip().is_unspecified())
+}

@@ -1,0 +1,150 @@
+//! What pages have worked out already: opening a panel judges no pack again.
+
+use lake_hour_core::day::Day;
+use lake_hour_core::house::HouseRules;
+use lake_hour_core::pack::Pack;
+use lake_hour_core::pack::limits::SetAside;
+use lake_hour_core::plan::Plan;
+use lake_hour_core::rig::Rig;
+use lake_hour_core::verdict::{Evaluation, NoDrawCurve};
+use rayon::iter::{IntoParallelIterator, ParallelIterator};
+use std::sync::{Arc, Mutex, PoisonError};
+
+/// Most packs whose evaluations are kept, of all plans together: some ten kilobytes each.
+const MOST_KEPT: usize = 400;
+
+/// Evaluations by the plan they are of. A plan that was changed is another one; those not asked for longest are
+/// dropped.
+#[derive(Debug, Clone, Default)]
+pub(crate) struct Verdicts(Arc<Mutex<Vec<Known>>>);
+
+/// The packs that were judged on one day of one rig.
+#[derive(Debug)]
+struct Known {
+    rig: Rig,
+    day: Day,
+    rules: HouseRules,
+    packs: Vec<(Pack, Arc<Evaluation>)>,
+}
+
+impl Known {
+    fn is_of(&self, plan: &Plan) -> bool {
+        self.rules == plan.rules && self.rig == plan.rig && self.day == plan.day
+    }
+
+    fn find(&self, pack: &Pack) -> Option<Arc<Evaluation>> {
+        self.packs.iter().find(|(known, _)| known == pack).map(|(_, e)| Arc::clone(e))
+    }
+}
+
+impl Verdicts {
+    /// Every pack judged; all set aside, with the reason, where a stretch cannot be worked out.
+    pub(crate) fn of(&self, plan: &Plan) -> Vec<Arc<Evaluation>> {
+        let mut found = self.known(plan);
+        let missing: Vec<usize> = (0..found.len()).filter(|n| found[*n].is_none()).collect();
+        if !missing.is_empty() {
+            // Shared among the cores here and nowhere below.
+            let judged: Vec<(usize, Arc<Evaluation>)> = match plan.judge() {
+                Ok(judge) => missing
+                    .into_par_iter()
+                    .map(|n| (n, Arc::new(judge.in_full(&plan.packs[n]))))
+                    .collect(),
+                Err(unknown) => {
+                    return plan.packs.iter().map(|pack| set_aside(pack, &unknown)).collect();
+                }
+            };
+            self.keep(plan, &judged);
+            for (n, evaluation) in judged {
+                found[n] = Some(evaluation);
+            }
+        }
+        found.into_iter().flatten().collect()
+    }
+
+    /// What is known of a plan's packs, in their order.
+    fn known(&self, plan: &Plan) -> Vec<Option<Arc<Evaluation>>> {
+        let mut all = self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        let Some(at) = all.iter().position(|known| known.is_of(plan)) else {
+            return vec![None; plan.packs.len()];
+        };
+        // The last one asked for stands first.
+        all[..=at].rotate_right(1);
+        plan.packs.iter().map(|pack| all[0].find(pack)).collect()
+    }
+
+    fn keep(&self, plan: &Plan, judged: &[(usize, Arc<Evaluation>)]) {
+        let mut all = self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        let at = all.iter().position(|known| known.is_of(plan));
+        let mut known = at.map_or_else(
+            || Known {
+                rig: plan.rig.clone(),
+                day: plan.day.clone(),
+                rules: plan.rules,
+                packs: Vec::new(),
+            },
+            |at| all.remove(at),
+        );
+        // Packs that are not in the plan any more are not asked for again.
+        known.packs.retain(|(pack, _)| plan.packs.contains(pack));
+        for (n, evaluation) in judged {
+            known.packs.push((plan.packs[*n].clone(), Arc::clone(evaluation)));
+        }
+        all.insert(0, known);
+        let mut kept = 0;
+        all.retain(|known| {
+            kept += known.packs.len();
+            kept <= MOST_KEPT
+        });
+    }
+}
+
+fn set_aside(pack: &Pack, NoDrawCurve { index, name }: &NoDrawCurve) -> Arc<Evaluation> {
+    let reason = SetAside::NoDraw { index: *index, name: name.clone() };
+    Arc::new(Evaluation::set_aside(pack, vec![reason]))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use lake_hour_core::units::Amps;
+
+    fn plan() -> Plan {
+        let demo = include_bytes!("../../../../demo/heron-pond.plan.json");
+        lake_hour_formats::plan::read(demo).expect("the demo")
+    }
+
+    #[test]
+    fn only_what_changed_is_judged_again() {
+        let (verdicts, mut plan) = (Verdicts::default(), plan());
+        let first = verdicts.of(&plan);
+        assert_eq!(
+            first.iter().map(|e| (**e).clone()).collect::<Vec<_>>(),
+            plan.evaluate().unwrap()
+        );
+        let same = |a: &[Arc<Evaluation>], b: &[Arc<Evaluation>]| -> Vec<bool> {
+            std::iter::zip(a, b).map(|(a, b)| Arc::ptr_eq(a, b)).collect()
+        };
+        assert!(same(&first, &verdicts.of(&plan)).iter().all(|same| *same));
+        plan.packs[2].battery.price = Some(1.0);
+        let second = verdicts.of(&plan);
+        let kept = same(&first, &second);
+        assert!(kept.iter().enumerate().all(|(n, same)| *same == (n != 2)), "{kept:?}");
+        // Another day is another plan; the first is known still.
+        let mut windy = plan.clone();
+        windy.day.stretches.pop();
+        assert!(same(&second, &verdicts.of(&windy)).iter().all(|same| !same));
+        assert!(same(&second, &verdicts.of(&plan)).iter().all(|same| *same));
+    }
+
+    #[test]
+    fn no_more_is_kept_than_fits() {
+        let (verdicts, mut plan) = (Verdicts::default(), plan());
+        for outings in 0..60_u32 {
+            plan.day.outings_per_year = f64::from(outings);
+            plan.rig.motor.max_current = Some(Amps::of(50.0));
+            verdicts.of(&plan);
+        }
+        let kept: usize = verdicts.0.lock().unwrap().iter().map(|k| k.packs.len()).sum();
+        assert!((MOST_KEPT - plan.packs.len()..=MOST_KEPT).contains(&kept), "{kept}");
+    }
+}

@@ -1,0 +1,116 @@
+//! What stands around every page: the header, the tabs, the choices.
+
+use crate::frame::assets;
+use crate::frame::look::{Look, Theme};
+use crate::frame::view::{Page, View};
+use lake_hour_core::units::say::Clock;
+use lake_hour_core::units::system::System;
+use lake_hour_store::{Board, Unreadable};
+
+/// A tab of the current rig.
+#[derive(Debug, Clone)]
+pub(crate) struct Tab {
+    pub(crate) number: usize,
+    pub(crate) name: &'static str,
+    pub(crate) href: String,
+    pub(crate) current: bool,
+}
+
+/// What the frame of a page shows.
+#[derive(Debug, Clone)]
+pub(crate) struct Frame {
+    pub(crate) title: String,
+    pub(crate) look: Look,
+    /// The current rig's name.
+    pub(crate) rig: Option<String>,
+    pub(crate) tabs: Vec<Tab>,
+    /// The day it is printed on.
+    pub(crate) today: String,
+    /// Changes when another window has changed something; nothing on a page of no rig.
+    pub(crate) now: String,
+    /// What is kept and cannot be read any more.
+    pub(crate) damaged: Vec<Damaged>,
+}
+
+/// Something kept that cannot be read any more.
+#[derive(Debug, Clone)]
+pub(crate) struct Damaged {
+    /// "pack", "stretch", "battery".
+    pub(crate) what: &'static str,
+    /// The beginning of its text.
+    pub(crate) text: String,
+    /// Where it is removed.
+    pub(crate) remove: String,
+}
+
+/// Most letters of a damaged text that are shown.
+const MOST_SHOWN: usize = 2000;
+
+impl Damaged {
+    pub(crate) fn of(what: &'static str, unreadable: &Unreadable, remove: String) -> Self {
+        let mut text: String = unreadable.text.chars().take(MOST_SHOWN).collect();
+        if text.len() < unreadable.text.len() {
+            text.push_str(" ...");
+        }
+        Self { what, text, remove }
+    }
+}
+
+fn today() -> String {
+    jiff::ZonedDateTime::now().date().to_string()
+}
+
+impl Frame {
+    pub(crate) fn plain(title: &str, look: Look) -> Self {
+        Self {
+            title: title.to_owned(),
+            look,
+            rig: None,
+            tabs: Vec::new(),
+            today: today(),
+            now: String::new(),
+            damaged: Vec::new(),
+        }
+    }
+
+    /// Around a page of a rig.
+    pub(crate) fn of_rig(board: &Board, view: View, look: Look) -> Self {
+        let (name, rig) = (&board.plan.rig.name, board.rig);
+        let tabs = Page::ALL.into_iter().zip(1..).map(|(page, number)| Tab {
+            number,
+            name: page.name(),
+            href: view.on(page).address(rig),
+            current: page == view.page,
+        });
+        let damaged = board.unreadable.iter().map(|(what, text)| {
+            let list = if *what == "pack" { "packs" } else { "stretches" };
+            let path = format!("/rigs/{}/{list}/{}/remove{}", rig.0, text.id, view.query());
+            Damaged::of(what, text, path)
+        });
+        Self {
+            title: format!("{name}: {}", view.page.name()),
+            look,
+            rig: Some(name.clone()),
+            tabs: tabs.collect(),
+            today: today(),
+            now: board.now.clone(),
+            damaged: damaged.collect(),
+        }
+    }
+
+    pub(crate) fn asset(&self, path: &str) -> String {
+        assets::url(path)
+    }
+
+    pub(crate) const fn themes(&self) -> [Theme; 3] {
+        Theme::ALL
+    }
+
+    pub(crate) const fn clocks(&self) -> [Clock; 2] {
+        Clock::ALL
+    }
+
+    pub(crate) const fn systems(&self) -> [System; 3] {
+        System::ALL
+    }
+}

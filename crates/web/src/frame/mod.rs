@@ -1,0 +1,117 @@
+//! What stands around every page and knows none: a request and its answer, the address, the cookies, the
+//! head, the errors, files on their way, and what was worked out already.
+
+pub(crate) mod asked;
+pub(crate) mod assets;
+pub(crate) mod error;
+pub(crate) mod form;
+pub(crate) mod guard;
+pub(crate) mod held;
+pub(crate) mod judged;
+pub(crate) mod layout;
+pub(crate) mod look;
+pub(crate) mod render;
+pub(crate) mod server;
+pub(crate) mod turned;
+pub(crate) mod upload;
+pub(crate) mod view;
+
+use asked::Scene;
+use error::PageError;
+use held::Files;
+use judged::Verdicts;
+use lake_hour_core::plan::Plan;
+use lake_hour_core::shelf::Candidate;
+use lake_hour_store::{RigId, Store, StoreError};
+use render::Render;
+use std::sync::Arc;
+use tokio::sync::Semaphore;
+
+/// How a page of a rig is drawn; which one, its scene says.
+pub(crate) type Drawing = fn(&Scene, Render) -> Result<String, PageError>;
+
+/// What the pages need.
+#[derive(Debug, Clone)]
+pub struct App {
+    pub(crate) store: Store,
+    /// The demonstration plan that an empty database offers to begin with, and its shelf.
+    pub(crate) demo: Arc<Demo>,
+    /// As many evaluations at once as there are cores: more would only wait for each other.
+    evaluations: Arc<Semaphore>,
+    /// What they came to.
+    verdicts: Verdicts,
+    /// Files on their way to the shelf.
+    pub(crate) files: Files,
+    drawing: Drawing,
+}
+
+impl App {
+    pub(crate) fn drawn_by(store: Store, demo: Demo, drawing: Drawing) -> Self {
+        let cores = std::thread::available_parallelism().map_or(1, std::num::NonZero::get);
+        Self {
+            store,
+            demo: Arc::new(demo),
+            evaluations: Arc::new(Semaphore::new(cores)),
+            verdicts: Verdicts::default(),
+            files: Files::default(),
+            drawing,
+        }
+    }
+
+    /// The examples there are.
+    pub(crate) fn offers(&self) -> Vec<Offer> {
+        let all = self.demo.plans.iter();
+        all.map(|e| Offer { key: e.key, name: e.plan.rig.name.clone(), story: e.story }).collect()
+    }
+}
+
+/// An example that can be added.
+pub(crate) struct Offer {
+    pub(crate) key: &'static str,
+    pub(crate) name: String,
+    pub(crate) story: &'static str,
+}
+
+/// The demonstration: rigs with their days and packs, and a shelf to choose from.
+#[derive(Debug, Clone)]
+pub struct Demo {
+    /// The plans, each telling another story: its key, its story in a sentence, the plan.
+    pub plans: Vec<Example>,
+    /// The batteries.
+    pub shelf: Vec<Candidate>,
+}
+
+/// One rig of the demonstration.
+#[derive(Debug, Clone)]
+pub struct Example {
+    /// Stands in the address that adds it.
+    pub key: &'static str,
+    /// What it is about.
+    pub story: &'static str,
+    /// The rig, its day, its packs.
+    pub plan: Plan,
+}
+
+impl Demo {
+    /// Adds one of its rigs to a store, and the shelf where that is empty. Returns the rig; `None` when
+    /// there is none of that key.
+    ///
+    /// # Errors
+    /// [`StoreError`] when it cannot be written.
+    pub async fn add(&self, store: &Store, key: &str) -> Result<Option<RigId>, StoreError> {
+        let Some(example) = self.plans.iter().find(|e| e.key == key) else { return Ok(None) };
+        store.stock(self.shelf.clone()).await?;
+        store.import(example.plan.clone()).await.map(Some)
+    }
+
+    /// Adds all of them.
+    ///
+    /// # Errors
+    /// [`StoreError`] when they cannot be written.
+    pub async fn fill(&self, store: &Store) -> Result<(), StoreError> {
+        for example in &self.plans {
+            self.add(store, example.key).await?;
+        }
+        Ok(())
+    }
+}

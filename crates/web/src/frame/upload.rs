@@ -1,0 +1,46 @@
+//! A file sent by a form, taken piece by piece into a file of its own, so that memory stays small.
+
+use crate::frame::error::PageError;
+use axum::extract::Multipart;
+use axum::http::StatusCode;
+use std::io::{Seek, SeekFrom, Write};
+
+/// A file that was sent.
+#[derive(Debug)]
+pub(crate) struct Upload {
+    /// As its sender calls it.
+    pub(crate) name: String,
+    /// Its bytes, from the start.
+    pub(crate) file: std::fs::File,
+    /// How many they are.
+    pub(crate) size: u64,
+}
+
+/// Takes the field `file`, of at most `largest` bytes. `None` when nothing was chosen.
+pub(crate) async fn receive(
+    mut form: Multipart,
+    largest: usize,
+) -> Result<Option<Upload>, PageError> {
+    let broke = || PageError::BadForm("the file broke off on the way".to_owned());
+    let refused = |e: axum::extract::multipart::MultipartError| {
+        if e.status() == StatusCode::PAYLOAD_TOO_LARGE {
+            PageError::FileTooLarge(largest >> 20)
+        } else {
+            broke()
+        }
+    };
+    let mut file = tempfile::tempfile().map_err(|_| PageError::Broken)?;
+    let (mut size, mut name) = (0, String::new());
+    while let Some(mut field) = form.next_field().await.map_err(refused)? {
+        if field.name() != Some("file") {
+            continue;
+        }
+        name = field.file_name().unwrap_or_default().chars().take(80).collect();
+        while let Some(chunk) = field.chunk().await.map_err(refused)? {
+            size += chunk.len() as u64;
+            file.write_all(&chunk).map_err(|_| PageError::Broken)?;
+        }
+    }
+    file.seek(SeekFrom::Start(0)).map_err(|_| PageError::Broken)?;
+    Ok((size > 0).then_some(Upload { name, file, size }))
+}

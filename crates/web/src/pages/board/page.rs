@@ -1,0 +1,266 @@
+//! The Board page put together.
+
+use crate::figures;
+use crate::forms::{self, Field, Group, Problems, Shown};
+use crate::frame::asked::Scene;
+use crate::frame::error::PageError;
+use crate::frame::layout::Frame;
+use crate::frame::render::{Render, block};
+use crate::frame::view::{Open, Order, Page, View};
+use crate::parts::lane::{self, Lane};
+use crate::parts::nudges::{NudgeLink, nudges, unmoved};
+use crate::parts::rows::DayView;
+use crate::parts::strip::Asks;
+use askama::Template;
+use lake_hour_core::plan::Plan;
+use lake_hour_core::shelf::Chemistry;
+use lake_hour_core::units::Metres;
+use lake_hour_core::units::system::{Measure, System};
+use lake_hour_store::{RigId, Undo};
+use std::collections::BTreeMap;
+
+/// A link to another order of the lanes.
+pub(crate) struct OrderLink {
+    pub(crate) words: &'static str,
+    pub(crate) href: String,
+    pub(crate) current: bool,
+}
+
+#[derive(Template)]
+#[template(path = "board/page.html", blocks = ["page"])]
+pub(crate) struct BoardPage {
+    frame: Frame,
+    rig: RigId,
+    view: View,
+    /// What was just done.
+    said: Option<String>,
+    undo: Option<Undo>,
+    redo: Option<Undo>,
+    summary: String,
+    reserve: String,
+    floors: String,
+    orders: Vec<OrderLink>,
+    day: DayView,
+    lanes: Vec<Lane>,
+    set_aside: Vec<Lane>,
+    /// Why no pack can be judged.
+    missing: Option<String>,
+    /// How many are set aside for which reason.
+    aside_counts: Vec<(usize, &'static str)>,
+    rules: Option<Vec<Field>>,
+    nudges: Vec<NudgeLink>,
+    unmoved: Option<String>,
+    new_pack: Option<Vec<Group>>,
+    boat: bool,
+    metric: bool,
+    /// Fields to look at again.
+    problems: usize,
+}
+
+impl BoardPage {
+    pub(crate) fn new(scene: &Scene) -> Self {
+        let (board, view, units) = (&scene.board, scene.view, scene.look.units);
+        let plan = view.nudges.applied(&board.plan, units);
+        let asks = Asks::of(&plan);
+        let all = lane::lanes(scene, &plan, &asks.course);
+        let (set_aside, mut lanes): (Vec<Lane>, Vec<Lane>) =
+            all.into_iter().partition(Lane::is_set_aside);
+        sort(&mut lanes, view);
+        let none = Problems::default();
+        let problems_of = |open: Open| scene.draft_of(open).map_or(&none, |d| &d.problems);
+        let summary = summary(&plan, &asks, units, &lanes);
+        Self {
+            frame: Frame::of_rig(board, view, scene.look),
+            rig: board.rig,
+            view,
+            said: scene.said.clone(),
+            undo: board.undo.clone(),
+            redo: board.redo.clone(),
+            summary,
+            reserve: figures::percent(plan.rules.reserve),
+            floors: floors(&plan),
+            orders: Order::ALL
+                .map(|(order, words)| OrderLink {
+                    words,
+                    href: View { order, ..view }.address(board.rig),
+                    current: order == view.order,
+                })
+                .into(),
+            day: DayView::new(scene, &plan, &asks),
+            aside_counts: counts(&set_aside),
+            missing: asks.missing(&plan.day),
+            lanes,
+            set_aside,
+            rules: (view.open == Open::Rules).then(|| {
+                let typed = scene.draft_of(Open::Rules).map_or_else(
+                    || forms::rules::typed(&board.plan.rules, units),
+                    |d| d.typed.clone(),
+                );
+                let problems = problems_of(Open::Rules);
+                forms::rules::fields(Shown { typed: &typed, problems, units })
+            }),
+            new_pack: (view.open == Open::NewPack).then(|| {
+                let typed = scene
+                    .draft_of(Open::NewPack)
+                    .map_or_else(forms::pack::blank, |d| d.typed.clone());
+                let problems = problems_of(Open::NewPack);
+                forms::pack::groups("new", Shown { typed: &typed, problems, units })
+            }),
+            boat: plan.rig.craft.kind.is_boat(),
+            metric: units == System::Metric,
+            unmoved: unmoved(view, &plan),
+            nudges: nudges(board.rig, view, plan.rig.craft.kind.is_boat(), units),
+            problems: scene.draft.as_ref().map_or(0, |d| d.problems.count()),
+        }
+    }
+
+    pub(crate) fn html(&self, render: Render) -> Result<String, PageError> {
+        match render {
+            Render::Page => self.render().map_err(|_| PageError::Broken),
+            Render::Fragment => block(&self.frame.title, self.as_page().render()),
+        }
+    }
+
+    /// Address of the board with another panel open.
+    fn open(&self, open: &str) -> String {
+        let open = match open {
+            "day" => Open::Day,
+            "rules" => Open::Rules,
+            "new-pack" => Open::NewPack,
+            _ => Open::Nothing,
+        };
+        self.toggled(open)
+    }
+
+    /// Address of the Day page.
+    fn day_page(&self) -> String {
+        self.view.on(Page::Day).address(self.rig)
+    }
+
+    /// Address of the Shelf.
+    fn rig_page(&self) -> String {
+        self.view.on(Page::Rig).address(self.rig)
+    }
+
+    fn shelf_page(&self) -> String {
+        self.view.on(Page::Shelf).address(self.rig)
+    }
+
+    /// Without any what-if.
+    fn dropped(&self) -> String {
+        View { nudges: crate::frame::view::Nudges::default(), ..self.view }.address(self.rig)
+    }
+
+    fn open_pack(&self, id: &i64) -> String {
+        self.toggled(Open::Pack(*id))
+    }
+
+    fn open_working(&self, id: &i64) -> String {
+        self.toggled(Open::Working(*id))
+    }
+
+    /// A link to an open panel closes it.
+    fn toggled(&self, open: Open) -> String {
+        let open = if self.view.open == open { Open::Nothing } else { open };
+        self.view.opening(open).address(self.rig)
+    }
+
+    fn pin(&self, lane: &Lane) -> String {
+        let pin = (!lane.pinned).then_some(lane.id);
+        View { pin, ..self.view }.address(self.rig)
+    }
+
+    /// Where a form is sent, so that the answer comes in the same view.
+    fn action(&self, path: &str) -> String {
+        format!("/rigs/{}/{path}{}", self.rig.0, self.view.query())
+    }
+
+    fn action_on(&self, what: &str, id: &i64, act: &str) -> String {
+        let act = if act.is_empty() { String::new() } else { format!("/{act}") };
+        self.action(&format!("{what}/{id}{act}"))
+    }
+
+    fn is_open(&self, open: &str) -> bool {
+        match open {
+            "day" => self.view.open == Open::Day,
+            "rules" => self.view.open == Open::Rules,
+            _ => self.view.open == Open::NewPack,
+        }
+    }
+}
+
+fn sort(lanes: &mut [Lane], view: View) {
+    match view.order {
+        Order::Own => {}
+        Order::Best => {
+            lanes.sort_by(|a, b| a.outcome.cmp(&b.outcome).then(a.hourly.total_cmp(&b.hourly)));
+        }
+        Order::Light => lanes.sort_by(|a, b| a.mass.total_cmp(&b.mass)),
+        Order::Cheap => lanes.sort_by(|a, b| a.hourly.total_cmp(&b.hourly)),
+    }
+    lanes.sort_by_key(|lane| !lane.pinned);
+}
+
+/// "24 V · 7 h 20 min · 89 Ah · 2.1 kWh"; on wheels the miles, and how many the best pack goes on a charge.
+fn summary(plan: &Plan, asks: &Asks, units: System, lanes: &[Lane]) -> String {
+    let volts = plan.rig.motor.system_voltage.value();
+    let [ah, wh] = asks.charge(volts);
+    let lasts = figures::duration(plan.day.lasts().value());
+    let mut parts = vec![format!("{} V", figures::amount(volts)), lasts, ah, wh];
+    if !plan.rig.craft.kind.is_boat() {
+        let distance = asks.course.distance();
+        if distance.value() > 0.0 {
+            let rounds = match plan.day.rounds() {
+                1 => "1 round".to_owned(),
+                n => format!("{n} rounds"),
+            };
+            parts.insert(0, format!("{} in {rounds}", figures::far(distance, units)));
+            let best = lanes.iter().filter_map(|l| l.reach).reduce(f64::max);
+            let best =
+                best.map(|far| format!("up to {} a charge", figures::far(Metres::of(far), units)));
+            parts.splice(1..1, best);
+        }
+    }
+    if plan.day.days_without_charging > 1 {
+        parts.push(format!("{} days between charges", plan.day.days_without_charging));
+    }
+    if plan.day.conditions.wind.value() > 0.0 {
+        let hourly =
+            if plan.day.hourly.iter().any(|h| h.wind.is_some()) { ", changing" } else { "" };
+        parts.push(format!("wind {}{hourly}", figures::speed(plan.day.conditions.wind, units)));
+    }
+    if let Some(t) = plan.day.ambient {
+        parts.push(figures::measure(units, Measure::Temperature, t.value(), 0));
+    }
+    let devices = plan.day.accessory_power().value();
+    if devices > 0.0 {
+        parts.push(format!("devices {} W", figures::amount(devices)));
+    }
+    parts.push(format!("{} outings a year", figures::amount(plan.day.outings_per_year)));
+    parts.join(" · ")
+}
+
+/// Floors of the chemistries on the board, lead's together where they are alike.
+fn floors(plan: &Plan) -> String {
+    let mut by_floor: BTreeMap<u64, Vec<&'static str>> = BTreeMap::new();
+    for chemistry in Chemistry::ALL {
+        if plan.packs.iter().any(|p| p.battery.chemistry == chemistry) {
+            let percent = (plan.rules.floor(chemistry) * 100.0).round() as u64;
+            let names = by_floor.entry(percent).or_default();
+            let name = if chemistry.is_lead() { "lead" } else { chemistry.name() };
+            if !names.contains(&name) {
+                names.push(name);
+            }
+        }
+    }
+    let parts = by_floor.iter().rev().map(|(p, names)| format!("{} {p} %", names.join(", ")));
+    parts.collect::<Vec<_>>().join(", ")
+}
+
+fn counts(set_aside: &[Lane]) -> Vec<(usize, &'static str)> {
+    let mut counts: BTreeMap<&'static str, usize> = BTreeMap::new();
+    for lane in set_aside {
+        *counts.entry(lane.short_reason).or_default() += 1;
+    }
+    counts.into_iter().map(|(reason, n)| (n, reason)).collect()
+}

@@ -1,0 +1,428 @@
+//! The Day page put together.
+
+use crate::figures::{self, Told};
+use crate::forms::list::ListView;
+use crate::forms::{self, Field, Problems, Shown, Typed};
+use crate::frame::asked::Scene;
+use crate::frame::error::PageError;
+use crate::frame::layout::Frame;
+use crate::frame::render::{Render, block};
+use crate::frame::view::{Nudges, Open, Page, Part, View};
+use crate::parts::lane::{self, Lane};
+use crate::parts::nudges::{self, NudgeLink};
+use crate::parts::strip::{self, Asks, Strip};
+use askama::Template;
+use lake_hour_core::day::{self, Duty, Template as DayTemplate};
+use lake_hour_core::plan::Plan;
+use lake_hour_core::propulsion::Implied;
+use lake_hour_core::source::Origin;
+use lake_hour_core::units::Hours;
+use lake_hour_core::units::system::{Measure, System};
+use lake_hour_store::{RigId, Undo};
+
+/// The panel of one stretch.
+pub(crate) struct Panel {
+    id: i64,
+    name: String,
+    fields: Vec<Field>,
+    /// What it comes to.
+    implied: Vec<Told>,
+    says: String,
+    first: bool,
+    last: bool,
+}
+
+/// One line of the sum on a sheet of paper.
+pub(crate) struct SumLine {
+    name: String,
+    amps: String,
+    hours: String,
+    ah: String,
+}
+
+#[derive(Template)]
+#[template(path = "day/page.html", blocks = ["page", "live"])]
+pub(crate) struct DayPage {
+    frame: Frame,
+    rig: RigId,
+    view: View,
+    said: Option<String>,
+    undo: Option<Undo>,
+    redo: Option<Undo>,
+    problems: usize,
+    summary: String,
+    strip: Strip,
+    /// The volts that the amps are said at.
+    volts: String,
+    lanes: Vec<Lane>,
+    set_aside: usize,
+    panel: Option<Panel>,
+    new_stretch: Vec<Field>,
+    day: Vec<Field>,
+    hourly: ListView,
+    devices: ListView,
+    devices_together: bool,
+    templates: Vec<DayTemplate>,
+    nudges: Vec<NudgeLink>,
+    unmoved: Option<String>,
+    sum: Vec<SumLine>,
+    sum_total: String,
+    /// Why no pack can be judged.
+    missing: Option<String>,
+    next_size: String,
+    boat: bool,
+    import_problem: Option<String>,
+    has_route: bool,
+}
+
+impl DayPage {
+    pub(crate) fn new(scene: &Scene) -> Self {
+        let (board, view, units) = (&scene.board, scene.view, scene.look.units);
+        let mut plan = view.nudges.applied(&board.plan, units);
+        if let Some((id, minutes)) = view.drag
+            && let Some(n) = board.stretches.iter().position(|s| s.0 == id)
+        {
+            plan.day.stretches[n].lasts = Hours::from_minutes(minutes);
+        }
+        let boat = plan.rig.craft.kind.is_boat();
+        let asks = Asks::of(&plan);
+        let implied = &asks.implied;
+        let (set_aside, lanes): (Vec<Lane>, Vec<Lane>) =
+            lane::lanes(scene, &plan, &asks.course).into_iter().partition(Lane::is_set_aside);
+        let forms = Forms { scene, units };
+        let (sum, sum_total, next_size) = sum(&plan, &asks);
+        Self {
+            frame: Frame::of_rig(board, view, scene.look),
+            rig: board.rig,
+            view,
+            said: scene.said.clone(),
+            undo: board.undo.clone(),
+            redo: board.redo.clone(),
+            problems: scene.draft.as_ref().map_or(0, |d| d.problems.count()),
+            summary: summary(&plan, &asks, units),
+            volts: strip::volts(&plan),
+            strip: Strip::new(&plan, &asks, &board.stretches, scene.look, 92.0, 150.0),
+            lanes,
+            set_aside: set_aside.len(),
+            panel: panel(scene, &plan, implied),
+            new_stretch: forms.new_stretch(boat),
+            day: forms.shown(
+                Open::Day,
+                || forms::day_frame::typed(&board.plan.day, scene.look),
+                |s| forms::day_frame::fields(s, boat),
+            ),
+            hourly: ListView {
+                id: "hourly",
+                what: "change of weather",
+                most: forms::day_frame::MOST_HOURS,
+                action: action(board.rig, view, "hourly"),
+                rows: forms.shown(
+                    Open::Part(Part::Hourly),
+                    || forms::day_frame::hourly_typed(&board.plan.day, scene.look),
+                    |s| forms::day_frame::hourly_rows(s, board.plan.day.hourly.len(), boat),
+                ),
+                tick: None,
+            },
+            devices: ListView {
+                id: "devices",
+                what: "device",
+                most: forms::day_frame::MOST_DEVICES,
+                action: action(board.rig, view, "devices"),
+                rows: forms.shown(
+                    Open::Part(Part::Devices),
+                    || forms::day_frame::devices_drawn(&board.plan.day),
+                    |s| forms::day_frame::device_rows(s, board.plan.day.accessories.len()),
+                ),
+                tick: None,
+            },
+            devices_together: plan.day.accessories.iter().any(|a| !a.on_house),
+            templates: day::templates(plan.rig.craft.kind),
+            unmoved: nudges::unmoved(view, &plan),
+            nudges: nudges::nudges(board.rig, view, boat, units),
+            sum,
+            sum_total,
+            missing: asks.missing(&plan.day),
+            next_size,
+            boat,
+            import_problem: scene
+                .draft_of(Open::Part(Part::Import))
+                .and_then(|d| d.problems.get("file"))
+                .map(str::to_owned),
+            has_route: plan.day.route.len() > 1,
+        }
+    }
+
+    pub(crate) fn html(&self, render: Render) -> Result<String, PageError> {
+        match render {
+            Render::Page => self.render().map_err(|_| PageError::Broken),
+            // While a block is dragged only the picture and the lanes follow it.
+            Render::Fragment if self.view.drag.is_some() => {
+                self.as_live().render().map_err(|_| PageError::Broken)
+            }
+            Render::Fragment => block(&self.frame.title, self.as_page().render()),
+        }
+    }
+
+    fn action(&self, path: &str) -> String {
+        action(self.rig, self.view, path)
+    }
+
+    fn rig_page(&self) -> String {
+        self.view.on(Page::Rig).address(self.rig)
+    }
+
+    fn stretch(&self, id: &i64) -> String {
+        self.action(&format!("stretches/{id}"))
+    }
+
+    fn act(&self, id: &i64, act: &str) -> String {
+        self.action(&format!("stretches/{id}/{act}"))
+    }
+
+    /// What can be done with the open stretch: key, words, not now.
+    fn acts(&self) -> [(&'static str, &'static str, bool); 5] {
+        let (first, last) = self.panel.as_ref().map_or((true, true), |p| (p.first, p.last));
+        [
+            ("earlier", "Earlier", first),
+            ("later", "Later", last),
+            ("copy", "Copy", false),
+            ("split", "Split in two", false),
+            ("remove", "Remove", false),
+        ]
+    }
+
+    fn open_stretch(&self, id: &i64) -> String {
+        let open = Open::Stretch(*id);
+        let open = if self.view.open == open { Open::Nothing } else { open };
+        self.view.opening(open).address(self.rig)
+    }
+
+    fn is_open(&self, id: &i64) -> bool {
+        self.view.open == Open::Stretch(*id)
+    }
+
+    fn dropped(&self) -> String {
+        View { nudges: Nudges::default(), ..self.view }.address(self.rig)
+    }
+}
+
+fn action(rig: RigId, view: View, path: &str) -> String {
+    format!("/rigs/{}/{path}{}", rig.0, view.query())
+}
+
+/// Forms with what is kept in them, or with what was typed and is wrong.
+struct Forms<'a> {
+    scene: &'a Scene,
+    units: System,
+}
+
+impl Forms<'_> {
+    fn shown<T>(
+        &self,
+        open: Open,
+        kept: impl FnOnce() -> Typed,
+        show: impl FnOnce(Shown<'_>) -> T,
+    ) -> T {
+        let draft = self.scene.draft_of(open);
+        let none = Problems::default();
+        let typed = draft.map_or_else(kept, |d| d.typed.clone());
+        let problems = draft.map_or(&none, |d| &d.problems);
+        show(Shown { typed: &typed, problems, units: self.units })
+    }
+
+    fn new_stretch(&self, boat: bool) -> Vec<Field> {
+        let blank = || forms::stretch::blank(&self.scene.board.plan.day, boat);
+        self.shown(Open::NewStretch, blank, |s| {
+            let mut fields = forms::stretch::fields(s, "new", boat);
+            // The rest is for the stretch once it is there.
+            fields.truncate(4);
+            fields
+        })
+    }
+}
+
+fn panel(scene: &Scene, plan: &Plan, implied: &[Implied]) -> Option<Panel> {
+    let Open::Stretch(id) = scene.view.open else { return None };
+    let n = scene.board.stretches.iter().position(|s| s.0 == id)?;
+    let units = scene.look.units;
+    let boat = plan.rig.craft.kind.is_boat();
+    let forms = Forms { scene, units };
+    let kept = &scene.board.plan.day.stretches[n];
+    let (stretch, i) = (&plan.day.stretches[n], &implied[n]);
+    let worked = stretch.lasts.value() * stretch.share;
+    let volts = strip::volts(plan);
+    let origin = i.origin.words();
+    let (amps, watts) = (figures::amount(i.amps.value()), figures::amount(i.watts.value()));
+    let mut figures_of = vec![
+        Told::new(
+            "draws",
+            format!("{amps} A at {volts}"),
+            format!(
+                "power / volts: {watts} W / {volts}; {origin}. A full pack stands higher and draws fewer amps for the same power."
+            ),
+        ),
+        Told::new("power", format!("{watts} W"), power_words(stretch.duty, boat, i)),
+    ];
+    if let Some(v) = i.speed {
+        let why = match stretch.duty {
+            Duty::Speed(_) => "As you typed it.".to_owned(),
+            Duty::Distance(_) => "distance / (time x share of it working).".to_owned(),
+            _ => format!("The speed at which what the hull or road asks equals {watts} W."),
+        };
+        figures_of.push(Told::new("over the ground", figures::speed(v, units), why));
+    }
+    if let Some(d) = i.distance {
+        let covers = figures::distance(d, units);
+        figures_of.push(Told::new(
+            "covers",
+            covers.clone(),
+            format!("speed x {worked:.2} h worked."),
+        ));
+        if d.value() > 50.0 {
+            let each = units.unit(Measure::Distance);
+            let wh = i.watts.value() * worked / (d.value() / each.factor);
+            figures_of.push(Told::new(
+                if each.name == "km" { "a kilometer" } else { "a mile" },
+                format!("{} Wh", figures::amount(wh)),
+                format!("{watts} W x {worked:.2} h / {covers}."),
+            ));
+        }
+    }
+    figures_of.push(Told::new(
+        "takes",
+        format!("{} Ah", figures::amount(i.amps.value() * worked)),
+        format!("{amps} A x {worked:.2} h, at {volts}."),
+    ));
+    let says = if i.too_much {
+        "More than the motor can give: it runs flat out and does not get there.".to_owned()
+    } else {
+        let unsure = figures::percent(i.unsure);
+        match i.origin {
+            Origin::Typical if plan.rig.measured.is_empty() => format!(
+                "Typical for the craft, {unsure} either way. One measured speed on the Rig page makes it yours."
+            ),
+            Origin::Measured => {
+                format!("From what you measured, {unsure} either way for wind and load.")
+            }
+            Origin::SetByYou => format!("As you typed it, {unsure} either way."),
+            Origin::Label | Origin::Told | Origin::Typical => {
+                format!("{}, {unsure} either way.", capital(i.origin.words()))
+            }
+        }
+    };
+    Some(Panel {
+        id,
+        name: kept.name.clone(),
+        fields: forms.shown(
+            Open::Stretch(id),
+            || forms::stretch::typed(kept, units),
+            |s| forms::stretch::fields(s, "stretch", boat),
+        ),
+        implied: figures_of,
+        says,
+        first: n == 0,
+        last: n + 1 == plan.day.stretches.len(),
+    })
+}
+
+/// Where a stretch's power comes from, in words with its numbers.
+fn power_words(duty: Duty, boat: bool, i: &Implied) -> String {
+    let unsure = figures::percent(i.unsure);
+    match duty {
+        Duty::Off => "The motor is off.".to_owned(),
+        Duty::Power(_) => format!("As you typed it, {unsure} either way."),
+        Duty::Current(_) => {
+            format!("amps x nominal volts, as you typed them, {unsure} either way.")
+        }
+        Duty::Setting(s) => format!(
+            "The draw curve at setting {}, times nominal volts; {}, {unsure} either way.",
+            figures::amount(s),
+            i.origin.words()
+        ),
+        Duty::HoldPlace => format!(
+            "What wind and current push, with half as much windage again and gusts, over what the propeller makes of a watt; {unsure} either way."
+        ),
+        Duty::Speed(_) | Duty::Distance(_) if boat => format!(
+            "(hull drag + wind) at this speed, over what the propeller makes of a watt (0.19 W/N^1.5 at rest); {}, {unsure} either way.",
+            i.origin.words()
+        ),
+        Duty::Speed(_) | Duty::Distance(_) => format!(
+            "(rolling + grade + air) x speed / 0.70 for the driveline, and what each stop takes; {}, {unsure} either way.",
+            i.origin.words()
+        ),
+    }
+}
+
+/// "7 h 20 min · 9.4 mi · 89 Ah · 2.1 kWh at 24 V".
+fn summary(plan: &Plan, asks: &Asks, units: System) -> String {
+    let gone = asks.course.distance();
+    let mut parts = vec![strip::totals(plan, asks).replace(", ", " · ")];
+    if gone.value() > 100.0 {
+        parts.insert(0, format!("{}{}", asks.least(), figures::distance(gone, units)));
+        if !plan.rig.craft.kind.is_boat() {
+            let wh = asks.amp_hours * plan.rig.motor.system_voltage.value();
+            let each = units.unit(Measure::Distance);
+            parts.push(format!(
+                "{} Wh/{}",
+                figures::amount(wh * each.factor / gone.value()),
+                each.name
+            ));
+        }
+    }
+    parts.join(" · ")
+}
+
+/// The day summed as on a sheet of paper: amps times hours, line by line; the total; what to buy at half
+/// of the label for lead and at nine tenths for LFP, in the sizes that are sold.
+fn sum(plan: &Plan, asks: &Asks) -> (Vec<SumLine>, String, String) {
+    let volts = plan.rig.motor.system_voltage.value();
+    let stretches = std::iter::zip(&plan.day.stretches, &asks.implied).zip(&asks.known);
+    let mut lines: Vec<SumLine> = stretches
+        .map(|((s, i), known)| {
+            let hours = s.lasts.value() * s.share;
+            let told = |v: f64| if *known { figures::amount(v) } else { "?".to_owned() };
+            SumLine {
+                name: s.name.clone(),
+                amps: told(i.amps.value()),
+                hours: format!("{hours:.2}"),
+                ah: told(i.amps.value() * hours),
+            }
+        })
+        .collect();
+    for device in plan.day.accessories.iter().filter(|a| !a.on_house) {
+        let hours = device.hours.unwrap_or(plan.day.lasts()).value();
+        let amps = device.power.value() / volts;
+        lines.push(SumLine {
+            name: device.name.clone(),
+            amps: figures::amount(amps),
+            hours: format!("{hours:.2}"),
+            ah: figures::amount(amps * hours),
+        });
+    }
+    let days = f64::from(plan.day.days_without_charging);
+    let total = asks.amp_hours * days;
+    let keep = 1.0 - plan.rules.reserve;
+    let wanted = |chemistry| total / ((1.0 - plan.rules.floor(chemistry)) * keep);
+    let sold = |ah: f64| -> f64 {
+        // Sizes that are sold, by the tens and then by larger steps: common practice, no source.
+        let step = if ah <= 120.0 { 10.0 } else { 20.0 };
+        (ah / step).ceil() * step
+    };
+    use lake_hour_core::shelf::Chemistry::{Agm, Lfp};
+    let next = format!(
+        "With your house rules that is {}{} Ah of lead or {} Ah of LFP at {} V: next size up {} and {} Ah.",
+        asks.least(),
+        figures::amount(wanted(Agm)),
+        figures::amount(wanted(Lfp)),
+        figures::amount(volts),
+        sold(wanted(Agm)),
+        sold(wanted(Lfp))
+    );
+    let per_day = if days > 1.0 { format!(" in {days} days") } else { String::new() };
+    (lines, format!("{}{} Ah{per_day}", asks.least(), figures::amount(total)), next)
+}
+
+fn capital(words: &str) -> String {
+    let mut letters = words.chars();
+    letters.next().map_or_else(String::new, |first| first.to_uppercase().chain(letters).collect())
+}

@@ -1,0 +1,8 @@
+//! The pages, one folder for each tab: its routes, and the page put together. None knows another.
+
+pub(crate) mod board;
+pub(crate) mod day;
+pub(crate) mod load;
+pub(crate) mod rig;
+pub(crate) mod shelf;
+pub(crate) mod start;

@@ -1,0 +1,48 @@
+//! All rigs: open one, make another like it, put it away and bring it back.
+
+use crate::frame::error::PageError;
+use crate::frame::layout::Frame;
+use crate::frame::look::Look;
+use crate::frame::{App, Offer};
+use askama::Template;
+use axum::extract::{Path, State};
+use axum::http::HeaderMap;
+use axum::response::{Html, IntoResponse, Redirect, Response};
+use lake_hour_store::{RigId, RigName};
+
+#[derive(Template)]
+#[template(path = "rig/list.html")]
+struct RigsPage {
+    frame: Frame,
+    rigs: Vec<RigName>,
+    archived: Vec<RigName>,
+    examples: Vec<Offer>,
+}
+
+pub(super) async fn show(
+    State(app): State<App>,
+    headers: HeaderMap,
+) -> Result<Response, PageError> {
+    let (archived, rigs) = app.store.rigs().await?.into_iter().partition(|r| r.archived);
+    let frame = Frame::plain("Rigs", Look::of(&headers));
+    let page = RigsPage { frame, rigs, archived, examples: app.offers() };
+    Ok(Html(page.render().map_err(|_| PageError::Broken)?).into_response())
+}
+
+pub(super) async fn act(
+    State(app): State<App>,
+    Path((rig, act)): Path<(i64, String)>,
+) -> Result<Redirect, PageError> {
+    let rig = RigId(rig);
+    match act.as_str() {
+        "duplicate" => {
+            let made = app.store.duplicate(rig).await?;
+            Ok(Redirect::to(&format!("/rigs/{}/rig", made.0)))
+        }
+        "archive" | "bring-back" => {
+            app.store.archive(rig, act == "archive").await?;
+            Ok(Redirect::to("/rigs"))
+        }
+        _ => Err(PageError::NoSuchPage),
+    }
+}

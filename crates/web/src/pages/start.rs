@@ -1,0 +1,70 @@
+//! The first page of an empty database, and the way to the current rig.
+
+use crate::frame::error::PageError;
+use crate::frame::layout::Frame;
+use crate::frame::look::Look;
+use crate::frame::{App, Offer};
+use askama::Template;
+use axum::Router;
+use axum::extract::{Path, State};
+use axum::http::HeaderMap;
+use axum::response::{Html, IntoResponse, Redirect, Response};
+use axum::routing::{get, post};
+use lake_hour_core::day::{Day, Duty};
+use lake_hour_core::house::HouseRules;
+use lake_hour_core::plan::Plan;
+use lake_hour_core::rig::{CraftKind, Rig};
+use lake_hour_core::units::convert::M_PER_MILE;
+use lake_hour_core::units::{Amps, Hours, Metres};
+
+pub(crate) fn routes() -> Router<App> {
+    Router::new().route("/", get(start)).route("/start/{with}", post(begin))
+}
+
+#[derive(Template)]
+#[template(path = "start.html")]
+struct StartPage {
+    frame: Frame,
+    examples: Vec<Offer>,
+}
+
+async fn start(State(app): State<App>, headers: HeaderMap) -> Result<Response, PageError> {
+    if let Some(rig) = app.store.rigs().await?.iter().find(|r| !r.archived) {
+        return Ok(Redirect::to(&format!("/rigs/{}/board", rig.id.0)).into_response());
+    }
+    let page =
+        StartPage { frame: Frame::plain("Start", Look::of(&headers)), examples: app.offers() };
+    Ok(Html(page.render().map_err(|_| PageError::Broken)?).into_response())
+}
+
+async fn begin(State(app): State<App>, Path(with): Path<String>) -> Result<Redirect, PageError> {
+    let (rig, open) = match with.as_str() {
+        "own" => (app.store.import(own(CraftKind::VHull)).await?, "rig"),
+        "own-kayak" => (app.store.import(own(CraftKind::Kayak)).await?, "rig"),
+        "own-cart" => (app.store.import(own(CraftKind::GolfCart)).await?, "rig"),
+        key => (app.demo.add(&app.store, key).await?.ok_or(PageError::NoSuchPage)?, "board"),
+    };
+    Ok(Redirect::to(&format!("/rigs/{}/{open}", rig.0)))
+}
+
+/// A beginning of one's own: one craft at its usual volts, one hour or a few miles, nothing on the board
+/// yet.
+fn own(kind: CraftKind) -> Plan {
+    let first = if kind.is_boat() {
+        ("Out", Hours::of(1.0), Duty::Current(Amps::of(15.0)))
+    } else {
+        ("A round", Hours::of(0.5), Duty::Distance(Metres::of(3.0 * M_PER_MILE)))
+    };
+    let name = match kind {
+        CraftKind::Kayak => "My kayak",
+        _ if kind.is_boat() => "My boat",
+        _ => "My cart",
+    };
+    Plan {
+        currency: "USD".to_owned(),
+        rig: Rig::new(name, kind, kind.usual_volts()),
+        day: Day::starting_at(7 * 60).then(first.0, first.1, first.2),
+        rules: HouseRules::default(),
+        packs: Vec::new(),
+    }
+}

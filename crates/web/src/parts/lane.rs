@@ -1,0 +1,333 @@
+//! One pack's lane: its name, its picture, its verdict and figures, its panel.
+
+use super::decision::{self, About};
+use super::picture::Picture;
+use crate::figures;
+use crate::forms::{self, Group, Problems, Shown};
+use crate::frame::asked::Scene;
+use crate::frame::view::{Open, Page};
+use lake_hour_core::life;
+use lake_hour_core::pack::Pack;
+use lake_hour_core::plan::Plan;
+use lake_hour_core::units::system::Measure;
+use lake_hour_core::verdict::{self, Course, Drawn, Evaluation, Outcome};
+
+/// A figure with its label.
+#[derive(Debug, Clone)]
+pub(crate) struct Figure {
+    pub(crate) label: &'static str,
+    pub(crate) value: String,
+    /// More of it, for who looks closer.
+    pub(crate) more: String,
+}
+
+/// One moment of the day in the table.
+#[derive(Debug, Clone)]
+pub(crate) struct Moment {
+    pub(crate) clock: String,
+    pub(crate) after: String,
+    pub(crate) amps: String,
+    pub(crate) volts: String,
+    pub(crate) charge: String,
+    pub(crate) band: String,
+}
+
+/// The panel with the working.
+#[derive(Debug, Clone)]
+pub(crate) struct Working {
+    pub(crate) lines: Vec<verdict::Line>,
+    pub(crate) moments: Vec<Moment>,
+    pub(crate) assumed: Vec<&'static str>,
+    /// What does not fit, at length.
+    pub(crate) in_full: Vec<String>,
+}
+
+/// A lane of the board.
+#[derive(Debug, Clone)]
+pub(crate) struct Lane {
+    pub(crate) id: i64,
+    pub(crate) name: String,
+    pub(crate) build: String,
+    pub(crate) chemistry: &'static str,
+    pub(crate) outcome: Outcome,
+    /// `full`, `half` or `open`: goes with the words.
+    pub(crate) disc: &'static str,
+    pub(crate) verdict: String,
+    pub(crate) range: String,
+    pub(crate) figures: Vec<Figure>,
+    /// What the label alone would make of the cost per cycle, and why it is not that.
+    pub(crate) by_the_label: Option<String>,
+    pub(crate) picture: Option<Picture>,
+    pub(crate) notes: Vec<String>,
+    /// How hard it may be driven.
+    pub(crate) drive: Option<String>,
+    /// Chargers and bays that it does not fit.
+    pub(crate) misfits: Vec<String>,
+    pub(crate) reasons: Vec<String>,
+    pub(crate) short_reason: &'static str,
+    pub(crate) pinned: bool,
+    /// The label of its battery was changed on the Shelf since.
+    pub(crate) relabeled: bool,
+    /// The pack that is aboard today.
+    pub(crate) aboard: bool,
+    /// What it was without the what-ifs.
+    pub(crate) was: Option<String>,
+    pub(crate) working: Option<Working>,
+    pub(crate) form: Option<Vec<Group>>,
+    /// How far a full charge goes, where it goes anywhere. [m]
+    pub(crate) reach: Option<f64>,
+    /// For sorting: weight [kg] and cost of an hour; infinite when not known.
+    pub(crate) mass: f64,
+    pub(crate) hourly: f64,
+}
+
+/// The lanes of all packs on a plan, what-ifs included, in the owner's order; `course` is the plan's day's.
+pub(crate) fn lanes(scene: &Scene, plan: &Plan, course: &Course) -> Vec<Lane> {
+    let evaluations = scene.verdicts.of(plan);
+    let kept = &scene.board.plan;
+    let before = scene
+        .view
+        .nudges
+        .any()
+        .then(|| (scene.verdicts.of(kept), verdict::course(&kept.rig, &kept.day)));
+    let say = scene.look.say(&plan.currency);
+    std::iter::zip(&scene.board.packs, &plan.packs)
+        .zip(&evaluations)
+        .enumerate()
+        .map(|(n, ((id, pack), evaluation))| {
+            let was = before.as_ref().and_then(|(all, course)| Some((all.get(n)?, course)));
+            let was = was.map(|(evaluation, course)| {
+                let about = About { plan: kept, pack, course, say };
+                decision::verdict(&about, evaluation)
+            });
+            let about = About { plan, pack, course, say };
+            let mut lane = Lane::new(scene, about, id.0, evaluation);
+            lane.was = was.filter(|was| *was != lane.verdict);
+            lane
+        })
+        .collect()
+}
+
+impl Lane {
+    fn new(scene: &Scene, about: About<'_>, id: i64, evaluation: &Evaluation) -> Self {
+        let (plan, pack) = (about.plan, about.pack);
+        let (view, units) = (scene.view, scene.look.units);
+        let drawn = evaluation.drawn.as_ref();
+        let draft = scene.draft_of(Open::Pack(id));
+        let none = Problems::default();
+        let open = view.open == Open::Pack(id) && view.page == Page::Board;
+        Self {
+            id,
+            name: pack.name.clone(),
+            build: build(pack),
+            chemistry: pack.battery.chemistry.name(),
+            outcome: evaluation.outcome,
+            disc: match evaluation.outcome {
+                Outcome::Home => "full",
+                Outcome::BelowReserve => "half",
+                _ => "open",
+            },
+            verdict: decision::verdict(&about, evaluation),
+            range: drawn.map(decision::range).unwrap_or_default(),
+            figures: figures(&about, evaluation),
+            by_the_label: evaluation.drawn.as_ref().and_then(|d| by_the_label(&about, d)),
+            picture: drawn.map(|d| Picture::of(d, evaluation.outcome, about)),
+            drive: decision::drive(&about, evaluation),
+            notes: decision::notes(&about, evaluation),
+            misfits: decision::misfits(&about, evaluation),
+            reasons: evaluation.reasons.iter().map(|r| r.sentence(units)).collect(),
+            reach: drawn.and_then(|d| about.range(d)).map(lake_hour_core::units::Metres::value),
+            short_reason: evaluation.reasons.first().map_or("", |r| r.short()),
+            pinned: view.pin == Some(id),
+            relabeled: is_relabeled(scene, id, pack),
+            aboard: pack.aboard,
+            was: None,
+            working: drawn.filter(|_| view.open == Open::Working(id)).map(|d| Working {
+                lines: verdict::working(pack, &plan.day, &plan.rules, d, about.say),
+                moments: moments(&about, d),
+                in_full: decision::in_full(&about, evaluation),
+                assumed: evaluation.assumed.iter().map(|key| assumed_words(key)).collect(),
+            }),
+            form: open.then(|| {
+                let kept = &scene.board.plan.packs;
+                let at = scene.board.packs.iter().position(|p| p.0 == id).unwrap_or(0);
+                let typed =
+                    draft.map_or_else(|| forms::pack::typed(&kept[at], units), |d| d.typed.clone());
+                let problems = draft.map_or(&none, |d| &d.problems);
+                let form = Shown { typed: &typed, problems, units };
+                forms::pack::groups(&format!("pack{id}"), form)
+            }),
+            mass: evaluation.mass.map_or(f64::INFINITY, lake_hour_core::units::Kilograms::value),
+            hourly: drawn
+                .and_then(|d| d.cost)
+                .and_then(|c| c.per_lake_hour)
+                .unwrap_or(f64::INFINITY),
+        }
+    }
+
+    pub(crate) fn is_set_aside(&self) -> bool {
+        self.outcome == Outcome::SetAside
+    }
+}
+
+/// Whether the battery it was built of says something else on the Shelf now.
+fn is_relabeled(scene: &Scene, id: i64, pack: &Pack) -> bool {
+    let at = scene.board.packs.iter().position(|one| one.0 == id);
+    let of = at.and_then(|at| scene.board.built_of.get(at).copied().flatten());
+    of.and_then(|of| scene.shelf.get(&of)).is_some_and(|label| pack.is_outdated(label))
+}
+
+/// "2 in series, 12.8 V 100 Ah each".
+fn build(pack: &Pack) -> String {
+    let b = &pack.battery;
+    let wired = match (pack.series, pack.parallel) {
+        (1, 1) => "1 battery".to_owned(),
+        (s, 1) => format!("{s} in series"),
+        (1, p) => format!("{p} in parallel"),
+        (s, p) => format!("{} in {s} x {p}", s * p),
+    };
+    let each = if pack.units() > 1 { " each" } else { "" };
+    let volts = figures::typed(b.nominal_voltage.value());
+    match b.headline() {
+        Ok((ah, _)) => format!("{wired}, {volts} V {} Ah{each}", figures::amount(ah.value())),
+        Err(_) => format!("{wired}, {volts} V, no Ah on the label"),
+    }
+}
+
+fn figures(about: &About<'_>, evaluation: &Evaluation) -> Vec<Figure> {
+    let (pack, say) = (about.pack, about.say);
+    let unknown = || "-".to_owned();
+    let drawn = evaluation.drawn.as_ref();
+    let cost = drawn.and_then(|d| d.cost);
+    let money = |v: Option<f64>| v.map_or_else(unknown, |v| say.money(v));
+    let missing = |known: bool, what: &str| if known { String::new() } else { what.to_owned() };
+    let pace = match drawn.and_then(|d| about.range(d)).filter(|_| !about.is_boat()) {
+        Some(far) => Figure {
+            label: "on a charge",
+            value: figures::far(far, say.units),
+            more: "until the floor is reached or it stops".to_owned(),
+        },
+        None => Figure {
+            label: "at this pace",
+            value: drawn
+                .and_then(|d| d.hours_at_this_pace)
+                .map_or_else(unknown, |h| figures::hours(h.value())),
+            more: "until the floor is reached or it stops".to_owned(),
+        },
+    };
+    // Carts count what a mile costs, boats an hour.
+    let per_mile =
+        cost.filter(|_| !about.is_boat() && about.course.distance().value() > 0.0).map(|c| {
+            let each = say.units.unit(Measure::Distance);
+            let days = f64::from(about.plan.day.days_without_charging);
+            c.per_cycle / (about.course.distance().value() * days / each.factor)
+        });
+    let last = if about.is_boat() {
+        Figure {
+            label: "per hour",
+            value: money(cost.and_then(|c| c.per_lake_hour)),
+            more: missing(cost.is_some(), "needs a price"),
+        }
+    } else {
+        let km = say.units.unit(Measure::Distance).name == "km";
+        Figure {
+            label: if km { "per km" } else { "per mile" },
+            value: money(per_mile),
+            more: missing(per_mile.is_some(), "needs a price and a distance"),
+        }
+    };
+    vec![
+        pace,
+        Figure {
+            label: "weight",
+            value: evaluation.mass.map_or_else(unknown, |m| figures::mass(m, say.units)),
+            more: missing(evaluation.mass.is_some(), "no weight given"),
+        },
+        Figure {
+            label: decision::price_label(pack),
+            value: money(evaluation.price_total),
+            more: if pack.battery.price.is_none() {
+                "no price given".to_owned()
+            } else {
+                missing(pack.extra_cost.is_some(), "charger, meter and cables are not told")
+            },
+        },
+        Figure {
+            label: "cost per cycle",
+            value: money(cost.map(|c| c.per_cycle)),
+            more: drawn.map_or_else(String::new, |d| {
+                format!(
+                    "one outing is one cycle at this depth: {:.0} outings in {:.1} years",
+                    d.life.outings, d.life.years
+                )
+            }),
+        },
+        last,
+    ]
+}
+
+/// What the label alone makes of the cost per cycle, and why it costs something else here.
+fn by_the_label(about: &About<'_>, drawn: &Drawn) -> Option<String> {
+    drawn.cost.as_ref()?;
+    let pack = about.pack;
+    let naive = about.say.money(pack.naive_cost_per_cycle()?);
+    let extras = pack.extra_cost.unwrap_or(0.0);
+    let why = life::not_the_labels(pack.label_cycles()?, &drawn.life, extras)?;
+    Some(format!("By label cycles {naive}, but {}", why.words()))
+}
+
+fn moments(about: &About<'_>, drawn: &Drawn) -> Vec<Moment> {
+    let plan = about.plan;
+    let band = |at: f64| {
+        drawn
+            .band
+            .points
+            .iter()
+            .find(|b| b.at > 0.0 && (b.at - at).abs() < 1e-6)
+            .map_or_else(String::new, |b| {
+                format!("{:.0} to {:.0} %", b.low * 100.0, b.high * 100.0)
+            })
+    };
+    let mut ends = Vec::new();
+    let mut clock;
+    for turn in 0..plan.day.days_without_charging {
+        clock = f64::from(turn) * plan.day.lasts().value().max(24.0);
+        for stretch in &plan.day.stretches {
+            clock += stretch.lasts.value();
+            ends.push((clock, stretch.name.as_str()));
+        }
+    }
+    drawn
+        .points
+        .iter()
+        .map(|p| {
+            let after = if p.at <= 0.0 {
+                "start"
+            } else {
+                ends.iter().find(|(t, _)| *t >= p.at - 1e-6).map_or("", |(_, name)| name)
+            };
+            Moment {
+                clock: figures::clock(&plan.day, p.at, about.say.clock),
+                after: after.to_owned(),
+                amps: format!("{} A", figures::amount(p.amps)),
+                volts: format!("{:.1} V", p.volts),
+                charge: figures::percent(p.charge),
+                band: band(p.at),
+            }
+        })
+        .collect()
+}
+
+/// What was filled in, in words.
+fn assumed_words(key: &str) -> &'static str {
+    match key {
+        "battery.resistance" => "internal resistance",
+        "battery.recovery" => "recovery in rests",
+        "battery.cycles" => "cycles",
+        "battery.calendar_years" => "calendar life",
+        "battery.max_continuous_current_a" => "no current limit",
+        "battery.low_voltage_cutoff_v" => "end voltage",
+        "day.ambient_c" => "77 °F (25 °C)",
+        _ => "a typical figure",
+    }
+}

@@ -1,0 +1,10 @@
+//! What several pages are made of. No part knows a page.
+
+pub(crate) mod curve;
+pub(crate) mod decision;
+pub(crate) mod lane;
+pub(crate) mod nudges;
+pub(crate) mod picture;
+pub(crate) mod rows;
+pub(crate) mod sketch;
+pub(crate) mod strip;
