@@ -6,13 +6,14 @@
 //! - [`units`] quantities as types, conversions with their sources, numbers as people type them
 //! - [`source`] who vouches for a figure
 //! - [`allowed`] what may be typed: one range for every input
+//! - [`chemistry`] all that is true of a chemistry
 //! - [`shelf`] batteries and what their labels say
 //! - [`rig`] the craft, the motor, the bays, the chargers
 //! - [`day`] the stretches of a day, and the weather
 //! - [`propulsion`] what water, wind and road ask of the motor
 //! - [`pack`] units in series and parallel, and why one must be set aside
 //! - [`drawdown`] the battery law and the day's run, every stretch in closed form
-//! - [`charge`] hours back to full, and whether it is ready in time
+//! - [`refill`] hours back to full, and whether it is ready in time
 //! - [`life`] ageing and cost
 //! - [`house`] the rules of the house: floors, reserve, horizon
 //! - [`plan`] rig, day, rules and packs together
@@ -40,15 +41,17 @@
 #![warn(missing_docs)]
 
 pub mod allowed;
-pub mod charge;
+pub mod chemistry;
 pub mod day;
 pub mod drawdown;
 pub mod house;
 mod keyed;
 pub mod life;
+mod numeric;
 pub mod pack;
 pub mod plan;
 pub mod propulsion;
+pub mod refill;
 pub mod rig;
 pub mod shelf;
 pub mod source;

@@ -2,6 +2,7 @@
 
 use super::law::{CellParameters, UnitLaw};
 use super::peukert::Peukert;
+use crate::numeric::halved;
 use crate::shelf::{Battery, Chemistry, Detail, NotForTraction, Rating};
 use crate::source::Origin;
 
@@ -113,24 +114,17 @@ pub fn fit(battery: &Battery) -> Result<Fit, NotForTraction> {
     })
 }
 
+/// Halvings of the bracket of sizes that leave it narrower than a billionth.
+const HALVINGS: usize = 35;
+
 /// The 20-hour size of a unit that gives `ah` over `hours`. [Ah]
 ///
 /// Run time depends on current and size only through their ratio, so one search over that ratio
 /// does for every size.
 fn implied_q20(cell: CellParameters, cells: u32, hours: f64, ah: f64) -> f64 {
     let one = UnitLaw::new(cell, cells, 1.0);
-    let (mut low, mut high) = (1e-6_f64.ln(), 1e3_f64.ln());
-    for _ in 0..50 {
-        let mid = 0.5 * (low + high);
-        if one.runtime(mid.exp()) > hours {
-            low = mid;
-        } else {
-            high = mid;
-        }
-        if high - low < 1e-9 {
-            break;
-        }
-    }
+    let bracket = (1e-6_f64.ln(), 1e3_f64.ln());
+    let (low, high) = halved(bracket, HALVINGS, |x| one.runtime(x.exp()) > hours);
     (ah / hours) / (0.5 * (low + high)).exp()
 }
 

@@ -23,88 +23,33 @@
 //! lithium the particles' surface decides, and the available head stands for it: the end comes as the
 //! steep end of the open-circuit curve, earlier at a higher current.
 
-use super::ocv::Ocv;
-use crate::shelf::Chemistry;
+use crate::chemistry::Chemistry;
 
 /// Current, as a share of the 20-hour ampere-hours, below which charge transfer is nearly ohmic. [1/h]
 const ASINH_SCALE: f64 = 0.02;
 
-/// Parameters of one cell, before the size of the unit is known.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct CellParameters {
-    /// Open-circuit voltage by charge.
-    pub ocv: Ocv,
-    /// Charge-transfer coefficient. [V]
-    pub b: f64,
-    /// Ohmic coefficient: ohms are `r x cells / Q20`. [V h]
-    pub r: f64,
-    /// Growth of the knee with current. [V h]
-    pub k1: f64,
-    /// Sharpness of the knee: smaller is sharper.
-    pub eps: f64,
-    /// Share of the charge in the available well, 0 to 1.
-    pub c: f64,
-    /// How fast the bound well feeds the available one. [1/h]
-    pub k: f64,
-    /// Capacity at vanishing current over 20-hour capacity.
-    pub q_max_over_q20: f64,
-    /// Voltage at which the discharge is over. [V]
-    pub v_end: f64,
-    /// Whether the end is a knee of its own and the open-circuit voltage follows the whole charge
-    /// (lead), or that voltage follows the available head (lithium).
-    pub knee: bool,
-}
+pub use crate::chemistry::Cell as CellParameters;
 
 impl CellParameters {
-    /// What is typical for the chemistry.
-    ///
-    /// Lead: c, k and Qm fitted to makers' rate tables from memory [M]; E0, a, b, r and the knee chosen.
-    /// AGM besides to a trade figure for 18 Ah at 25 A. Lithium: [M]. For a unit of 100 Ah: smaller ones
-    /// have more resistance for their size, see [`sized`](Self::sized). docs/model.md has the errors.
-    pub fn typical(chemistry: Chemistry) -> Self {
-        let lead = |e0, r, k1, eps, c, k, q| Self {
-            ocv: Ocv::Linear { e0, a: 0.145 },
-            b: 0.009,
-            r,
-            k1,
-            eps,
-            c,
-            k,
-            q_max_over_q20: q,
-            v_end: chemistry.end_cell().value(),
-            knee: true,
-        };
-        let lithium = |ocv, r| Self {
-            ocv,
-            b: 0.0,
-            r,
-            k1: 0.0,
-            eps: 0.05,
-            c: 0.97,
-            k: 3.0,
-            q_max_over_q20: 1.0,
-            v_end: chemistry.end_cell().value(),
-            knee: false,
-        };
-        match chemistry {
-            Chemistry::Flooded => lead(2.120, 0.050, 0.006, 0.10, 0.388, 1.08, 1.080),
-            Chemistry::Agm => lead(2.140, 0.040, 0.000_95, 0.010, 0.494, 1.085, 1.026),
-            Chemistry::Gel => lead(2.135, 0.055, 0.002, 0.05, 0.422, 1.06, 1.066),
-            Chemistry::Lfp => lithium(Ocv::Lfp, 0.07),
-            Chemistry::Nmc => lithium(Ocv::Nmc, 0.06),
-        }
+    /// What is typical for the chemistry, for a unit of 100 Ah: smaller ones have more resistance for their
+    /// size, see [`sized`](Self::sized).
+    pub const fn typical(chemistry: Chemistry) -> Self {
+        chemistry.facts().cell
     }
 
-    /// The same for a unit of some 20-hour ampere-hours. [Ah]
+    /// The same for a unit of some 20-hour ampere-hours, by [`Facts::small_unit`]. [Ah]
     ///
-    /// A small unit has more resistance for its size: terminals, straps and grids do not shrink with the
-    /// ampere-hours. Lead `r = r100 (100/Q)^0.52` below 100 Ah, at most 2.7 times; lithium `(100/Q)^0.43`,
-    /// 0.05 to 0.16 V h. Fitted to trade figures for 18 Ah units at 25 A (common practice, no source).
+    /// Lead `r = r100 (100/Q)^0.52` below 100 Ah, at most 2.7 times; lithium `(100/Q)^0.43`, 0.05 to
+    /// 0.16 V h.
+    ///
+    /// [`Facts::small_unit`]: crate::chemistry::Facts::small_unit
     pub fn sized(self, chemistry: Chemistry, q20: f64) -> Self {
+        let (exponent, least, most) = chemistry.facts().small_unit;
+        let factor = (100.0 / q20).powf(exponent);
         let r = if chemistry.is_lead() {
-            self.r * (100.0 / q20).powf(0.52).clamp(1.0, 2.7)
+            self.r * factor.clamp(least, most)
         } else {
-            (self.r * (100.0 / q20).powf(0.43)).clamp(0.05, 0.16)
+            (self.r * factor).clamp(least, most)
         };
         Self { r, ..self }
     }
@@ -359,16 +304,7 @@ impl UnitLaw {
         }
         let longest = self.q_max / amps;
         let over = |t: f64| self.volts(self.rest_or_draw(self.full(), amps, t), amps) - self.v_end;
-        if over(0.0) <= 0.0 { 0.0 } else { super::root::last_positive(over, longest) }
-    }
-
-    /// Ampere-hours a full, rested unit gives over `hours` at whatever steady current lasts so long.
-    ///
-    /// `Q(T) = Qm k c T / (k c T + (1-c)(1 - e^(-kT)))`, the kinetic model's capacity; the end
-    /// voltage is not asked. [Ah]
-    pub fn kinetic_capacity(&self, hours: f64) -> f64 {
-        let (c, kt) = (self.cell.c, self.cell.k * hours);
-        self.q_max * kt * c / (kt * c + (1.0 - c) * -(-kt).exp_m1())
+        if over(0.0) <= 0.0 { 0.0 } else { crate::numeric::last_positive(over, longest) }
     }
 }
 

@@ -8,9 +8,7 @@ pub mod bank;
 pub mod fit;
 pub mod law;
 pub mod load;
-pub mod ocv;
 pub mod peukert;
-mod root;
 pub mod run;
 pub mod temperature;
 

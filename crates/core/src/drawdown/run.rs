@@ -2,7 +2,7 @@
 
 use super::bank::{Bank, Cells};
 use super::load::Demand;
-use super::root;
+use crate::numeric::last_positive;
 
 /// How finely a stretch is cut where the current follows the voltage.
 #[derive(Debug, Clone, Copy)]
@@ -380,14 +380,14 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
             // V(t) is monotone or concave at steady current: its end tells whether it went under.
             if margin(&step) <= 0.0 {
                 let after = |t: f64| margin(&take(cells, demand, &self.state, &begin, t));
-                hours = root::last_positive(after, hours);
+                hours = last_positive(after, hours);
                 step = take(cells, demand, &self.state, &begin, hours);
                 then = Then::Stop;
             }
             let odd_margin = |s: &Step<C>| cells.odd_margin(&s.next, s.end.amps);
             if odd_margin(&step) <= 0.0 {
                 let after = |t: f64| odd_margin(&take(cells, demand, &self.state, &begin, t));
-                hours = root::last_positive(after, hours);
+                hours = last_positive(after, hours);
                 step = take(cells, demand, &self.state, &begin, hours);
                 then = Then::OpenOddString;
             }
@@ -443,7 +443,7 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
                 let s = take(cells, demand, &self.state, from, t);
                 limit - cells.string_amps(&s.next, s.end.amps)
             };
-            root::last_positive(under, hours)
+            last_positive(under, hours)
         };
         if begin > guard.peak {
             return Some((0.0, begin));

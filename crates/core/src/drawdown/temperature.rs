@@ -1,13 +1,12 @@
 //! What cold does to a discharge, and how a battery cools through the day.
 
-use crate::shelf::Chemistry;
+use crate::numeric::along;
+use crate::shelf::{Battery, Chemistry};
+use crate::source::Origin;
 use crate::units::{Celsius, Hours, Kilograms, convert};
 
 /// Temperature at which labels are rated. [°C] Source: EN 50342-1 (25 °C); BCI rates at 80 °F.
 pub const RATED: Celsius = Celsius::of(25.0);
-
-/// Coldest and warmest surroundings that are taken. [°C]
-pub const ALLOWED: std::ops::RangeInclusive<f64> = -40.0..=60.0;
 
 /// Cell-size factor Kc of vented lead-acid by °F: the capacity is about 1/Kc of that at 77 °F.
 /// Source: IEEE 485, temperature correction for vented cells of 1.215 specific gravity.
@@ -66,8 +65,10 @@ pub fn reach_unsure(chemistry: Chemistry, t: Celsius) -> f64 {
 ///
 /// Exponential through 1 at 25 °C: lead rises by half at 0 °C, lithium doubles. From memory.
 pub fn resistance_factor(chemistry: Chemistry, t: Celsius) -> f64 {
-    let at_freezing: f64 = if chemistry.is_lead() { 1.5 } else { 2.0 };
-    at_freezing.powf((RATED.value() - t.value().clamp(-30.0, 50.0)) / RATED.value())
+    chemistry
+        .facts()
+        .resistance_at_freezing
+        .powf((RATED.value() - t.value().clamp(-30.0, 50.0)) / RATED.value())
 }
 
 /// Temperature of a battery some time after it left a place at `start` for one at `ambient`. [°C]
@@ -81,41 +82,42 @@ pub fn after(start: Celsius, ambient: Celsius, mass: Option<Kilograms>, time: Ho
     Celsius::of(ambient.value() + (start.value() - ambient.value()) * left)
 }
 
-/// Why a battery must not be discharged at this temperature, if so.
-///
-/// Lead -30 to 50 °C, lithium -20 to 60 °C: makers' windows.
-pub fn too_extreme(chemistry: Chemistry, t: Celsius) -> bool {
-    let window = if chemistry.is_lead() { -30.0..=50.0 } else { -20.0..=60.0 };
-    !window.contains(&t.value())
+/// Temperatures between which something may be done, with who says so.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Window {
+    /// Coldest. [°C]
+    pub low: Celsius,
+    /// Warmest. [°C]
+    pub high: Celsius,
+    /// The label, or what makers of the chemistry allow.
+    pub origin: Origin,
 }
 
-/// Whether charging is locked out: lithium iron phosphate below 0 °C (32 °F) plates lithium and is
-/// ruined. Lead may be charged from -20 to 50 °C.
-pub fn charging_locked(chemistry: Chemistry, t: Celsius) -> bool {
-    let window = if chemistry.is_lead() { -20.0..=50.0 } else { 0.0..=45.0 };
-    !window.contains(&t.value())
-}
-
-/// Capacity that would have been measured at 25 °C, from one measured at `t`: `C_T/(1+λ(T-25))`.
-///
-/// `λ` 0.006 per °C for rates of three hours and slower, 0.01 for the one-hour rate. Source:
-/// IEC 60896.
-pub fn to_25(capacity: f64, t: Celsius, lambda: f64) -> f64 {
-    capacity / (1.0 + lambda * (t.value() - 25.0))
-}
-
-fn along(table: &[(f64, f64)], x: f64) -> f64 {
-    let last = table.len() - 1;
-    if x <= table[0].0 {
-        return table[0].1;
+impl Window {
+    /// Whether it may be done at a temperature.
+    pub fn allows(&self, t: Celsius) -> bool {
+        (self.low..=self.high).contains(&t)
     }
-    for pair in table.windows(2) {
-        if x <= pair[1].0 {
-            let share = (x - pair[0].0) / (pair[1].0 - pair[0].0);
-            return pair[0].1 + (pair[1].1 - pair[0].1) * share;
-        }
+
+    fn of(told: (Option<Celsius>, Option<Celsius>), usual: (f64, f64)) -> Self {
+        let origin = if told == (None, None) { Origin::Typical } else { Origin::Label };
+        let (low, high) = (Celsius::of(usual.0), Celsius::of(usual.1));
+        Self { low: told.0.unwrap_or(low), high: told.1.unwrap_or(high), origin }
     }
-    table[last].1
+}
+
+/// Temperatures at which a battery may be discharged: its label's, or makers' of its chemistry.
+pub fn discharge_window(battery: &Battery) -> Window {
+    Window::of(battery.discharge_window(), battery.chemistry.facts().discharge_window)
+}
+
+/// Temperatures at which a battery may be charged. Lithium below freezing plates and is ruined, whatever the
+/// label allows its heater: only a window that is narrower than the chemistry's is taken from it.
+pub fn charge_window(battery: &Battery) -> Window {
+    let (low, high) = battery.charge_window();
+    let usual = battery.chemistry.facts().charge_window;
+    let narrower = (low.filter(|t| t.value() > usual.0), high.filter(|t| t.value() < usual.1));
+    Window::of(narrower, usual)
 }
 
 #[cfg(test)]
@@ -137,15 +139,6 @@ mod tests {
         assert!(reach(Chemistry::Flooded, f(100.0)) <= 1.0);
     }
 
-    /// IEC 60896's linear correction, worked: 150 Ah at 15 °C is 159.6 Ah at 25 °C; at 0 °C a slow
-    /// discharge gives 85 %, a fast one 75 %.
-    #[test]
-    fn a_cold_test_is_corrected_to_25_degrees() {
-        assert!((to_25(150.0, Celsius::of(15.0), 0.006) - 159.6).abs() < 0.05);
-        assert!((1.0 / to_25(1.0, Celsius::of(0.0), 0.006) - 0.85).abs() < 1e-9);
-        assert!((1.0 / to_25(1.0, Celsius::of(0.0), 0.01) - 0.75).abs() < 1e-9);
-    }
-
     /// Datasheet ranges for LFP, and the windows that protect it.
     #[test]
     fn cold_lithium_gives_less_and_takes_no_charge_below_freezing() {
@@ -157,10 +150,24 @@ mod tests {
                 "{t} °C"
             );
         }
-        assert!(charging_locked(Chemistry::Lfp, Celsius::of(-0.1)));
-        assert!(!charging_locked(Chemistry::Lfp, Celsius::of(0.0)));
-        assert!(!charging_locked(Chemistry::Agm, Celsius::of(-5.0)));
-        assert!(too_extreme(Chemistry::Lfp, Celsius::of(-25.0)));
+        let battery = |chemistry| {
+            let rating = crate::shelf::Rating::reserve(100.0);
+            Battery::new("b", chemistry, crate::units::Volts::of(12.0), rating)
+        };
+        let (mut lfp, agm) = (battery(Chemistry::Lfp), battery(Chemistry::Agm));
+        let at = Celsius::of;
+        assert!(!charge_window(&lfp).allows(at(-0.1)) && charge_window(&lfp).allows(at(0.0)));
+        assert!(charge_window(&agm).allows(at(-5.0)));
+        assert!(!discharge_window(&lfp).allows(at(-25.0)));
+        assert_eq!(discharge_window(&lfp).origin, Origin::Typical);
+        // A label's own window comes first; one that would charge it frozen does not.
+        lfp.others.insert("discharge_low_c", (-10.0).into());
+        (lfp.cold_cutoff, _) = (Some(at(-20.0)), lfp.others.insert("charge_high_c", 40.0.into()));
+        let window = discharge_window(&lfp);
+        assert!(!window.allows(at(-15.0)) && window.allows(at(60.0)));
+        assert_eq!(window.origin, Origin::Label);
+        let window = charge_window(&lfp);
+        assert!(!window.allows(at(-1.0)) && !window.allows(at(42.0)) && window.allows(at(40.0)));
     }
 
     #[test]

@@ -80,34 +80,26 @@ pub fn life(battery: &Battery, depth: f64, per_year: f64, keeping: Keeping, hori
 /// the chemistry's typical curve scaled to the nearest point.
 pub fn cycles_at(battery: &Battery, depth: f64) -> Figure<f64> {
     let depth = depth.clamp(0.01, 1.0);
-    let typical = battery.chemistry.typical_cycles();
+    let typical = |depth| battery.chemistry.typical_cycles_at(depth);
     if battery.cycles.is_empty() {
-        return Figure { value: log_log(typical, depth), origin: Origin::Typical };
+        return Figure {
+            value: battery.chemistry.typical_cycles_at(depth),
+            origin: Origin::Typical,
+        };
     }
     let mut points: Vec<(f64, f64)> =
         battery.cycles.iter().map(|CyclePoint { depth, cycles }| (*depth, *cycles)).collect();
     points.sort_by(|a, b| a.0.total_cmp(&b.0));
     let (first, last) = (points[0], points[points.len() - 1]);
-    let anchored = |(d, n): (f64, f64)| n * log_log(typical, depth) / log_log(typical, d);
+    let anchored = |(d, n): (f64, f64)| n * typical(depth) / typical(d);
     let value = if depth <= first.0 {
         anchored(first)
     } else if depth >= last.0 {
         anchored(last)
     } else {
-        log_log(&points, depth)
+        crate::numeric::log_log(&points, depth)
     };
     Figure { value, origin: battery.origin(Detail::CYCLES) }
-}
-
-/// Interpolation straight on log-log axes; the end segments run on.
-fn log_log(points: &[(f64, f64)], x: f64) -> f64 {
-    if points.len() < 2 {
-        return points[0].1;
-    }
-    let at = points.iter().rposition(|p| p.0 <= x).unwrap_or(0).min(points.len() - 2);
-    let ((x0, y0), (x1, y1)) = (points[at], points[at + 1]);
-    let slope = (y1 / y0).ln() / (x1 / x0).ln();
-    y0 * (x / x0).powf(slope)
 }
 
 /// Capacity lost in ten years of storage by an LFP cell, (°C, stored full, stored half full).
@@ -149,15 +141,19 @@ pub fn capacity_after(life: &Life, per_year: f64, years: f64) -> f64 {
     (1.0 - 0.2 * years / by_cycles.min(life.calendar_years.value)).max(0.0)
 }
 
-/// Charge left of a pack put away for some months, by self-discharge that compounds.
-///
-/// Per month at 25 °C: flooded 5 %, AGM and gel 2 %, lithium 2 % with its BMS (handbooks: 5 to 15,
-/// 1 to 3, 1 to 3); it doubles for every 10 °C.
-pub fn charge_after_storage(chemistry: Chemistry, charge: f64, months: f64, at: Celsius) -> f64 {
-    let per_month: f64 = match chemistry {
-        Chemistry::Flooded => 0.05,
-        Chemistry::Agm | Chemistry::Gel | Chemistry::Lfp | Chemistry::Nmc => 0.02,
-    };
+/// Share of the charge that a battery loses in a month of rest at 25 °C: its label's, or what is typical.
+pub fn self_discharge(battery: &Battery) -> Figure<f64> {
+    match battery.self_discharge {
+        Some(value) => Figure { value, origin: battery.origin(Detail::SELF_DISCHARGE) },
+        None => {
+            Figure { value: battery.chemistry.facts().self_discharge.0, origin: Origin::Typical }
+        }
+    }
+}
+
+/// Charge left of a battery put away for some months, 0 to 1: the loss compounds, and doubles for every 10 °C.
+pub fn charge_after_storage(battery: &Battery, charge: f64, months: f64, at: Celsius) -> f64 {
+    let per_month = self_discharge(battery).value;
     let warmed = (per_month * 2_f64.powf((at.value() - 25.0) / 10.0)).min(1.0);
     charge * (1.0 - warmed).powf(months)
 }
@@ -223,11 +219,16 @@ mod tests {
     /// doubles the rate, 10 °C less halves it.
     #[test]
     fn self_discharge_compounds_and_doubles_with_warmth() {
-        let left =
-            |months, t| charge_after_storage(Chemistry::Flooded, 1.0, months, Celsius::of(t));
+        let plain = battery(Chemistry::Flooded, &[]);
+        let left = |months, t| charge_after_storage(&plain, 1.0, months, Celsius::of(t));
         assert!((left(6.0, 25.0) - (1.0 - 0.265)).abs() < 5e-4);
         assert!((left(1.0, 35.0) - 0.90).abs() < 1e-12);
         assert!((left(1.0, 15.0) - 0.975).abs() < 1e-12);
+        // What the label says comes first.
+        let told = Battery { self_discharge: Some(0.10), ..plain };
+        let left = charge_after_storage(&told, 1.0, 1.0, Celsius::of(25.0));
+        assert!((left - 0.90).abs() < 1e-12);
+        assert_eq!(self_discharge(&told).origin, Origin::Label);
     }
 
     #[test]

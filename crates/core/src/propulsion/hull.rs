@@ -1,7 +1,7 @@
 //! What the water and the wind ask of a boat.
 
 use crate::rig::{Craft, CraftKind};
-use crate::units::{Metres, MetresPerSecond, Newtons, Watts, convert};
+use crate::units::{Metres, MetresPerSecond, Newtons, Watts};
 
 /// Standard gravity. [m/s²] Exact: NIST SP 811 B.8.
 pub const GRAVITY: f64 = 9.806_65;
@@ -33,7 +33,7 @@ pub fn hull_speed(waterline: Metres) -> MetresPerSecond {
     MetresPerSecond::of((GRAVITY * waterline.value() / std::f64::consts::TAU).sqrt())
 }
 
-/// Waterline of a boat of some length over all: a tenth shorter. Common practice, no source. [m]
+/// Waterline of a boat of some length over all: 0.92 of it. Common practice, no source. [m]
 pub fn waterline(craft: &Craft) -> Metres {
     craft.length().value * 0.92
 }
@@ -49,11 +49,6 @@ pub fn resistance(craft: &Craft, speed: MetresPerSecond) -> Newtons {
     let load = (craft.mass().value / usual).powf(2.0 / 3.0);
     let steep = v / hull_speed(waterline(craft)).value();
     Newtons::of(drag_coefficient(craft.kind) * load * v * v * (1.0 + steep.powi(6)))
-}
-
-/// Coefficient of skin friction, `0.075 / (log10 Re - 2)²`. Source: ITTC 1957 correlation line.
-pub fn skin_friction_coefficient(reynolds: f64) -> f64 {
-    0.075 / (reynolds.max(1e4).log10() - 2.0).powi(2)
 }
 
 /// Force of wind on a drag area `Cd A`: `½ ρ Cd A W²`, with the sign of the wind. [N]
@@ -83,34 +78,30 @@ pub fn electrical_power(thrust: Newtons, speed: MetresPerSecond, full: Watts) ->
     ideal_power(thrust, speed, disc) * (crate::rig::BOLLARD / ideal_at_bollard)
 }
 
-/// A speed in knots and hull length in feet, as sailors say it: `1.34 √LWL`.
-pub fn hull_speed_knots(waterline_feet: f64) -> f64 {
-    hull_speed(Metres::of(waterline_feet * convert::M_PER_FOOT)).value() / convert::MS_PER_KNOT
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::units::convert;
 
     /// Froude; deep-water waves: 14, 16 and 18 ft give 5.01, 5.36 and 5.69 kn.
     #[test]
     fn hull_speeds_are_as_published() {
         for (feet, knots) in [(14.0, 5.01), (16.0, 5.36), (18.0, 5.69)] {
-            assert!((hull_speed_knots(feet) - knots).abs() < 0.01, "{feet} ft");
+            let speed = hull_speed(Metres::of(feet * convert::M_PER_FOOT));
+            assert!((speed.value() / convert::MS_PER_KNOT - knots).abs() < 0.01, "{feet} ft");
         }
     }
 
-    /// ITTC 1957: 4.5 m at 1.5 m/s in fresh water at 15 °C (ν 1.139e-6) has Re 5.93e6, Cf 0.003292;
-    /// on 6.5 m² that is 24.1 N.
+    /// ITTC 1957 correlation line, `Cf = 0.075 / (log10 Re - 2)²`: 4.5 m at 1.5 m/s in fresh water at 15 °C
+    /// (ν 1.139e-6) has Re 5.93e6 and Cf 0.003292; on 6.5 m² that is 24.1 N. A whole hull drags more.
     #[test]
-    fn skin_friction_follows_the_correlation_line() {
-        let reynolds = 4.5 * 1.5 / 1.139e-6;
-        let cf = skin_friction_coefficient(reynolds);
-        assert!((cf - 0.003_292).abs() < 2e-6, "{cf}");
-        assert!((0.5 * WATER * 1.5 * 1.5 * 6.5 * cf - 24.1).abs() < 0.1);
-        // A whole hull drags more than its skin.
+    fn a_hull_drags_more_than_its_skin() {
+        let reynolds: f64 = 4.5 * 1.5 / 1.139e-6;
+        let friction = 0.075 / (reynolds.log10() - 2.0).powi(2);
+        let skin = 0.5 * WATER * 1.5 * 1.5 * 6.5 * friction;
+        assert!((skin - 24.1).abs() < 0.1, "{skin}");
         let skiff = Craft::of(CraftKind::VHull);
-        assert!(resistance(&skiff, MetresPerSecond::of(1.5)).value() > 24.1);
+        assert!(resistance(&skiff, MetresPerSecond::of(1.5)).value() > skin);
     }
 
     /// Actuator disc: 0.25 m across and 500 W at the shaft give 290.6 N (65.3 lbf) in fresh water.

@@ -116,7 +116,7 @@ impl Motor {
             points => {
                 let mut all = vec![(0.0, 0.0)];
                 all.extend(points.iter().map(|p| (p.setting, p.current.value())));
-                Some(Amps::of(monotone_cubic(&all, setting)) * count)
+                Some(Amps::of(crate::numeric::monotone_cubic(&all, setting)) * count)
             }
         }
     }
@@ -146,37 +146,6 @@ const TYPICAL_POWER: f64 = 2.2;
 pub fn typical_current(setting: f64, max: Amps) -> Amps {
     let least = Amps::of(1.0).min(max);
     least + (max - least) * (setting / 10.0).clamp(0.0, 1.0).powf(TYPICAL_POWER)
-}
-
-/// PCHIP through points of rising x; constant outside them.
-fn monotone_cubic(points: &[(f64, f64)], x: f64) -> f64 {
-    let last = points.len() - 1;
-    if x <= points[0].0 {
-        return points[0].1;
-    }
-    if x >= points[last].0 {
-        return points[last].1;
-    }
-    let secant = |i: usize| (points[i + 1].1 - points[i].1) / (points[i + 1].0 - points[i].0);
-    // The harmonic mean of the neighbouring secants keeps the curve from overshooting.
-    let slope = |i: usize| {
-        if i == 0 {
-            return secant(0);
-        }
-        if i == last {
-            return secant(last - 1);
-        }
-        let (before, after) = (secant(i - 1), secant(i));
-        if before * after <= 0.0 { 0.0 } else { 2.0 * before * after / (before + after) }
-    };
-    let i = points.iter().rposition(|p| p.0 <= x).unwrap_or(0).min(last - 1);
-    let width = points[i + 1].0 - points[i].0;
-    let t = (x - points[i].0) / width;
-    let (t2, t3) = (t * t, t * t * t);
-    points[i].1 * (2.0 * t3 - 3.0 * t2 + 1.0)
-        + width * slope(i) * (t3 - 2.0 * t2 + t)
-        + points[i + 1].1 * (3.0 * t2 - 2.0 * t3)
-        + width * slope(i + 1) * (t3 - t2)
 }
 
 #[cfg(test)]

@@ -35,11 +35,6 @@ pub fn pounds(mass: Kilograms) -> f64 {
     mass.value() / KG_PER_LB
 }
 
-/// A mass given in pounds. [lb]
-pub fn from_pounds(pounds: f64) -> Kilograms {
-    Kilograms::of(pounds * KG_PER_LB)
-}
-
 /// A length in inches. [in]
 pub fn inches(length: Millimetres) -> f64 {
     length.value() / MM_PER_INCH
@@ -51,7 +46,7 @@ pub fn fahrenheit(t: Celsius) -> f64 {
     t.value() * 1.8 + 32.0
 }
 
-/// A temperature given in degrees Fahrenheit; the inverse of [`fahrenheit`]. [°F]
+/// A temperature given in degrees Fahrenheit, the inverse of [`fahrenheit`]. [°C]
 pub fn from_fahrenheit(t: f64) -> Celsius {
     Celsius::of((t - 32.0) / 1.8)
 }
@@ -65,7 +60,7 @@ mod tests {
     fn every_factor_gives_the_published_figure() {
         for (got, want) in [
             (pounds(Kilograms::of(0.453_592_37)), 1.0),
-            (from_pounds(100.0).value(), 45.359_237),
+            (100.0 * KG_PER_LB, 45.359_237),
             (inches(Millimetres::of(330.2)), 13.0),
             (14.0 * M_PER_FOOT, 4.267_2),
             (M_PER_MILE, 5280.0 * M_PER_FOOT),

@@ -154,8 +154,7 @@ pub(super) fn band(
 /// How unsure each unknown is for this pack on this day.
 fn reach(pack: &Pack, fit: &Fit, legs: &[Leg], central: &Summary) -> Reach {
     let chemistry = pack.battery.chemistry;
-    // Labels of lead disagree by 6 to 9 %; LFP units give 97 to 104 % (common practice, no source).
-    let natural: f64 = if chemistry.is_lead() { 0.08 } else { 0.04 };
+    let natural = chemistry.facts().label_spread;
     let hours: f64 = legs.iter().map(|l| l.hours).sum();
     let mean = if hours > 0.0 { central.delivered_ah / hours } else { 0.0 };
     let unit_mean = mean / f64::from(pack.parallel);
@@ -169,7 +168,7 @@ fn reach(pack: &Pack, fit: &Fit, legs: &[Leg], central: &Summary) -> Reach {
         peukert: if ratio.is_finite() { ratio.ln() } else { 0.0 },
         recovery: if fit.recovery == Origin::Typical { 0.5 } else { 0.3 },
         cold: legs.iter().map(|l| 1.0 - l.reach).fold(0.0, f64::max)
-            * if chemistry.is_lead() { 0.1 } else { 0.6 },
+            * chemistry.facts().cold_unsure,
         resistance: if fit.resistance == Origin::Typical { 0.3 } else { 0.1 },
     }
 }

@@ -2,15 +2,14 @@
 //! way of wiring it, the outcome before anything else that is to be told of a pack.
 
 use super::demand::{DayAsked, NoDrawCurve, days_in_a_row};
-use super::{
-    Drawn, Evaluation, Outcome, assumed, band, bank, guard, notes, outcome, refill, spare,
-};
+use super::{Drawn, Evaluation, Outcome, assumed, band, bank, guard, notes, outcome, spare};
 use crate::day::{self, Day};
 use crate::drawdown::{self, Fit, Leg, Summary};
 use crate::house::HouseRules;
 use crate::life;
 use crate::pack::Pack;
 use crate::pack::limits::{self, SetAside};
+use crate::refill;
 use crate::rig::Rig;
 use crate::shelf::{Battery, Chemistry, NotForTraction};
 use crate::units::Hours;
@@ -148,7 +147,7 @@ impl Judge {
         };
         let devices = spare::devices(rig, day);
         let setting = spare::highest_safe_setting(rig, &bank, &guard, &legs, devices, band.low);
-        let mut drawn = Drawn {
+        Drawn {
             floor: guard.floor,
             reserve: guard.reserve,
             hours_at_this_pace: pace.map(Hours::of),
@@ -156,15 +155,13 @@ impl Judge {
             highest_safe_setting: setting,
             fit,
             legs,
+            refill: refill::refill(rig, day, pack, summary.charge_left),
             summary,
             points,
             band,
             life,
             cost,
-            refill: refill::Refill::NONE,
-        };
-        drawn.refill = refill::refill(rig, day, pack, &drawn);
-        drawn
+        }
     }
 }
 

@@ -5,7 +5,6 @@ pub mod band;
 pub mod demand;
 mod judge;
 mod notes;
-pub mod refill;
 mod spare;
 pub mod working;
 
@@ -13,7 +12,6 @@ pub use band::{Band, BandPoint, Unknown};
 pub use demand::NoDrawCurve;
 pub use judge::{Judge, Judged, Model, evaluate};
 pub use notes::Note;
-pub use refill::Refill;
 pub use spare::{Course, Spare, course};
 pub use working::{Line, Term, working};
 
@@ -22,6 +20,7 @@ use crate::drawdown::{Bank, Ended, Fit, Guard, Leg, Point, Summary, UnitLaw};
 use crate::house::HouseRules;
 use crate::life::{Cost, Life};
 use crate::pack::{Pack, limits};
+use crate::refill::Refill;
 use crate::rig::Rig;
 use crate::units::{AmpHours, Hours, Kilograms, Volts, WattHours};
 

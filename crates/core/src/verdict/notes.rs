@@ -2,10 +2,11 @@
 
 use super::Drawn;
 use crate::day::Day;
-use crate::drawdown::temperature;
+use crate::drawdown::temperature::{self, Window};
 use crate::pack::{Pack, stow};
 use crate::rig::Rig;
 use crate::shelf::Correction;
+use crate::source::Origin;
 use crate::units::system::{Measure, System};
 use crate::units::{Amps, Celsius};
 
@@ -35,11 +36,15 @@ pub enum Note {
     OutsideDischargeWindow {
         /// The temperature. [°C]
         at: Celsius,
+        /// What is allowed.
+        window: Window,
     },
     /// It may not be charged at the lake's temperature.
-    NoChargingThisCold {
+    NoChargingHere {
         /// The temperature. [°C]
         at: Celsius,
+        /// What is allowed.
+        window: Window,
     },
     /// A weak unit opened its string; the others carried on.
     StringOut {
@@ -56,7 +61,7 @@ pub enum Note {
         volts: f64,
     },
     /// A charger that does not fit.
-    Misfit(super::refill::Misfit),
+    Misfit(crate::refill::Misfit),
     /// Not full again at the time it must be.
     NotReady {
         /// What it takes. [h]
@@ -97,13 +102,24 @@ impl Note {
             Self::OutsideRatings { would_last, shortest } => format!(
                 "This day draws it down in about {would_last:.1} h; the shortest rating on its label is over {shortest:.1} h. Beyond that the estimate leans on what is typical for the chemistry."
             ),
-            Self::OutsideDischargeWindow { at } => {
-                format!("Makers do not allow discharging it at {}.", warmth(at))
-            }
-            Self::NoChargingThisCold { at } => format!(
+            Self::OutsideDischargeWindow { at, window } => match window.origin {
+                Origin::Typical => format!("Makers do not allow discharging it at {}.", warmth(at)),
+                _ => format!(
+                    "Its BMS shuts off at {}: its label allows {} to {}.",
+                    warmth(at),
+                    warmth(&window.low),
+                    warmth(&window.high)
+                ),
+            },
+            Self::NoChargingHere { at, window } if *at < window.low => format!(
                 "Do not charge it at {}: charging ruins lithium below {}. Warm it first.",
                 warmth(at),
-                warmth(&Celsius::of(0.0))
+                warmth(&window.low)
+            ),
+            Self::NoChargingHere { at, window } => format!(
+                "Do not charge it at {}: above {} its BMS refuses. Let it cool first.",
+                warmth(at),
+                warmth(&window.high)
             ),
             Self::StringOut { at } => format!(
                 "The string with the weak unit shuts off after {at:.1} h; the others carry the load from there."
@@ -172,11 +188,13 @@ pub(super) fn notes(
         }
     }
     if let Some(at) = day.ambient {
-        if temperature::too_extreme(chemistry, at) {
-            notes.push(Note::OutsideDischargeWindow { at });
+        let window = temperature::discharge_window(&pack.battery);
+        if !window.allows(at) {
+            notes.push(Note::OutsideDischargeWindow { at, window });
         }
-        if !chemistry.is_lead() && temperature::charging_locked(chemistry, at) {
-            notes.push(Note::NoChargingThisCold { at });
+        let window = temperature::charge_window(&pack.battery);
+        if !chemistry.is_lead() && !window.allows(at) {
+            notes.push(Note::NoChargingHere { at, window });
         }
     }
     if let Some(at) = drawn.summary.string_out_at {

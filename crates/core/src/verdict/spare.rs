@@ -4,6 +4,7 @@ use super::Drawn;
 use super::demand::{self, CONVERTED};
 use crate::day::Day;
 use crate::drawdown::{self, Bank, Demand, Guard, Leg};
+use crate::numeric::halved;
 use crate::propulsion::{self, Implied};
 use crate::rig::Rig;
 use crate::units::{Hours, Metres};
@@ -179,12 +180,8 @@ pub(super) fn highest_safe_setting(
 fn settles(bank: &Bank, now: &drawdown::BankState, asks: &Demand) -> f64 {
     let least = bank.least_volts();
     let asked = |amps: f64| asks.amps(bank.volts(now, amps).max(least));
-    let (mut low, mut high) = (0.0, asked(0.0).max(asks.amps(least)));
-    for _ in 0..24 {
-        let mid = 0.5 * (low + high);
-        if asked(mid) > mid { low = mid } else { high = mid }
-    }
-    high
+    let most = asked(0.0).max(asks.amps(least));
+    halved((0.0, most), 24, |amps| asked(amps) > amps).1
 }
 
 /// What the devices ask, with how unsure a motor setting is that was not measured.

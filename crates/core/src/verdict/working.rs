@@ -389,10 +389,11 @@ fn years(pack: &Pack, day: &Day, drawn: &Drawn) -> Line {
 fn storage(pack: &Pack, rules: &HouseRules, say: Say<'_>) -> Line {
     let chemistry = pack.battery.chemistry;
     let rests_at = if chemistry.is_lead() { 1.0 } else { rules.keeping.resting_charge };
+    let loss = crate::life::ageing::self_discharge(&pack.battery);
     let months = [1.0, 3.0, 6.0];
     let at = |m: f64| {
         let t = rules.keeping.temperature;
-        crate::life::ageing::charge_after_storage(chemistry, rests_at, m, t) * 100.0
+        crate::life::ageing::charge_after_storage(&pack.battery, rests_at, m, t) * 100.0
     };
     Line {
         figure: "storage",
@@ -404,16 +405,24 @@ fn storage(pack: &Pack, rules: &HouseRules, say: Say<'_>) -> Line {
             say.units.say(Measure::Temperature, rules.keeping.temperature.value(), 0)
         ),
         result: months.map(|m| format!("{:.0}", at(m))).join(", ") + " %",
-        terms: vec![term(
-            "advice",
-            if chemistry.is_lead() {
-                "store full, top up every three months; flat for months ruins it"
-            } else {
-                "store near half, cool; never charge it below freezing"
-            }
-            .to_owned(),
-            Origin::Typical,
-            "common practice",
-        )],
+        terms: vec![
+            term(
+                "lost in a month",
+                format!("{:.1} %", loss.value * 100.0),
+                loss.origin,
+                if loss.origin == Origin::Typical { "handbooks" } else { "" },
+            ),
+            term(
+                "advice",
+                if chemistry.is_lead() {
+                    "store full, top up every three months; flat for months ruins it"
+                } else {
+                    "store near half, cool; never charge it below freezing"
+                }
+                .to_owned(),
+                Origin::Typical,
+                "common practice",
+            ),
+        ],
     }
 }

@@ -1,12 +1,12 @@
 //! Laws of the outing: wind, water and road, weather by the hour, days in a row, charging, ageing.
 
-use lake_hour_core::charge::{Charge, acceptance};
 use lake_hour_core::day::{Conditions, Day, Duty, Heading, HourConditions, Stretch, Surface};
 use lake_hour_core::drawdown::fit;
 use lake_hour_core::house::HouseRules;
 use lake_hour_core::life::{Keeping, ageing};
 use lake_hour_core::pack::Pack;
 use lake_hour_core::propulsion::{hull, implied};
+use lake_hour_core::refill::charge::Charge;
 use lake_hour_core::rig::{CraftKind, Rig, SpeedPoint};
 use lake_hour_core::shelf::{Battery, Chemistry, Rating};
 use lake_hour_core::units::say::Say;
@@ -145,7 +145,7 @@ proptest! {
     fn a_stronger_charger_is_never_slower(
         c in prop::sample::select(Chemistry::ALL.to_vec()), ah in 20.0..300.0_f64, rate in 0.05..0.4_f64, from in 0.0..0.95_f64, more in 1.0..2.0_f64,
     ) {
-        let charge = Charge { capacity: ah, current: rate * ah, accepts: acceptance(c) };
+        let charge = Charge { capacity: ah, current: rate * ah, accepts: c.facts().acceptance };
         let stronger = Charge { current: charge.current * more, ..charge };
         let hours = |c: &Charge, from: f64, to: f64| c.hours(from, to).total();
         prop_assert!(hours(&stronger, from, 1.0) <= hours(&charge, from, 1.0) + 1e-9);
@@ -167,7 +167,7 @@ proptest! {
         prop_assert!(deeper <= ageing::cycles_at(&b, depth).value);
         let keep = |t: f64| Keeping { temperature: Celsius::of(t), resting_charge: 1.0 };
         prop_assert!(ageing::calendar_factor(c, keep(t + 5.0)) <= ageing::calendar_factor(c, keep(t)));
-        let left = |m: f64, t: f64| ageing::charge_after_storage(c, 1.0, m, Celsius::of(t));
+        let left = |m: f64, t: f64| ageing::charge_after_storage(&b, 1.0, m, Celsius::of(t));
         prop_assert!(left(months + 1.0, t) <= left(months, t) && left(months, t + 5.0) <= left(months, t));
     }
 

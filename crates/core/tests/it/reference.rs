@@ -3,9 +3,9 @@
 //! Oracles: pybamm 26.10.1.1, lead-acid `Full` with Sulzer2019 and DFN with Prada2013 (LFP), by
 //! `tests/oracle/discharge_curves.py`; see `tests/data/SOURCES.md`.
 
+use lake_hour_core::chemistry::Ocv;
 use lake_hour_core::drawdown::UnitLaw;
 use lake_hour_core::drawdown::law::CellParameters;
-use lake_hour_core::drawdown::ocv::Ocv;
 use lake_hour_core::shelf::Chemistry;
 use std::collections::BTreeMap;
 

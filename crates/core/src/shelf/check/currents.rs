@@ -1,26 +1,7 @@
 //! Amps against ampere-hours: continuous, peak and cranking told apart.
 
 use super::{Doubt, DoubtKind, Suggestion, Sureness, plain, tidy};
-use crate::shelf::{Battery, Chemistry, Detail, Purpose};
-
-/// Times its ampere-hours that a chemistry gives without end: usual, worth asking, never.
-/// Common practice, no source.
-const fn continuous_rates(chemistry: Chemistry) -> (f64, f64, f64) {
-    match chemistry {
-        Chemistry::Flooded | Chemistry::Agm | Chemistry::Gel => (1.0, 1.05, 3.0),
-        Chemistry::Lfp => (1.0, 1.6, 5.0),
-        Chemistry::Nmc => (2.0, 3.1, 10.0),
-    }
-}
-
-/// Times its ampere-hours that it gives for some seconds. Common practice, no source.
-const fn burst_rate(chemistry: Chemistry) -> f64 {
-    match chemistry {
-        Chemistry::Flooded | Chemistry::Gel => 5.0,
-        Chemistry::Agm | Chemistry::Nmc => 10.0,
-        Chemistry::Lfp => 5.0,
-    }
-}
+use crate::shelf::{Battery, Detail, Purpose};
 
 /// Cold cranking amps for an ampere-hour: deep-cycle 5 to 8, starting 8 to 15. Common practice, no source.
 const DEEP_CYCLE_CRANKING: f64 = 8.0;
@@ -69,7 +50,7 @@ pub(super) fn continuous(b: &Battery) -> Option<Doubt> {
     let amps = b.max_continuous?.value();
     let (ah, _) = b.headline().ok()?;
     let rate = amps / ah.value();
-    let (usual, ask, never) = continuous_rates(b.chemistry);
+    let (usual, ask, never) = b.chemistry.facts().continuous_rates;
     if rate <= ask {
         return None;
     }
@@ -111,7 +92,7 @@ pub(super) fn peak(b: &Battery) -> Option<Doubt> {
         );
     }
     let (ah, _) = b.headline().ok()?;
-    let (rate, most) = (amps / ah.value(), burst_rate(b.chemistry));
+    let (rate, most) = (amps / ah.value(), b.chemistry.facts().burst_rate);
     (rate > most * 1.1).then(|| {
         let sentence = format!(
             "{} A from {} Ah is {} times its Ah, if only for {} s: {} batteries give some {}.",

@@ -1,33 +1,9 @@
 //! Energy against volts, weight and size.
 
 use super::{Doubt, DoubtKind, Suggestion, Sureness, plain, tidy};
-use crate::shelf::{Battery, Chemistry, Detail};
+use crate::shelf::{Battery, Detail};
 use crate::units::convert::{KG_PER_LB, L_PER_CUBIC_FOOT};
 use crate::units::system::{Measure, System};
-
-/// What complete batteries of a chemistry hold, by the 20-hour figure: from datasheets.
-struct Holds {
-    /// [Wh/kg], from and to.
-    per_kg: (f64, f64),
-    /// Above this it is against physics, or nobody builds it. [Wh/kg]
-    ceiling: f64,
-    /// Most of it in a litre. [Wh/L]
-    per_litre: f64,
-}
-
-/// Lead's ceiling: Faraday's law asks 11.99 g of lead, lead dioxide and acid for an ampere-hour of a
-/// cell, 170 Wh/kg at 2.04 V of actives alone; batteries reach 45 % of it at best. LFP's: 385 Wh/kg of
-/// actives alone (169.9 and 372 mAh/g); nothing complete is credible above 200. NMC's litres and its
-/// ceiling are from memory.
-const fn holds(chemistry: Chemistry) -> Holds {
-    match chemistry {
-        Chemistry::Flooded => Holds { per_kg: (30.0, 50.0), ceiling: 76.5, per_litre: 110.0 },
-        Chemistry::Agm => Holds { per_kg: (28.0, 46.0), ceiling: 76.5, per_litre: 110.0 },
-        Chemistry::Gel => Holds { per_kg: (28.0, 42.0), ceiling: 76.5, per_litre: 95.0 },
-        Chemistry::Lfp => Holds { per_kg: (80.0, 160.0), ceiling: 200.0, per_litre: 280.0 },
-        Chemistry::Nmc => Holds { per_kg: (120.0, 220.0), ceiling: 300.0, per_litre: 450.0 },
-    }
-}
 
 /// Volts times ampere-hours against the watt-hours printed, which differ by rounding up to 3 %.
 pub(super) fn energy_sum(b: &Battery) -> Option<Doubt> {
@@ -90,9 +66,9 @@ pub(super) fn for_weight(b: &Battery, units: System) -> Option<Doubt> {
     let energy = b.energy().ok()?.value();
     let mass = b.mass?;
     let density = energy / mass.value();
-    let holds = holds(b.chemistry);
+    let facts = b.chemistry.facts();
     let name = b.chemistry.name();
-    let (low, high) = holds.per_kg;
+    let (low, high) = facts.energy_per_kg;
     let claim = format!(
         "{} Wh in {} is {}",
         tidy(energy),
@@ -102,7 +78,7 @@ pub(super) fn for_weight(b: &Battery, units: System) -> Option<Doubt> {
     let usual = format!("{} to {}", by_weight(low, units), by_weight(high, units));
     let plausible = high * mass.value() / b.nominal_voltage.value();
     let instead = Suggestion::of(Detail::CAPACITY, plausible).whole();
-    if density > holds.ceiling {
+    if density > facts.energy_ceiling {
         let why = if b.chemistry.is_lead() {
             "the lead and the acid alone weigh more"
         } else {
@@ -135,7 +111,7 @@ pub(super) fn for_weight(b: &Battery, units: System) -> Option<Doubt> {
 pub(super) fn for_size(b: &Battery, units: System) -> Option<Doubt> {
     let (energy, size) = (b.energy().ok()?.value(), b.size?);
     let litres = size.litres();
-    let most = holds(b.chemistry).per_litre;
+    let most = b.chemistry.facts().energy_per_litre;
     let density = energy / litres;
     (density > most * 1.1).then(|| {
         let sentence = format!(

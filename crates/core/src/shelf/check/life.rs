@@ -1,7 +1,7 @@
 //! Promises: cycles against years and chemistry, rest, cold, warranty.
 
 use super::{Doubt, DoubtKind, Suggestion, Sureness, plain, tidy};
-use crate::shelf::{Battery, Chemistry, CyclePoint, Detail};
+use crate::shelf::{Battery, CyclePoint, Detail};
 use crate::units::system::{Measure, System};
 
 /// Cycles against the years they fit in. Nobody discharges a battery deeply more than once a day for
@@ -31,7 +31,7 @@ pub(super) fn for_chemistry(b: &Battery) -> Option<Doubt> {
     let (point, typical) = b
         .cycles
         .iter()
-        .map(|p| (*p, typical_at(b.chemistry, p.depth)))
+        .map(|p| (*p, b.chemistry.typical_cycles_at(p.depth)))
         .max_by(|a, b| (a.0.cycles / a.1).total_cmp(&(b.0.cycles / b.1)))?;
     let CyclePoint { depth, cycles } = point;
     (cycles > 2.5 * typical).then(|| {
@@ -50,25 +50,11 @@ pub(super) fn for_chemistry(b: &Battery) -> Option<Doubt> {
     })
 }
 
-/// Typical cycles at a depth, straight between the chemistry's points.
-fn typical_at(chemistry: Chemistry, depth: f64) -> f64 {
-    let points = chemistry.typical_cycles();
-    let at = points.iter().position(|p| p.0 >= depth).unwrap_or(points.len() - 1);
-    let (d1, n1) = points[at];
-    let (d0, n0) = points[at.saturating_sub(1)];
-    if d1 - d0 < 1e-9 {
-        // Shallower than the first point: cycles go with the inverse of depth.
-        return n1 * d1 / depth.max(0.01);
-    }
-    n0 + (n1 - n0) * (depth - d0) / (d1 - d0)
-}
-
 /// No battery keeps all of its charge; few lose a fifth in a month.
 pub(super) fn self_discharge(b: &Battery) -> Option<Doubt> {
     let share = b.self_discharge?;
     let name = b.chemistry.name();
-    // Handbooks: flooded 5 to 15 % a month, sealed lead 1 to 4 %, LFP 1 to 3 %.
-    let most = if b.chemistry == Chemistry::Flooded { 0.15 } else { 0.04 };
+    let (_, most) = b.chemistry.facts().self_discharge;
     if share <= 0.0 {
         let sentence = format!(
             "No self-discharge at all: every battery loses some, {name} at least 1 % a month."

@@ -4,17 +4,6 @@ use super::{Doubt, DoubtKind, Suggestion, Sureness, plain, tidy};
 use crate::shelf::{Battery, Chemistry, Detail, Rating};
 use crate::units::Volts;
 
-/// Peukert exponents that are seen, from textbooks and handbook tables: what lies between two ratings
-/// of one battery lies in this range.
-const fn exponents(chemistry: Chemistry) -> (f64, f64) {
-    match chemistry {
-        Chemistry::Flooded => (1.05, 1.35),
-        Chemistry::Agm => (1.03, 1.22),
-        Chemistry::Gel => (1.05, 1.25),
-        Chemistry::Lfp | Chemistry::Nmc => (1.0, 1.06),
-    }
-}
-
 /// Labels disagree with themselves by 6 to 9 %: nothing under a tenth is worth a word.
 const SLACK: f64 = 0.10;
 
@@ -22,7 +11,7 @@ const SLACK: f64 = 0.10;
 ///
 /// Peukert between two rated times: `C2 = C1 (H2 / H1)^((k - 1) / k)`.
 fn expected(rating: Rating, nominal: Volts, hours: f64, chemistry: Chemistry) -> (f64, f64) {
-    let (low, high) = exponents(chemistry);
+    let (low, high) = chemistry.facts().peukert_seen;
     let ah = rating.amp_hours(nominal).value();
     let at = |k: f64| ah * (hours / rating.hours().value()).powf((k - 1.0) / k);
     let (a, b) = (at(low), at(high));

@@ -3,29 +3,6 @@
 use super::{Doubt, DoubtKind, Suggestion, Sureness, plain};
 use crate::shelf::{Battery, Chemistry, Detail};
 
-/// Voltages a cell of the chemistry is named by. NMC's two are common practice, no source.
-const fn named(chemistry: Chemistry) -> &'static [f64] {
-    match chemistry {
-        Chemistry::Flooded | Chemistry::Agm | Chemistry::Gel => &[2.0],
-        Chemistry::Lfp => &[3.2],
-        Chemistry::Nmc => &[3.6, 3.7],
-    }
-}
-
-/// Lowest and highest voltage a cell may be charged to, and what passes the highest.
-///
-/// Chargers' tables: flooded 2.40 to 2.47 and equalised at 2.58 to 2.70, AGM 2.40 to 2.45, gel 2.35 to
-/// 2.37 and never above 2.40, LFP 3.55 to 3.65, NMC 4.2 (common practice, no source).
-const fn charged(chemistry: Chemistry) -> (f64, f64) {
-    match chemistry {
-        Chemistry::Flooded => (2.33, 2.70),
-        Chemistry::Agm => (2.33, 2.47),
-        Chemistry::Gel => (2.30, 2.40),
-        Chemistry::Lfp => (3.45, 3.65),
-        Chemistry::Nmc => (4.05, 4.20),
-    }
-}
-
 /// A nominal voltage that is no whole number of cells.
 pub(super) fn nominal(b: &Battery) -> Option<Doubt> {
     let volts = b.nominal_voltage.value();
@@ -33,7 +10,7 @@ pub(super) fn nominal(b: &Battery) -> Option<Doubt> {
         let cells = (volts / cell).round().max(1.0);
         (volts / cell - cells).abs() / cells <= 0.012
     };
-    if named(b.chemistry).iter().any(|cell| whole(*cell)) {
+    if b.chemistry.facts().named_cells.iter().any(|cell| whole(*cell)) {
         return None;
     }
     let likely = likely(b);
@@ -72,7 +49,7 @@ pub(super) fn likely(b: &Battery) -> f64 {
 pub(super) fn charging(b: &Battery) -> Option<Doubt> {
     let volts = b.charge_voltage?.value();
     let cells = f64::from(b.cells());
-    let (low, high) = charged(b.chemistry);
+    let (low, high) = b.chemistry.facts().charge_cell;
     let name = b.chemistry.name();
     if volts > high * cells + 0.005 {
         let equalise = if b.chemistry == Chemistry::Flooded { ", equalising included" } else { "" };

@@ -13,11 +13,7 @@ pub enum Ocv {
         /// From full to empty. [V]
         a: f64,
     },
-    /// Lithium iron phosphate on graphite: from memory.
-    Lfp,
-    /// Lithium NMC on graphite, a typical one: from memory.
-    Nmc,
-    /// A table of one's own, at even hundredths of the charge from empty to full. [V]
+    /// A table at even hundredths of the charge from empty to full. [V]
     Table(&'static [f64; STEPS + 1]),
 }
 
@@ -58,8 +54,10 @@ const NMC_POINTS: [(f64, f64); 12] = [
     (1.0, 4.18),
 ];
 
-static LFP: [f64; STEPS + 1] = even(&LFP_POINTS);
-static NMC: [f64; STEPS + 1] = even(&NMC_POINTS);
+/// Lithium iron phosphate on graphite. [V]
+pub(super) static LFP: [f64; STEPS + 1] = even(&LFP_POINTS);
+/// Lithium NMC on graphite, a typical one. [V]
+pub(super) static NMC: [f64; STEPS + 1] = even(&NMC_POINTS);
 
 /// The points' broken line read off at even hundredths.
 const fn even(points: &[(f64, f64)]) -> [f64; STEPS + 1] {
@@ -84,8 +82,6 @@ impl Ocv {
     pub fn at(&self, share: f64) -> f64 {
         match self {
             Self::Linear { e0, a } => e0 - a * (1.0 - share),
-            Self::Lfp => read(&LFP, share),
-            Self::Nmc => read(&NMC, share),
             Self::Table(table) => read(table, share),
         }
     }

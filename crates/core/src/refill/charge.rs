@@ -1,59 +1,7 @@
 //! Getting the charge back in: bulk at the charger's current, then a tail that tapers.
 
-use crate::shelf::Chemistry;
-
-/// How a chemistry takes charge.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Acceptance {
-    /// Charge share up to which it takes whatever the charger gives.
-    pub bulk_to: f64,
-    /// Current at which the tail counts as over, as a share of the capacity per hour. [1/h]
-    pub tail_end: f64,
-    /// Ampere-hours stored per ampere-hour put in.
-    pub coulombic: f64,
-    /// Energy out over energy in, battery alone, there and back.
-    pub round_trip: f64,
-    /// Highest current it should be charged at, as a share of the capacity per hour. [1/h]
-    pub most: f64,
-}
-
-/// What is typical of a chemistry.
-///
-/// Bulk to 0.82 for lead and 0.95 for lithium; tail ends at 2 % (flooded), 0.75 % (sealed lead),
-/// 5 % (lithium) of the 20-hour capacity; efficiencies the middle of handbook ranges; highest
-/// currents as handbooks give them: flooded 20 %, AGM 40 %, gel 30 %, lithium 50 %.
-pub const fn acceptance(chemistry: Chemistry) -> Acceptance {
-    match chemistry {
-        Chemistry::Flooded => Acceptance {
-            bulk_to: 0.82,
-            tail_end: 0.02,
-            coulombic: 0.885,
-            round_trip: 0.75,
-            most: 0.20,
-        },
-        Chemistry::Agm => Acceptance {
-            bulk_to: 0.82,
-            tail_end: 0.0075,
-            coulombic: 0.945,
-            round_trip: 0.835,
-            most: 0.40,
-        },
-        Chemistry::Gel => Acceptance {
-            bulk_to: 0.82,
-            tail_end: 0.0075,
-            coulombic: 0.945,
-            round_trip: 0.835,
-            most: 0.30,
-        },
-        Chemistry::Lfp | Chemistry::Nmc => Acceptance {
-            bulk_to: 0.95,
-            tail_end: 0.05,
-            coulombic: 0.995,
-            round_trip: 0.945,
-            most: 0.50,
-        },
-    }
-}
+use crate::chemistry::Acceptance;
+use crate::numeric::halved;
 
 /// A charge to be made: one bank on one charger.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -117,15 +65,11 @@ impl Charge {
 
     /// Charge share reached after some hours from `from`; the inverse of [`Self::hours`].
     pub fn reached(&self, from: f64, hours: f64) -> f64 {
-        let (mut low, mut high) = (from.clamp(0.0, 1.0), 1.0);
-        if self.hours(low, 1.0).total() <= hours {
+        let from = from.clamp(0.0, 1.0);
+        if self.hours(from, 1.0).total() <= hours {
             return 1.0;
         }
-        for _ in 0..60 {
-            let mid = 0.5 * (low + high);
-            if self.hours(from, mid).total() <= hours { low = mid } else { high = mid }
-        }
-        low
+        halved((from, 1.0), 60, |to| self.hours(from, to).total() <= hours).0
     }
 
     /// Whether the charger's current is more than the chemistry should be charged at.
@@ -151,14 +95,10 @@ pub fn in_turn(strong: &Charge, weak: &Charge, from: f64, change_at: f64, to: f6
     (strong.hours(from, change_at).total(), weak.hours(change_at, to).total())
 }
 
-/// Hours until the last of several banks, each on an output of its own, is at `to`.
-pub fn last_of(banks: &[(Charge, f64)], to: f64) -> f64 {
-    banks.iter().map(|(charge, from)| charge.hours(*from, to).total()).fold(0.0, f64::max)
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::chemistry::Chemistry;
 
     fn lead() -> Charge {
         let accepts = Acceptance {
@@ -196,10 +136,12 @@ mod tests {
     /// at 40 %.
     #[test]
     fn typical_chargers_take_as_long_as_owners_say() {
-        let agm = Charge { capacity: 100.0, current: 20.0, accepts: acceptance(Chemistry::Agm) };
+        let agm =
+            Charge { capacity: 100.0, current: 20.0, accepts: Chemistry::Agm.facts().acceptance };
         let hours = agm.hours(0.3, 1.0).total();
         assert!((5.0..8.0).contains(&hours), "{hours}");
-        let lfp = Charge { capacity: 100.0, current: 40.0, accepts: acceptance(Chemistry::Lfp) };
+        let lfp =
+            Charge { capacity: 100.0, current: 40.0, accepts: Chemistry::Lfp.facts().acceptance };
         let hours = lfp.hours(0.1, 1.0).total();
         assert!((2.0..3.0).contains(&hours), "{hours}");
     }
@@ -232,7 +174,6 @@ mod tests {
         let (g, s) = in_turn(&generator, &solar, 0.4, 0.8, 1.0);
         assert!((g - 0.4 * 225.0 / 0.9 / 40.0).abs() < 1e-9);
         assert!(s > 5.0 && s < solar.hours(0.4, 1.0).total());
-        assert!((last_of(&[(lead(), 0.5), (lfp(), 0.2)], 1.0) - 7.804).abs() < 1e-3);
     }
 
     #[test]

@@ -1,11 +1,13 @@
 //! Getting the pack full again: which charger fits, how long it takes, whether it is ready in time.
 
-use super::Drawn;
-use crate::charge::{Acceptance, Charge, acceptance, in_turn, wall_energy};
+pub mod charge;
+
+use crate::chemistry::Acceptance;
 use crate::day::Day;
 use crate::pack::Pack;
 use crate::rig::{Charger, Rig, Supply};
 use crate::units::{Amps, Volts};
+use charge::{Charge, in_turn, wall_energy};
 
 /// Energy into the charger that comes out of it. Common practice, no source: 0.85 to 0.92.
 const CHARGER_EFFICIENCY: f64 = 0.88;
@@ -101,7 +103,7 @@ pub struct Refill {
 
 impl Refill {
     /// Nothing to do.
-    pub(super) const NONE: Self = Self {
+    pub const NONE: Self = Self {
         by: None,
         from: 1.0,
         amps: 0.0,
@@ -160,9 +162,9 @@ fn fit(charger: &Charger, pack: &Pack, accepts: Acceptance) -> Result<Charge, Mi
 
 /// How the pack gets full again: by the fastest charger on the mains that fits, else by generator up to
 /// where the tail begins and by the sun from there, else by either alone, else by a usual charger.
-pub fn refill(rig: &Rig, day: &Day, pack: &Pack, drawn: &Drawn) -> Refill {
-    let accepts = acceptance(pack.battery.chemistry);
-    let from = drawn.summary.charge_left.clamp(0.0, 1.0);
+pub fn refill(rig: &Rig, day: &Day, pack: &Pack, charge_left: f64) -> Refill {
+    let accepts = pack.battery.chemistry.facts().acceptance;
+    let from = charge_left.clamp(0.0, 1.0);
     let mut misfits = Vec::new();
     let mut fitting: Vec<(&Charger, Charge)> = Vec::new();
     for charger in &rig.chargers {

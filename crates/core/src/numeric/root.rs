@@ -1,4 +1,4 @@
-//! The one root finder: where something that starts positive stops being so.
+//! Where something that starts positive stops being so.
 
 /// Relative width at which the search stops.
 const CLOSE: f64 = 1e-10;
@@ -8,7 +8,7 @@ const CLOSE: f64 = 1e-10;
 ///
 /// Regula falsi with the Illinois rule, and halving every third time or where a bound is infinite:
 /// a bracket all the way, and some ten evaluations for the smooth curves it is used on.
-pub(super) fn last_positive(f: impl Fn(f64) -> f64, end: f64) -> f64 {
+pub(crate) fn last_positive(f: impl Fn(f64) -> f64, end: f64) -> f64 {
     let (mut low, mut f_low) = (0.0, f(0.0));
     let (mut high, mut f_high) = (end, f(end));
     if f_high > 0.0 {
@@ -48,9 +48,30 @@ pub(super) fn last_positive(f: impl Fn(f64) -> f64, end: f64) -> f64 {
     low
 }
 
+/// Where a test that holds at `low` and fails at `high` turns, by halving: for what has no value to go by, or
+/// so little to gain that nothing faster pays. The bracket that is left: the last `x` at which it held, and
+/// the first at which it did not.
+pub(crate) fn halved(
+    (mut low, mut high): (f64, f64),
+    passes: usize,
+    holds: impl Fn(f64) -> bool,
+) -> (f64, f64) {
+    for _ in 0..passes {
+        let mid = 0.5 * (low + high);
+        if holds(mid) { low = mid } else { high = mid }
+    }
+    (low, high)
+}
+
 #[cfg(test)]
 mod tests {
-    use super::last_positive;
+    use super::{halved, last_positive};
+
+    #[test]
+    fn halving_closes_in_from_both_sides() {
+        let (low, high) = halved((0.0, 3.0), 40, |x| x * x < 2.0);
+        assert!(low * low < 2.0 && high * high >= 2.0 && high - low < 1e-11, "{low} {high}");
+    }
 
     #[test]
     fn it_finds_the_crossing_of_smooth_steep_and_broken_curves() {

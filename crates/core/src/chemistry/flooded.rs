@@ -1,0 +1,32 @@
+//! Flooded (vented) lead-acid.
+
+use super::{Acceptance, Facts, lead};
+
+pub(super) const FACTS: Facts = Facts {
+    name: "Flooded",
+    // Equalising included.
+    charge_cell: (2.33, 2.70),
+    // Textbooks: 1.2 to 1.3.
+    peukert: 1.25,
+    peukert_seen: (1.05, 1.35),
+    cell: lead::cell(2.120, 0.050, 0.006, 0.10, 0.388, 1.08, 1.080),
+    cycles: &[
+        (0.1, 3500.0),
+        (0.2, 2250.0),
+        (0.3, 1650.0),
+        (0.5, 1100.0),
+        (0.8, 650.0),
+        (1.0, 450.0),
+    ],
+    years: 5.0,
+    self_discharge: (0.05, 0.15),
+    acceptance: Acceptance {
+        tail_end: 0.02,
+        coulombic: 0.885,
+        round_trip: 0.75,
+        most: 0.20,
+        ..lead::FACTS.acceptance
+    },
+    energy_per_kg: (30.0, 50.0),
+    ..lead::FACTS
+};

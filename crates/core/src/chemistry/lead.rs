@@ -1,0 +1,71 @@
+//! What the three kinds of lead-acid have in common; each changes what is its own.
+
+use super::{Acceptance, Cell, Facts, Ocv};
+use crate::units::Volts;
+
+const END: Volts = Volts::of(1.75);
+
+/// Lead-acid as far as its kinds are alike.
+///
+/// Faraday's law asks 11.99 g of lead, lead dioxide and acid for an ampere-hour of a cell, 170 Wh/kg at
+/// 2.04 V of actives alone; batteries reach 45 % of it at best.
+pub(super) const FACTS: Facts = Facts {
+    name: "Lead",
+    lead: true,
+    nominal_cell: Volts::of(2.0),
+    named_cells: &[2.0],
+    full_charge_cell: Volts::of(2.45),
+    charge_cell: (2.33, 2.47),
+    end_cell: END,
+    floor: 0.5,
+    rating_hours: 20.0,
+    peukert: 1.17,
+    peukert_seen: (1.05, 1.25),
+    cell: cell(2.135, 0.055, 0.002, 0.05, 0.422, 1.06, 1.066),
+    small_unit: (0.52, 1.0, 2.7),
+    resistance_at_freezing: 1.5,
+    discharge_window: (-30.0, 50.0),
+    charge_window: (-20.0, 50.0),
+    cycles: &[],
+    years: 6.0,
+    self_discharge: (0.02, 0.04),
+    acceptance: Acceptance {
+        bulk_to: 0.82,
+        tail_end: 0.0075,
+        coulombic: 0.945,
+        round_trip: 0.835,
+        most: 0.30,
+    },
+    continuous_rates: (1.0, 1.05, 3.0),
+    burst_rate: 5.0,
+    energy_per_kg: (28.0, 46.0),
+    energy_ceiling: 76.5,
+    energy_per_litre: 110.0,
+    label_spread: 0.08,
+    cold_unsure: 0.1,
+};
+
+/// A lead cell. c, k and Qm fitted to makers' rate tables [M]; E0, a, b, r and the knee chosen.
+/// docs/model.md has the errors.
+pub(super) const fn cell(
+    e0: f64,
+    r: f64,
+    k1: f64,
+    eps: f64,
+    c: f64,
+    k: f64,
+    q_max_over_q20: f64,
+) -> Cell {
+    Cell {
+        ocv: Ocv::Linear { e0, a: 0.145 },
+        b: 0.009,
+        r,
+        k1,
+        eps,
+        c,
+        k,
+        q_max_over_q20,
+        v_end: END.value(),
+        knee: true,
+    }
+}

@@ -1,0 +1,56 @@
+//! Lithium iron phosphate, LiFePO4.
+
+use super::{Acceptance, Cell, Facts, Ocv, ocv};
+use crate::units::Volts;
+
+const END: Volts = Volts::of(2.5);
+
+/// 385 Wh/kg of actives alone (169.9 and 372 mAh/g); nothing complete is credible above 200.
+pub(super) const FACTS: Facts = Facts {
+    name: "LFP",
+    lead: false,
+    nominal_cell: Volts::of(3.2),
+    named_cells: &[3.2],
+    full_charge_cell: Volts::of(3.65),
+    charge_cell: (3.45, 3.65),
+    end_cell: END,
+    floor: 0.1,
+    rating_hours: 5.0,
+    // Textbooks: 1.01 to 1.05.
+    peukert: 1.03,
+    peukert_seen: (1.0, 1.06),
+    // [M]
+    cell: Cell {
+        ocv: Ocv::Table(&ocv::LFP),
+        b: 0.0,
+        r: 0.07,
+        k1: 0.0,
+        eps: 0.05,
+        c: 0.97,
+        k: 3.0,
+        q_max_over_q20: 1.0,
+        v_end: END.value(),
+        knee: false,
+    },
+    small_unit: (0.43, 0.05, 0.16),
+    resistance_at_freezing: 2.0,
+    discharge_window: (-20.0, 60.0),
+    charge_window: (0.0, 45.0),
+    cycles: &[(0.5, 6500.0), (0.8, 4000.0), (1.0, 3000.0)],
+    years: 10.0,
+    self_discharge: (0.02, 0.04),
+    acceptance: Acceptance {
+        bulk_to: 0.95,
+        tail_end: 0.05,
+        coulombic: 0.995,
+        round_trip: 0.945,
+        most: 0.50,
+    },
+    continuous_rates: (1.0, 1.6, 5.0),
+    burst_rate: 5.0,
+    energy_per_kg: (80.0, 160.0),
+    energy_ceiling: 200.0,
+    energy_per_litre: 280.0,
+    label_spread: 0.04,
+    cold_unsure: 0.6,
+};

@@ -1,0 +1,245 @@
+//! The five chemistries, and all that is true of each where a label says nothing: one file a chemistry.
+//!
+//! A value's source stands at its field in [`Facts`] where it is the same for all, else in the chemistry's
+//! file. [M] means from memory, not looked up; (cp) common practice, no published source. A label or a
+//! measurement replaces any of them.
+
+mod agm;
+mod flooded;
+mod gel;
+mod lead;
+mod lfp;
+mod nmc;
+mod ocv;
+
+pub use ocv::Ocv;
+
+use crate::keyed::keyed;
+use crate::units::Volts;
+
+/// What the battery is made of.
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    Hash,
+    PartialOrd,
+    Ord,
+    strum::IntoStaticStr,
+    strum::EnumString,
+    strum::VariantArray,
+)]
+#[strum(serialize_all = "snake_case")]
+pub enum Chemistry {
+    /// Flooded (vented) lead-acid.
+    Flooded,
+    /// Absorbed glass mat, a sealed lead-acid.
+    Agm,
+    /// Gelled electrolyte, a sealed lead-acid.
+    Gel,
+    /// Lithium iron phosphate, LiFePO4.
+    Lfp,
+    /// Lithium nickel manganese cobalt oxide; every default here is typical only.
+    Nmc,
+}
+
+keyed!(Chemistry);
+
+impl Chemistry {
+    /// All that is true of it.
+    pub const fn facts(self) -> &'static Facts {
+        match self {
+            Self::Flooded => &flooded::FACTS,
+            Self::Agm => &agm::FACTS,
+            Self::Gel => &gel::FACTS,
+            Self::Lfp => &lfp::FACTS,
+            Self::Nmc => &nmc::FACTS,
+        }
+    }
+
+    /// The short name owners use.
+    pub const fn name(self) -> &'static str {
+        self.facts().name
+    }
+
+    /// Lead-acid of any build.
+    pub const fn is_lead(self) -> bool {
+        self.facts().lead
+    }
+
+    /// The nominal voltage of one cell. [V]
+    pub const fn nominal_cell(self) -> Volts {
+        self.facts().nominal_cell
+    }
+
+    /// The voltage per cell when freshly charged, which a controller must bear. [V]
+    pub const fn full_charge_cell(self) -> Volts {
+        self.facts().full_charge_cell
+    }
+
+    /// The share of the charge that stays in the battery for its life, by default. The house rules change it.
+    pub const fn default_floor(self) -> f64 {
+        self.facts().floor
+    }
+
+    /// Peukert's exponent, the middle of what textbooks give.
+    pub const fn peukert_exponent(self) -> f64 {
+        self.facts().peukert
+    }
+
+    /// The voltage per cell at which a discharge is over. [V]
+    pub const fn end_cell(self) -> Volts {
+        self.facts().end_cell
+    }
+
+    /// Hours over which a bare "Ah" on the label is meant. [h]
+    pub const fn usual_rating_hours(self) -> f64 {
+        self.facts().rating_hours
+    }
+
+    /// Full-size cycles until 80 % of the capacity is left, as (depth, cycles), shallow first.
+    pub const fn typical_cycles(self) -> &'static [(f64, f64)] {
+        self.facts().cycles
+    }
+
+    /// The same at any depth, 0 to 1: straight on log-log axes between the points, and on beyond them.
+    pub fn typical_cycles_at(self, depth: f64) -> f64 {
+        crate::numeric::log_log(self.typical_cycles(), depth.max(0.01))
+    }
+
+    /// Years until the calendar ends it in ordinary keeping near 25 °C.
+    pub const fn typical_years(self) -> f64 {
+        self.facts().years
+    }
+}
+
+/// What is true of a chemistry.
+#[derive(Debug, Clone, Copy)]
+pub struct Facts {
+    /// The short name owners use.
+    pub name: &'static str,
+    /// Lead-acid of any build.
+    pub lead: bool,
+    /// Nominal voltage of one cell, as battery voltages are counted in. [V]
+    ///
+    /// Lead 2.0 and LFP 3.2 are the convention behind 12 V = 6 cells and 12.8 V = 4 cells; NMC 3.6 (3.6 to
+    /// 3.7 in use) (cp).
+    pub nominal_cell: Volts,
+    /// Every voltage that one cell is named by. [V]
+    pub named_cells: &'static [f64],
+    /// Voltage of a cell when freshly charged, which a controller must bear. [V]
+    ///
+    /// Lead 2.45 (absorption, 14.7 V on six cells) and LFP 3.65 (14.6 V on four): in chargers' tables (cp).
+    /// NMC 4.20 (cp).
+    pub full_charge_cell: Volts,
+    /// Lowest and highest voltage a cell may be charged to. [V]
+    ///
+    /// Chargers' tables: flooded 2.40 to 2.47 and equalised at 2.58 to 2.70, AGM 2.40 to 2.45, gel 2.35 to
+    /// 2.37 and never above 2.40, LFP 3.55 to 3.65, NMC 4.2 (cp); with a little room either way.
+    pub charge_cell: (f64, f64),
+    /// Voltage of a cell at which a discharge is over. [V]
+    ///
+    /// Lead 1.75 (10.5 V on six cells): EN 50342-1, IEC 61056-1, BCI. LFP 2.5 (10.0 V on four cells, where a
+    /// BMS opens) and NMC 3.0 (cp).
+    pub end_cell: Volts,
+    /// Share of the charge that stays in the battery for its life, by default.
+    ///
+    /// Lead: half, the most usual school; LFP: a tenth, since its protection opens without a warning below
+    /// that (cp).
+    pub floor: f64,
+    /// Hours over which a bare "Ah" on the label is meant. [h]
+    ///
+    /// 20 h is the rule for lead (EN 50342-1, BCI); lithium labels mean about 5 h (cp), which matters little
+    /// because it hardly depends on it.
+    pub rating_hours: f64,
+    /// Peukert's exponent, the middle of what textbooks give; no standard.
+    pub peukert: f64,
+    /// Peukert exponents that are seen between two ratings of one battery: textbooks and handbook tables.
+    pub peukert_seen: (f64, f64),
+    /// Parameters of the discharge law for a unit of 100 Ah.
+    pub cell: Cell,
+    /// What a small unit's resistance is multiplied by: (exponent of 100 Ah over its own, least, most). For
+    /// lead the factor is bounded, for lithium the resistance itself. [V h]
+    ///
+    /// A small unit has more resistance for its size: terminals, straps and grids do not shrink with the
+    /// ampere-hours. Fitted to trade figures for 18 Ah units at 25 A (cp).
+    pub small_unit: (f64, f64, f64),
+    /// Factor on the ohmic resistance at freezing. [M]
+    pub resistance_at_freezing: f64,
+    /// Temperatures at which makers allow a discharge. [°C]
+    pub discharge_window: (f64, f64),
+    /// Temperatures at which makers allow a charge: below freezing lithium plates and is ruined. [°C]
+    pub charge_window: (f64, f64),
+    /// Cycles until 80 % of the capacity is left, as (depth, cycles), shallow first: the middle of makers'
+    /// curves at 25 °C for good deep-cycle units; a cheap 12 V "marine" one gives half or less. NMC: [M].
+    pub cycles: &'static [(f64, f64)],
+    /// Years until the calendar ends it near 25 °C (cp: flooded 2 to 7, AGM 4 to 8, gel 5 to 10, LFP 8 to 15).
+    pub years: f64,
+    /// Share of the charge lost in a month of rest at 25 °C (handbooks: flooded 5 to 15 %, sealed lead 1 to
+    /// 4 %, lithium with its BMS 1 to 3 %), and the most that a sound one loses.
+    pub self_discharge: (f64, f64),
+    /// How it takes charge.
+    pub acceptance: Acceptance,
+    /// Times its ampere-hours that it gives without end: usual, worth asking, never. (cp) [1/h]
+    pub continuous_rates: (f64, f64, f64),
+    /// Times its ampere-hours that it gives for some seconds. (cp) [1/h]
+    pub burst_rate: f64,
+    /// What complete batteries hold for their weight, from and to, by the 20-hour figure: from datasheets.
+    /// [Wh/kg]
+    pub energy_per_kg: (f64, f64),
+    /// Above this it is against physics, or nobody builds it. [Wh/kg]
+    pub energy_ceiling: f64,
+    /// Most of it in a litre: from datasheets; NMC's is [M]. [Wh/L]
+    pub energy_per_litre: f64,
+    /// How far a label's ampere-hours are off by nature, as a share. Lead's disagree by 6 to 9 %; LFP units
+    /// give 97 to 104 % (cp).
+    pub label_spread: f64,
+    /// How unsure the loss to cold is, as a share of the loss. Estimate.
+    pub cold_unsure: f64,
+}
+
+/// Parameters of one cell, before the size of the unit is known.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Cell {
+    /// Open-circuit voltage by charge.
+    pub ocv: Ocv,
+    /// Charge-transfer coefficient. [V]
+    pub b: f64,
+    /// Ohmic coefficient: ohms are `r x cells / Q20`. [V h]
+    pub r: f64,
+    /// Growth of the knee with current. [V h]
+    pub k1: f64,
+    /// Sharpness of the knee: smaller is sharper.
+    pub eps: f64,
+    /// Share of the charge in the available well, 0 to 1.
+    pub c: f64,
+    /// How fast the bound well feeds the available one. [1/h]
+    pub k: f64,
+    /// Capacity at vanishing current over 20-hour capacity.
+    pub q_max_over_q20: f64,
+    /// Voltage at which the discharge is over. [V]
+    pub v_end: f64,
+    /// Whether the end is a knee of its own and the open-circuit voltage follows the whole charge
+    /// (lead), or that voltage follows the available head (lithium).
+    pub knee: bool,
+}
+
+/// How a chemistry takes charge.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Acceptance {
+    /// Charge share up to which it takes whatever the charger gives: 0.82 for lead, 0.95 for lithium, the
+    /// middle of handbook ranges.
+    pub bulk_to: f64,
+    /// Current at which the tail counts as over, as a share of the capacity per hour: 2 % (flooded), 0.75 %
+    /// (sealed lead), 5 % (lithium), as handbooks give it. [1/h]
+    pub tail_end: f64,
+    /// Ampere-hours stored per ampere-hour put in: the middle of handbook ranges.
+    pub coulombic: f64,
+    /// Energy out over energy in, battery alone, there and back: the middle of handbook ranges.
+    pub round_trip: f64,
+    /// Highest current it should be charged at, as a share of the capacity per hour, as handbooks give it:
+    /// flooded 20 %, AGM 40 %, gel 30 %, lithium 50 %. [1/h]
+    pub most: f64,
+}

@@ -1,0 +1,26 @@
+//! Lithium nickel manganese cobalt oxide: every default is typical only, and where nothing else is known it is
+//! LFP's.
+
+use super::{Cell, Facts, Ocv, lfp, ocv};
+use crate::units::Volts;
+
+const END: Volts = Volts::of(3.0);
+
+pub(super) const FACTS: Facts = Facts {
+    name: "NMC",
+    nominal_cell: Volts::of(3.6),
+    named_cells: &[3.6, 3.7],
+    full_charge_cell: Volts::of(4.20),
+    charge_cell: (4.05, 4.20),
+    end_cell: END,
+    floor: 0.15,
+    cell: Cell { ocv: Ocv::Table(&ocv::NMC), r: 0.06, v_end: END.value(), ..lfp::FACTS.cell },
+    cycles: &[(0.5, 2000.0), (0.8, 1000.0), (1.0, 600.0)],
+    years: 8.0,
+    continuous_rates: (2.0, 3.1, 10.0),
+    burst_rate: 10.0,
+    energy_per_kg: (120.0, 220.0),
+    energy_ceiling: 300.0,
+    energy_per_litre: 450.0,
+    ..lfp::FACTS
+};
