@@ -1,6 +1,6 @@
 //! Errors become pages here and nowhere else.
 
-use crate::frame::layout::Frame;
+use crate::frame::head::Head;
 use crate::frame::look::Look;
 use crate::frame::render::Render;
 use askama::Template;
@@ -121,7 +121,7 @@ impl IntoResponse for PageError {
 #[derive(Template)]
 #[template(path = "problem.html", blocks = ["notice"])]
 struct ProblemPage {
-    frame: Frame,
+    head: Head,
     heading: &'static str,
     sentence: String,
 }
@@ -154,7 +154,7 @@ struct Drawn;
 
 fn draw(problem: &PageError, render: Render, look: Look) -> Response {
     let page = ProblemPage {
-        frame: Frame::plain("Not shown", look),
+        head: Head::plain("Not shown", look),
         heading: problem.heading(),
         sentence: problem.to_string(),
     };

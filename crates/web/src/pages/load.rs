@@ -3,7 +3,7 @@
 use crate::forms::Typed;
 use crate::frame::App;
 use crate::frame::error::PageError;
-use crate::frame::layout::Frame;
+use crate::frame::head::Head;
 use crate::frame::look::Look;
 use crate::frame::upload;
 use askama::Template;
@@ -44,7 +44,7 @@ struct Looked {
 #[derive(Template)]
 #[template(path = "load.html")]
 struct LoadPage {
-    frame: Frame,
+    head: Head,
     /// The rig that was open, with its name.
     over: Option<(i64, String)>,
     problem: Option<String>,
@@ -57,7 +57,7 @@ impl LoadPage {
         let rigs = app.store.rigs().await?;
         let over = over.rig.and_then(|id| rigs.into_iter().find(|r| r.id == RigId(id)));
         Ok(Self {
-            frame: Frame::plain("Open a plan file", Look::of(headers)),
+            head: Head::plain("Open a plan file", Look::of(headers)),
             over: over.map(|r| (r.id.0, r.name)),
             problem: None,
             faults: Vec::new(),

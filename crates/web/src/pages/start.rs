@@ -1,7 +1,7 @@
 //! The first page of an empty database, and the way to the current rig.
 
 use crate::frame::error::PageError;
-use crate::frame::layout::Frame;
+use crate::frame::head::Head;
 use crate::frame::look::Look;
 use crate::frame::{App, Offer};
 use askama::Template;
@@ -24,7 +24,7 @@ pub(crate) fn routes() -> Router<App> {
 #[derive(Template)]
 #[template(path = "start.html")]
 struct StartPage {
-    frame: Frame,
+    head: Head,
     examples: Vec<Offer>,
 }
 
@@ -32,8 +32,7 @@ async fn start(State(app): State<App>, headers: HeaderMap) -> Result<Response, P
     if let Some(rig) = app.store.rigs().await?.iter().find(|r| !r.archived) {
         return Ok(Redirect::to(&format!("/rigs/{}/board", rig.id.0)).into_response());
     }
-    let page =
-        StartPage { frame: Frame::plain("Start", Look::of(&headers)), examples: app.offers() };
+    let page = StartPage { head: Head::plain("Start", Look::of(&headers)), examples: app.offers() };
     Ok(Html(page.render().map_err(|_| PageError::Broken)?).into_response())
 }
 

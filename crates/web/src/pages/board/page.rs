@@ -4,7 +4,7 @@ use crate::figures;
 use crate::forms::{self, Field, Group, Problems, Shown};
 use crate::frame::asked::Scene;
 use crate::frame::error::PageError;
-use crate::frame::layout::Frame;
+use crate::frame::head::Head;
 use crate::frame::render::{Render, block};
 use crate::frame::view::{Open, Order, Page, View};
 use crate::parts::lane::{self, Lane};
@@ -16,7 +16,7 @@ use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::Chemistry;
 use lake_hour_core::units::Metres;
 use lake_hour_core::units::system::{Measure, System};
-use lake_hour_store::{RigId, Undo};
+use lake_hour_store::RigId;
 use std::collections::BTreeMap;
 
 /// A link to another order of the lanes.
@@ -29,13 +29,9 @@ pub(crate) struct OrderLink {
 #[derive(Template)]
 #[template(path = "board/page.html", blocks = ["page"])]
 pub(crate) struct BoardPage {
-    frame: Frame,
+    head: Head,
     rig: RigId,
     view: View,
-    /// What was just done.
-    said: Option<String>,
-    undo: Option<Undo>,
-    redo: Option<Undo>,
     summary: String,
     reserve: String,
     floors: String,
@@ -53,8 +49,6 @@ pub(crate) struct BoardPage {
     new_pack: Option<Vec<Group>>,
     boat: bool,
     metric: bool,
-    /// Fields to look at again.
-    problems: usize,
 }
 
 impl BoardPage {
@@ -70,12 +64,9 @@ impl BoardPage {
         let problems_of = |open: Open| scene.draft_of(open).map_or(&none, |d| &d.problems);
         let summary = summary(&plan, &asks, units, &lanes);
         Self {
-            frame: Frame::of_rig(board, view, scene.look),
+            head: Head::of_scene(scene),
             rig: board.rig,
             view,
-            said: scene.said.clone(),
-            undo: board.undo.clone(),
-            redo: board.redo.clone(),
             summary,
             reserve: figures::percent(plan.rules.reserve),
             floors: floors(&plan),
@@ -110,14 +101,13 @@ impl BoardPage {
             metric: units == System::Metric,
             unmoved: unmoved(view, &plan),
             nudges: nudges(board.rig, view, plan.rig.craft.kind.is_boat(), units),
-            problems: scene.draft.as_ref().map_or(0, |d| d.problems.count()),
         }
     }
 
     pub(crate) fn html(&self, render: Render) -> Result<String, PageError> {
         match render {
             Render::Page => self.render().map_err(|_| PageError::Broken),
-            Render::Fragment => block(&self.frame.title, self.as_page().render()),
+            Render::Fragment => block(&self.head.title, self.as_page().render()),
         }
     }
 

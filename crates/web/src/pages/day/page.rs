@@ -5,7 +5,7 @@ use crate::forms::list::ListView;
 use crate::forms::{self, Field, Problems, Shown, Typed};
 use crate::frame::asked::Scene;
 use crate::frame::error::PageError;
-use crate::frame::layout::Frame;
+use crate::frame::head::Head;
 use crate::frame::render::{Render, block};
 use crate::frame::view::{Nudges, Open, Page, Part, View};
 use crate::parts::lane::{self, Lane};
@@ -18,7 +18,7 @@ use lake_hour_core::propulsion::Implied;
 use lake_hour_core::source::Origin;
 use lake_hour_core::units::Hours;
 use lake_hour_core::units::system::{Measure, System};
-use lake_hour_store::{RigId, Undo};
+use lake_hour_store::RigId;
 
 /// The panel of one stretch.
 pub(crate) struct Panel {
@@ -43,13 +43,9 @@ pub(crate) struct SumLine {
 #[derive(Template)]
 #[template(path = "day/page.html", blocks = ["page", "live"])]
 pub(crate) struct DayPage {
-    frame: Frame,
+    head: Head,
     rig: RigId,
     view: View,
-    said: Option<String>,
-    undo: Option<Undo>,
-    redo: Option<Undo>,
-    problems: usize,
     summary: String,
     strip: Strip,
     /// The volts that the amps are said at.
@@ -92,13 +88,9 @@ impl DayPage {
         let forms = Forms { scene, units };
         let (sum, sum_total, next_size) = sum(&plan, &asks);
         Self {
-            frame: Frame::of_rig(board, view, scene.look),
+            head: Head::of_scene(scene),
             rig: board.rig,
             view,
-            said: scene.said.clone(),
-            undo: board.undo.clone(),
-            redo: board.redo.clone(),
-            problems: scene.draft.as_ref().map_or(0, |d| d.problems.count()),
             summary: summary(&plan, &asks, units),
             volts: strip::volts(&plan),
             strip: Strip::new(&plan, &asks, &board.stretches, scene.look, 92.0, 150.0),
@@ -159,7 +151,7 @@ impl DayPage {
             Render::Fragment if self.view.drag.is_some() => {
                 self.as_live().render().map_err(|_| PageError::Broken)
             }
-            Render::Fragment => block(&self.frame.title, self.as_page().render()),
+            Render::Fragment => block(&self.head.title, self.as_page().render()),
         }
     }
 

@@ -1,7 +1,7 @@
 //! All rigs: open one, make another like it, put it away and bring it back.
 
 use crate::frame::error::PageError;
-use crate::frame::layout::Frame;
+use crate::frame::head::Head;
 use crate::frame::look::Look;
 use crate::frame::{App, Offer};
 use askama::Template;
@@ -13,7 +13,7 @@ use lake_hour_store::{RigId, RigName};
 #[derive(Template)]
 #[template(path = "rig/list.html")]
 struct RigsPage {
-    frame: Frame,
+    head: Head,
     rigs: Vec<RigName>,
     archived: Vec<RigName>,
     examples: Vec<Offer>,
@@ -24,8 +24,8 @@ pub(super) async fn show(
     headers: HeaderMap,
 ) -> Result<Response, PageError> {
     let (archived, rigs) = app.store.rigs().await?.into_iter().partition(|r| r.archived);
-    let frame = Frame::plain("Rigs", Look::of(&headers));
-    let page = RigsPage { frame, rigs, archived, examples: app.offers() };
+    let head = Head::plain("Rigs", Look::of(&headers));
+    let page = RigsPage { head, rigs, archived, examples: app.offers() };
     Ok(Html(page.render().map_err(|_| PageError::Broken)?).into_response())
 }
 

@@ -5,7 +5,7 @@ use crate::forms::list::ListView;
 use crate::forms::{Field, Problems, Shown, Typed, rig as forms};
 use crate::frame::asked::Scene;
 use crate::frame::error::PageError;
-use crate::frame::layout::Frame;
+use crate::frame::head::Head;
 use crate::frame::render::{Render, block};
 use crate::frame::view::{Open, Page, Part, View};
 use crate::parts::curve::{self, Curve};
@@ -17,18 +17,14 @@ use lake_hour_core::rig::MOST_PARTS;
 use lake_hour_core::units::convert::MS_PER_MPH;
 use lake_hour_core::units::system::{Measure, System};
 use lake_hour_core::units::{MetresPerSecond, Watts};
-use lake_hour_store::{RigId, Undo};
+use lake_hour_store::RigId;
 
 #[derive(Template)]
 #[template(path = "rig/page.html", blocks = ["page"])]
 pub(crate) struct RigPage {
-    frame: Frame,
+    head: Head,
     rig: RigId,
     view: View,
-    said: Option<String>,
-    undo: Option<Undo>,
-    redo: Option<Undo>,
-    problems: usize,
     summary: String,
     sketch: Sketch,
     craft: Vec<Field>,
@@ -68,13 +64,9 @@ impl RigPage {
             tick: None,
         };
         Self {
-            frame: Frame::of_rig(board, view, scene.look),
+            head: Head::of_scene(scene),
             rig: board.rig,
             view,
-            said: scene.said.clone(),
-            undo: board.undo.clone(),
-            redo: board.redo.clone(),
-            problems: scene.draft.as_ref().map_or(0, |d| d.problems.count()),
             summary: summary(plan, units),
             sketch: Sketch::of(rig, units),
             craft: shown(scene, Part::Craft, forms::craft_typed(rig, units), &|s| {
@@ -125,7 +117,7 @@ impl RigPage {
     pub(crate) fn html(&self, render: Render) -> Result<String, PageError> {
         match render {
             Render::Page => self.render().map_err(|_| PageError::Broken),
-            Render::Fragment => block(&self.frame.title, self.as_page().render()),
+            Render::Fragment => block(&self.head.title, self.as_page().render()),
         }
     }
 

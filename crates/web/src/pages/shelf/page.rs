@@ -7,8 +7,8 @@ use super::{Sheet, Shown as Said, forms, pack_of, rest_of};
 use crate::figures;
 use crate::forms::{Group, Problems, Shown, Typed};
 use crate::frame::error::PageError;
+use crate::frame::head::{Damaged, Head};
 use crate::frame::held::{Held, Stage};
-use crate::frame::layout::{Damaged, Frame};
 use crate::frame::look::Look;
 use crate::frame::render::{Render, block};
 use crate::frame::view::{Page, View};
@@ -107,17 +107,14 @@ pub(super) struct Read {
 #[derive(Template)]
 #[template(path = "shelf/page.html", blocks = ["page"])]
 pub(super) struct ShelfPage {
-    frame: Frame,
+    head: Head,
     rig: RigId,
     view: ShelfView,
     said: Option<Said>,
-    problems: usize,
-    undo: Option<Undo>,
     /// The newest change of the rig, which takes a pick back.
     of_rig: Option<Undo>,
     /// Names that the file saved last lacks.
     left_out: Vec<String>,
-    redo: Option<Undo>,
     summary: String,
     facets: Vec<Facet>,
     rows: Vec<RowView>,
@@ -237,24 +234,24 @@ impl ShelfPage {
             let drawn = plan.packs.iter().take(MOST_PACKS);
             drawn.filter_map(|p| FitView::of(&plan.rig, p, look.units)).collect()
         });
-        let mut frame = Frame::of_rig(board, View { page: Page::Shelf, ..view.board }, look);
+        let mut head = Head::of_rig(board, View { page: Page::Shelf, ..view.board }, look);
         // What of the rig cannot be read is told where it is worked on.
         let damaged = shelf.unreadable.iter().map(|text| {
             let path = format!("/rigs/{}/shelf/{}/remove{}", rig.0, text.id, view.query());
             Damaged::of("battery", text, path)
         });
-        frame.damaged = damaged.collect();
+        head.damaged = damaged.collect();
+        head.problems = sheet.problems.as_ref().map_or(0, Problems::count);
+        // What is done here is the shelf's, not the rig's.
+        (head.undo, head.redo) = (shelf.undo, shelf.redo);
         let size = view.query.page_size.max(1);
         let last = shelf.matching.saturating_sub(1) / size;
         Self {
-            frame,
+            head,
             left_out,
             rig,
             said: sheet.said,
-            problems: sheet.problems.as_ref().map_or(0, Problems::count),
-            undo: shelf.undo,
             of_rig: board.undo.clone(),
-            redo: shelf.redo,
             summary: summary(plan, &view, shelf.matching, shelf.shown),
             facets: facets(&view),
             rows,
@@ -290,7 +287,7 @@ impl ShelfPage {
     pub(super) fn html(&self, render: Render) -> Result<String, PageError> {
         match render {
             Render::Page => self.render().map_err(|_| PageError::Broken),
-            Render::Fragment => block(&self.frame.title, self.as_page().render()),
+            Render::Fragment => block(&self.head.title, self.as_page().render()),
         }
     }
 
@@ -310,7 +307,7 @@ impl ShelfPage {
 
     /// The change that this address takes back.
     fn newest(&self, back: &str) -> Option<&Undo> {
-        if back == "unpick" { self.of_rig.as_ref() } else { self.undo.as_ref() }
+        if back == "unpick" { self.of_rig.as_ref() } else { self.head.undo.as_ref() }
     }
 
     fn open(&self, what: &str) -> String {

@@ -1,11 +1,12 @@
-//! What stands around every page: the header, the tabs, the choices.
+//! What every page carries: the header, the tabs, the choices; what was just done, and how to take it back.
 
+use crate::frame::asked::Scene;
 use crate::frame::assets;
 use crate::frame::look::{Look, Theme};
 use crate::frame::view::{Page, View};
 use lake_hour_core::units::say::Clock;
 use lake_hour_core::units::system::System;
-use lake_hour_store::{Board, Unreadable};
+use lake_hour_store::{Board, Undo, Unreadable};
 
 /// A tab of the current rig.
 #[derive(Debug, Clone)]
@@ -16,9 +17,9 @@ pub(crate) struct Tab {
     pub(crate) current: bool,
 }
 
-/// What the frame of a page shows.
+/// What every page carries.
 #[derive(Debug, Clone)]
-pub(crate) struct Frame {
+pub(crate) struct Head {
     pub(crate) title: String,
     pub(crate) look: Look,
     /// The current rig's name.
@@ -30,6 +31,12 @@ pub(crate) struct Frame {
     pub(crate) now: String,
     /// What is kept and cannot be read any more.
     pub(crate) damaged: Vec<Damaged>,
+    /// What was just done.
+    pub(crate) said: Option<String>,
+    /// Fields to look at again.
+    pub(crate) problems: usize,
+    pub(crate) undo: Option<Undo>,
+    pub(crate) redo: Option<Undo>,
 }
 
 /// Something kept that cannot be read any more.
@@ -60,7 +67,7 @@ fn today() -> String {
     jiff::ZonedDateTime::now().date().to_string()
 }
 
-impl Frame {
+impl Head {
     pub(crate) fn plain(title: &str, look: Look) -> Self {
         Self {
             title: title.to_owned(),
@@ -70,6 +77,10 @@ impl Frame {
             today: today(),
             now: String::new(),
             damaged: Vec::new(),
+            said: None,
+            problems: 0,
+            undo: None,
+            redo: None,
         }
     }
 
@@ -95,6 +106,19 @@ impl Frame {
             today: today(),
             now: board.now.clone(),
             damaged: damaged.collect(),
+            said: None,
+            problems: 0,
+            undo: board.undo.clone(),
+            redo: board.redo.clone(),
+        }
+    }
+
+    /// Around the page of a scene.
+    pub(crate) fn of_scene(scene: &Scene) -> Self {
+        Self {
+            said: scene.said.clone(),
+            problems: scene.draft.as_ref().map_or(0, |d| d.problems.count()),
+            ..Self::of_rig(&scene.board, scene.view, scene.look)
         }
     }
 
