@@ -62,6 +62,7 @@ fn the_schemas_printed_are_those_committed() {
     for (name, committed) in [
         ("plan", &include_bytes!("../../docs/formats/plan.schema.json")[..]),
         ("result", include_bytes!("../../docs/formats/result.schema.json")),
+        ("shelf", include_bytes!("../../docs/formats/shelf.schema.json")),
     ] {
         assert!(run(&["schema", name], b"").stdout == committed, "docs/formats/{name}.schema.json");
     }

@@ -38,7 +38,7 @@ const CORE: &[(&str, &[&str])] = &[
             "house",
         ],
     ),
-    ("plan", &["rig", "day", "pack", "house", "verdict"]),
+    ("plan", &["units", "rig", "day", "pack", "house", "verdict"]),
 ];
 
 /// What each folder of the pages' crate may use; each also its own. Pages are held apart besides.

@@ -1,12 +1,58 @@
 //! House rules: how low to go, what to keep for the way home, how far to look ahead.
 
 use crate::shelf::Chemistry;
+use crate::units::AmpHours;
+
+/// A floor for each chemistry, 0 to below 1.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Floors {
+    flooded: f64,
+    agm: f64,
+    gel: f64,
+    lfp: f64,
+    nmc: f64,
+}
+
+impl Default for Floors {
+    fn default() -> Self {
+        let usual = Chemistry::default_floor;
+        Self {
+            flooded: usual(Chemistry::Flooded),
+            agm: usual(Chemistry::Agm),
+            gel: usual(Chemistry::Gel),
+            lfp: usual(Chemistry::Lfp),
+            nmc: usual(Chemistry::Nmc),
+        }
+    }
+}
+
+impl Floors {
+    const fn of(&self, chemistry: Chemistry) -> f64 {
+        match chemistry {
+            Chemistry::Flooded => self.flooded,
+            Chemistry::Agm => self.agm,
+            Chemistry::Gel => self.gel,
+            Chemistry::Lfp => self.lfp,
+            Chemistry::Nmc => self.nmc,
+        }
+    }
+
+    const fn of_mut(&mut self, chemistry: Chemistry) -> &mut f64 {
+        match chemistry {
+            Chemistry::Flooded => &mut self.flooded,
+            Chemistry::Agm => &mut self.agm,
+            Chemistry::Gel => &mut self.gel,
+            Chemistry::Lfp => &mut self.lfp,
+            Chemistry::Nmc => &mut self.nmc,
+        }
+    }
+}
 
 /// The user's own rules; they hold everywhere.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct HouseRules {
-    /// Share of the charge that stays in the battery, by chemistry in [`Chemistry::ALL`]'s order.
-    pub floors: [f64; 5],
+    /// Share of the charge that stays in the battery, by chemistry.
+    pub floors: Floors,
     /// Reserve for the way home, as a share of what may be used (full down to the floor).
     pub reserve: f64,
     /// Years looked ahead.
@@ -18,7 +64,7 @@ pub struct HouseRules {
 impl Default for HouseRules {
     fn default() -> Self {
         Self {
-            floors: Chemistry::ALL.map(Chemistry::default_floor),
+            floors: Floors::default(),
             reserve: 0.2,
             horizon_years: 10.0,
             keeping: crate::life::Keeping::AS_RATED,
@@ -29,12 +75,12 @@ impl Default for HouseRules {
 impl HouseRules {
     /// Floor of a chemistry, 0 to below 1.
     pub const fn floor(&self, chemistry: Chemistry) -> f64 {
-        self.floors[chemistry as usize]
+        self.floors.of(chemistry)
     }
 
     /// The same rules with another floor for one chemistry.
     pub fn with_floor(mut self, chemistry: Chemistry, floor: f64) -> Self {
-        self.floors[chemistry as usize] = floor;
+        *self.floors.of_mut(chemistry) = floor;
         self
     }
 
@@ -42,6 +88,27 @@ impl HouseRules {
     pub fn reserve_level(&self, chemistry: Chemistry) -> f64 {
         let floor = self.floor(chemistry);
         floor + self.reserve * (1.0 - floor)
+    }
+}
+
+/// What to look for in a shop.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct NextSize {
+    /// Ampere-hours that the rules ask for. [Ah]
+    pub wanted: AmpHours,
+    /// The next size that is sold. [Ah]
+    pub sold: AmpHours,
+}
+
+impl HouseRules {
+    /// The size on a label that a charge asks for: what is used is all that may be, less the reserve.
+    ///
+    /// `wanted = used / ((1 - floor) (1 - reserve))`. Sizes are sold by the tens up to 120 Ah and by twenties
+    /// above: common practice, no source.
+    pub fn next_size(&self, used: AmpHours, chemistry: Chemistry) -> NextSize {
+        let wanted = used / ((1.0 - self.floor(chemistry)) * (1.0 - self.reserve));
+        let step = if wanted.value() <= 120.0 { 10.0 } else { 20.0 };
+        NextSize { wanted, sold: AmpHours::of((wanted.value() / step).ceil() * step) }
     }
 }
 
@@ -57,5 +124,22 @@ mod tests {
         let deeper = rules.with_floor(Chemistry::Agm, 0.2);
         assert!((deeper.floor(Chemistry::Agm) - 0.2).abs() < 1e-12);
         assert!((deeper.floor(Chemistry::Gel) - 0.5).abs() < 1e-12);
+    }
+
+    /// Arithmetic of the default rules: 40 Ah of lead to half with a fifth kept are 100 Ah, of LFP to a tenth
+    /// 55.6 Ah.
+    #[test]
+    fn the_next_size_leaves_floor_and_reserve() {
+        let rules = HouseRules::default();
+        for (used, chemistry, wanted, sold) in [
+            (40.0, Chemistry::Agm, 100.0, 100.0),
+            (40.0, Chemistry::Lfp, 55.555_555_6, 60.0),
+            (49.0, Chemistry::Agm, 122.5, 140.0),
+            (0.0, Chemistry::Lfp, 0.0, 0.0),
+        ] {
+            let size = rules.next_size(AmpHours::of(used), chemistry);
+            assert!((size.wanted.value() - wanted).abs() < 1e-6, "{used}: {size:?}");
+            assert!((size.sold.value() - sold).abs() < 1e-9, "{used}: {size:?}");
+        }
     }
 }

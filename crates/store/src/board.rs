@@ -91,7 +91,7 @@ pub(crate) fn rigs(c: &Connection) -> Result<Vec<RigName>, StoreError> {
     let mut select =
         c.prepare_cached("SELECT id, name, archived FROM rig ORDER BY archived, id")?;
     let rows = select.query_map([], |r| {
-        Ok(RigName { id: RigId(r.get(0)?), name: r.get(1)?, archived: r.get(2)? })
+        Ok(RigName { id: RigId(r.get("id")?), name: r.get("name")?, archived: r.get("archived")? })
     })?;
     Ok(rows.collect::<Result<_, _>>()?)
 }

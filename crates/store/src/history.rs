@@ -107,7 +107,10 @@ pub(crate) fn turn(
                  WHERE rig_id = ?1 AND undone = ?2 {order} LIMIT 1"
             ),
             [rig.0, from],
-            |r| Ok((r.get::<_, i64>(0)?, r.get::<_, String>(1)?, r.get::<_, String>(2)?)),
+            |r| {
+                let text = |name| r.get::<_, String>(name);
+                Ok((r.get::<_, i64>("id")?, text("sentence")?, text("snapshot")?))
+            },
         )
         .optional()?;
     let Some((id, sentence, before)) = newest else { return Ok(Turned::Nothing) };
@@ -133,7 +136,9 @@ pub(crate) fn offers(
             "SELECT id, sentence FROM history WHERE rig_id = ?1 AND undone = ?2 {order} LIMIT 1"
         );
         c.prepare_cached(&sql)?
-            .query_row([rig.0, undone], |r| Ok(Undo { id: r.get(0)?, sentence: r.get(1)? }))
+            .query_row([rig.0, undone], |r| {
+                Ok(Undo { id: r.get("id")?, sentence: r.get("sentence")? })
+            })
             .optional()
     };
     Ok((newest(0, "ORDER BY id DESC")?, newest(1, "ORDER BY id ASC")?))

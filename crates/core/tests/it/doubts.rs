@@ -252,7 +252,7 @@ fn the_rest_of_the_shelf_is_compared_with_within_bounds_it_tells() {
 fn the_surest_doubt_comes_first() {
     let mut c = lfp();
     c.battery.printed_energy = Some(WattHours::of(1800.0));
-    c.battery.cycles = vec![CyclePoint { depth: 0.8, cycles: 15_000.0 }];
+    c.battery.cycles = vec![CyclePoint { depth: 0.8, cycles: 12_000.0 }];
     c.battery.calendar_years = Some(10.0);
     c.battery.nominal_voltage = Volts::of(12.0);
     let sure: Vec<Sureness> = c.doubts(None).iter().map(|d| d.sure).collect();

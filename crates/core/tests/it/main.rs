@@ -5,6 +5,7 @@ mod doubts;
 mod fine_step;
 mod label;
 mod laws;
+mod notes;
 mod outing;
 mod published;
 mod reference;

@@ -211,7 +211,8 @@ fn noted(
         "SELECT battery_id, body FROM shelf_was WHERE change_id = ?1 AND battery_id > ?2
          ORDER BY battery_id LIMIT ?3",
     )?;
-    let rows = select.query_map([change, after, AT_ONCE], |r| Ok((r.get(0)?, r.get(1)?)))?;
+    let rows = select
+        .query_map([change, after, AT_ONCE], |r| Ok((r.get("battery_id")?, r.get("body")?)))?;
     Ok(rows.collect::<Result<_, _>>()?)
 }
 
@@ -260,7 +261,7 @@ pub(crate) fn offers(c: &Connection) -> Result<(Option<Undo>, Option<Undo>), Sto
         c.prepare_cached(&format!(
             "SELECT id, sentence FROM shelf_change WHERE undone = ?1 {order} LIMIT 1"
         ))?
-        .query_row([from], |r| Ok(Undo { id: r.get(0)?, sentence: r.get(1)? }))
+        .query_row([from], |r| Ok(Undo { id: r.get("id")?, sentence: r.get("sentence")? }))
         .optional()
     };
     Ok((newest(Way::Undo)?, newest(Way::Redo)?))

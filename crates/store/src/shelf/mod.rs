@@ -191,10 +191,10 @@ pub(crate) fn after(c: &Connection, after: i64, most: usize) -> Result<Slice, St
         c.prepare_cached("SELECT id, name, body FROM battery WHERE id > ?1 ORDER BY id LIMIT ?2")?;
     let mut rows = select.query([after, most as i64])?;
     while let Some(row) = rows.next()? {
-        some.last = Some(BatteryId(row.get(0)?));
-        match row::read(row.get_ref(2)?.as_str().unwrap_or_default()) {
+        some.last = Some(BatteryId(row.get("id")?));
+        match row::read(row.get_ref("body")?.as_str().unwrap_or_default()) {
             Ok(candidate) => some.batteries.push(candidate),
-            Err(_) => some.unreadable.push(row.get(1)?),
+            Err(_) => some.unreadable.push(row.get("name")?),
         }
     }
     Ok(some)

@@ -213,8 +213,8 @@ pub(crate) fn refresh(t: &Transaction<'_>) -> Result<(), StoreError> {
     let mut select = t.prepare("SELECT id, body FROM battery")?;
     let mut all = select.query([])?;
     while let Some(row) = all.next()? {
-        let id = row.get(0)?;
-        let body: String = row.get(1)?;
+        let id = row.get("id")?;
+        let body: String = row.get("body")?;
         BatteryRow::kept(id, &body).put_found(t, id)?;
     }
     t.execute("UPDATE found_by SET rules = ?1", [RULES])?;

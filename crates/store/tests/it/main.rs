@@ -38,6 +38,13 @@ fn full_plan() -> Plan {
     battery.max_continuous = Some(Amps::of(100.0));
     battery.peak = Some(Peak { current: Amps::of(200.0), seconds: 5.0 });
     battery.low_voltage_cutoff = Some(Volts::of(10.0));
+    battery.charge_voltage = Some(Volts::of(14.4));
+    battery.cold_cutoff = Some(Celsius::of(0.0));
+    battery.heater = Some(true);
+    battery.self_discharge = Some(0.03);
+    battery.max_series = Some(4);
+    battery.others.insert("discharge_low_c", (-20.0).into());
+    battery.others.insert("seller", "Reedmarsh Supply".into());
     battery.resistance = Some(Ohms::of(0.01));
     battery.cycles = vec![CyclePoint { depth: 0.8, cycles: 3500.0 }];
     battery.calendar_years = Some(10.0);
@@ -309,4 +316,31 @@ async fn the_history_is_bounded() {
     }
     assert_eq!((taken_back.len(), taken_back[0].as_str()), (50, "Added the stretch Lap 59"));
     assert_eq!(names(&store, rig).await.len(), 17);
+}
+
+/// The two hundred and first pack is refused in words, and none of the others is touched.
+#[tokio::test]
+async fn a_board_holds_two_hundred_packs_and_no_more() {
+    let (store, _folder) = together::on_disk().await;
+    let mut plan = full_plan();
+    let one = plan.packs[0].clone();
+    plan.packs = vec![one.clone(); 200];
+    let rig = store.import(plan.clone()).await.unwrap();
+    let add = || Change::AddPack(Box::new(one.clone()), Place::First);
+    let copy = Change::CopyPack(store.board(rig).await.unwrap().packs[7]);
+    for change in [add(), copy] {
+        match store.change(rig, change).await {
+            Err(StoreError::Full { what: "packs", most: 200 }) => {}
+            other => panic!("{other:?}"),
+        }
+    }
+    let board = store.board(rig).await.unwrap();
+    assert_eq!((board.packs.len(), board.undo), (200, None));
+    store.change(rig, Change::RemovePack(board.packs[0])).await.unwrap();
+    store.change(rig, add()).await.unwrap();
+    plan.packs.push(one);
+    match store.import(plan).await {
+        Err(StoreError::Full { what: "packs", .. }) => {}
+        other => panic!("{other:?}"),
+    }
 }

@@ -153,3 +153,48 @@ fn is_us(called: &str, host: SocketAddr) -> bool {
             .parse::<std::net::IpAddr>()
             .is_ok_and(|ip| ip.is_loopback() || ip == host.ip() || host.ip().is_unspecified())
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use axum::routing::{get, post};
+    use tower::ServiceExt;
+
+    const HOST: SocketAddr =
+        SocketAddr::new(std::net::IpAddr::V4(std::net::Ipv4Addr::LOCALHOST), 8640);
+
+    async fn answered(method: Method, path: &str) -> (StatusCode, String) {
+        let stall = || async {
+            tokio::time::sleep(LONGEST * 2).await;
+            "late"
+        };
+        let fault: fn() -> std::future::Ready<&'static str> = || panic!("a fault of ours");
+        let pages = Router::new()
+            .route("/panics", get(fault))
+            .route("/stalls", get(stall))
+            .route("/changes", post(stall));
+        let request = Request::builder().method(method).uri(path).header("host", "127.0.0.1:8640");
+        let request = request.body(Body::empty()).expect("a request");
+        let Ok(answer) = around(pages, HOST).oneshot(request).await;
+        let status = answer.status();
+        let body = axum::body::to_bytes(answer.into_body(), usize::MAX).await.expect("a page");
+        (status, String::from_utf8_lossy(&body).into_owned())
+    }
+
+    /// A fault of the program's own is a page that says so; the next request is answered as ever.
+    #[tokio::test]
+    async fn a_panic_is_a_page_in_words() {
+        let (status, page) = answered(Method::GET, "/panics").await;
+        assert_eq!(status, StatusCode::INTERNAL_SERVER_ERROR);
+        assert!(page.contains("<h1>") && !page.contains("a fault of ours"), "{page}");
+    }
+
+    /// A look that takes too long is given up; a change, once begun, comes to its end.
+    #[tokio::test(start_paused = true)]
+    async fn what_takes_too_long_is_given_up_unless_it_changes_something() {
+        let (status, page) = answered(Method::GET, "/stalls").await;
+        assert!(status.is_server_error() && page.contains("<h1>"), "{status} {page}");
+        let (status, body) = answered(Method::POST, "/changes").await;
+        assert_eq!((status, body.as_str()), (StatusCode::OK, "late"));
+    }
+}

@@ -1,7 +1,6 @@
 //! What of a rig is shown: all of it stands in the address.
 
-use lake_hour_core::day::{Duty, HourConditions};
-use lake_hour_core::plan::Plan;
+use lake_hour_core::plan::{Plan, WhatIf};
 use lake_hour_core::units::convert::{MS_PER_KMH, MS_PER_KNOT, MS_PER_MPH};
 use lake_hour_core::units::{MetresPerSecond, system::System};
 use lake_hour_store::RigId;
@@ -91,47 +90,12 @@ impl Nudge {
 
     /// The plan with it.
     fn apply(self, plan: &mut Plan, units: System) {
-        match self {
-            Self::Wind => {
-                let more = MetresPerSecond::of(Self::more_wind(units));
-                plan.day.conditions.wind += more;
-                for hour in &mut plan.day.hourly {
-                    let HourConditions { wind, .. } = hour;
-                    *wind = wind.map(|w| w + more);
-                }
-            }
-            Self::People => {
-                plan.rig.craft.people += 2;
-                if let Some(mass) = &mut plan.rig.craft.loaded_mass {
-                    *mass += lake_hour_core::rig::PERSON * 2.0;
-                }
-            }
-            Self::SlowerHome => {
-                let Some(home) = plan.day.stretches.iter_mut().rev().find(|s| s.duty != Duty::Off)
-                else {
-                    return;
-                };
-                match &mut home.duty {
-                    Duty::Setting(s) => *s = (*s - 1.0).max(0.5),
-                    // As far as before, a fifth slower: a quarter longer.
-                    Duty::Speed(v) => {
-                        *v = *v * 0.8;
-                        home.lasts = home.lasts / 0.8;
-                    }
-                    Duty::Distance(_) => home.lasts = home.lasts / 0.8,
-                    // Speed goes with the cube root of power, time with its inverse.
-                    Duty::Current(a) => {
-                        *a = *a * 0.512;
-                        home.lasts = home.lasts / 0.8;
-                    }
-                    Duty::Power(w) => {
-                        *w = *w * 0.512;
-                        home.lasts = home.lasts / 0.8;
-                    }
-                    Duty::Off | Duty::HoldPlace => {}
-                }
-            }
-        }
+        let what_if = match self {
+            Self::Wind => WhatIf::MoreWind(MetresPerSecond::of(Self::more_wind(units))),
+            Self::People => WhatIf::MorePeople(2),
+            Self::SlowerHome => WhatIf::SlowerHome,
+        };
+        what_if.apply(plan);
     }
 }
 

@@ -111,6 +111,27 @@ async fn a_what_if_shows_on_every_lane_and_is_kept_or_dropped() {
     assert_eq!(app.get("/rigs/1/board").await.texts(".verdict"), nudged.texts(".verdict"));
 }
 
+/// Slower home: the last stretch that is driven, which the demo goes home on, and no other.
+#[tokio::test]
+async fn slower_home_shows_on_the_lanes_and_in_the_sum() {
+    let app = TestApp::with_demo().await;
+    let (plain, slower) = (app.get("/rigs/1/day").await, app.get("/rigs/1/day?if=slower").await);
+    assert_eq!(slower.texts(".ifs .chip-on"), ["slower home"]);
+    let rows = |page: &Answer| page.texts(".sum tbody tr");
+    let (before, after) = (rows(&plain), rows(&slower));
+    let changed: Vec<_> = before.iter().zip(&after).filter(|(a, b)| a != b).collect();
+    // The way home takes longer, and so long runs what is on all day.
+    let [(home, _), (sonar, _)] = changed.as_slice() else { panic!("{changed:?}") };
+    assert!(home.starts_with("Home") && sonar.starts_with("5-inch sonar"), "{changed:?}");
+    // What is to be looked for in a shop gets smaller with it.
+    let size = |page: &Answer| {
+        let words = page.text(".sum .fine");
+        let ah = words.split("next size up ").nth(1).expect(&words).split(' ').next().expect("Ah");
+        ah.parse::<f64>().expect(&words)
+    };
+    assert!(size(&slower) <= size(&plain) && size(&plain) > 0.0);
+}
+
 #[tokio::test]
 async fn a_day_to_begin_from_needs_no_amps() {
     let app = TestApp::with_demo().await;

@@ -47,8 +47,8 @@ async fn honest_labels_are_plausible_and_each_lie_is_told() {
         ("Strongarm 12-30", DoubtKind::Peak),
         ("Round Twelve", DoubtKind::NominalVoltage),
         ("Round Twelve", DoubtKind::ChargeVoltage),
-        ("Everlast 15K", DoubtKind::CyclesInYears),
-        ("Everlast 15K", DoubtKind::CyclesForChemistry),
+        ("Everlast 12K", DoubtKind::CyclesInYears),
+        ("Everlast 12K", DoubtKind::CyclesForChemistry),
         ("Snow Goose 12-100", DoubtKind::SelfDischarge),
         ("Snow Goose 12-100", DoubtKind::ColdCharge),
         ("Forever 12-60", DoubtKind::Warranty),
@@ -84,7 +84,7 @@ async fn the_shelf_is_searched_sorted_grouped_and_paged() {
         (10, "Previous")
     );
     let page = app.get("/rigs/1/shelf?chem=lfp&volts=36&by=weight").await;
-    assert_eq!(page.texts(".shelf-name h2"), ["Kingfisher 36-60", "Weir 36-100"]);
+    assert_eq!(page.texts(".shelf-name h2"), ["Kingfisher 36-64", "Weir 36-100"]);
     let page = app.get("/rigs/1/shelf?group=yes&volts=6").await;
     assert_eq!(page.texts(".shelf-class"), ["Group GC2", "Group GC2H"]);
     // By the price of a usable kWh over the life it has at this rig's day: lead and lithium in one row.

@@ -15,9 +15,10 @@ use askama::Template;
 use lake_hour_core::day::{self, Duty, Template as DayTemplate};
 use lake_hour_core::plan::Plan;
 use lake_hour_core::propulsion::Implied;
+use lake_hour_core::shelf::Chemistry;
 use lake_hour_core::source::Origin;
-use lake_hour_core::units::Hours;
 use lake_hour_core::units::system::{Measure, System};
+use lake_hour_core::units::{AmpHours, Hours};
 use lake_hour_store::RigId;
 
 /// The panel of one stretch.
@@ -393,22 +394,16 @@ fn sum(plan: &Plan, asks: &Asks) -> (Vec<SumLine>, String, String) {
     }
     let days = f64::from(plan.day.days_without_charging);
     let total = asks.amp_hours * days;
-    let keep = 1.0 - plan.rules.reserve;
-    let wanted = |chemistry| total / ((1.0 - plan.rules.floor(chemistry)) * keep);
-    let sold = |ah: f64| -> f64 {
-        // Sizes that are sold, by the tens and then by larger steps: common practice, no source.
-        let step = if ah <= 120.0 { 10.0 } else { 20.0 };
-        (ah / step).ceil() * step
-    };
-    use lake_hour_core::shelf::Chemistry::{Agm, Lfp};
+    let size = |chemistry| plan.rules.next_size(AmpHours::of(total), chemistry);
+    let (lead, lfp) = (size(Chemistry::Agm), size(Chemistry::Lfp));
     let next = format!(
         "With your house rules that is {}{} Ah of lead or {} Ah of LFP at {} V: next size up {} and {} Ah.",
         asks.least(),
-        figures::amount(wanted(Agm)),
-        figures::amount(wanted(Lfp)),
+        figures::amount(lead.wanted.value()),
+        figures::amount(lfp.wanted.value()),
         figures::amount(volts),
-        sold(wanted(Agm)),
-        sold(wanted(Lfp))
+        lead.sold.value(),
+        lfp.sold.value()
     );
     let per_day = if days > 1.0 { format!(" in {days} days") } else { String::new() };
     (lines, format!("{}{} Ah{per_day}", asks.least(), figures::amount(total)), next)

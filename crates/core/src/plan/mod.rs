@@ -1,5 +1,9 @@
 //! A plan: one rig on one day under the house rules, and the packs in question.
 
+mod what_if;
+
+pub use what_if::WhatIf;
+
 use crate::day::Day;
 use crate::house::HouseRules;
 use crate::pack::Pack;

@@ -1,0 +1,123 @@
+//! What if: a plan with one thing changed, as owners ask it.
+
+use super::Plan;
+use crate::day::Duty;
+use crate::rig::PERSON;
+use crate::units::MetresPerSecond;
+
+/// One thing to change.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum WhatIf {
+    /// So much more wind, all day. [m/s]
+    MoreWind(MetresPerSecond),
+    /// So many more people aboard.
+    MorePeople(u32),
+    /// One setting slower, or a fifth slower, on the last stretch that is driven.
+    SlowerHome,
+}
+
+/// Speed kept of what it was when one goes slower.
+const SLOWER: f64 = 0.8;
+/// Power it takes then: power goes with the cube of the speed.
+const SLOWER_POWER: f64 = SLOWER * SLOWER * SLOWER;
+
+impl WhatIf {
+    /// Makes the change.
+    pub fn apply(self, plan: &mut Plan) {
+        match self {
+            Self::MoreWind(more) => {
+                plan.day.conditions.wind += more;
+                for hour in &mut plan.day.hourly {
+                    hour.wind = hour.wind.map(|wind| wind + more);
+                }
+            }
+            Self::MorePeople(more) => {
+                plan.rig.craft.people += more;
+                if let Some(mass) = &mut plan.rig.craft.loaded_mass {
+                    *mass += PERSON * f64::from(more);
+                }
+            }
+            Self::SlowerHome => slower_home(plan),
+        }
+    }
+}
+
+/// As far as before at four fifths of the speed: a quarter longer.
+fn slower_home(plan: &mut Plan) {
+    let driven = plan.day.stretches.iter_mut().rev().find(|s| s.duty != Duty::Off);
+    let Some(home) = driven else { return };
+    match &mut home.duty {
+        Duty::Setting(s) => {
+            *s = (*s - 1.0).max(0.5);
+            return;
+        }
+        Duty::Speed(v) => *v = *v * SLOWER,
+        Duty::Distance(_) => {}
+        Duty::Current(a) => *a = *a * SLOWER_POWER,
+        Duty::Power(w) => *w = *w * SLOWER_POWER,
+        // Held places take as long as they take.
+        Duty::Off | Duty::HoldPlace => return,
+    }
+    home.lasts = home.lasts / SLOWER;
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::day::Day;
+    use crate::house::HouseRules;
+    use crate::rig::{CraftKind, Rig};
+    use crate::units::{Amps, Hours, Metres, Volts, Watts};
+
+    /// A last run home of one hour, and a drift behind it.
+    fn plan(home: Duty) -> Plan {
+        Plan {
+            currency: "USD".to_owned(),
+            rig: Rig::new("skiff", CraftKind::VHull, Volts::of(24.0)),
+            day: Day::starting_at(420)
+                .then("Out", Hours::of(2.0), Duty::Current(Amps::of(10.0)))
+                .then("Home", Hours::of(1.0), home)
+                .then("Drift", Hours::of(0.5), Duty::Off),
+            rules: HouseRules::default(),
+            packs: Vec::new(),
+        }
+    }
+
+    /// Four fifths of the speed take five fourths of the time, and by the cube law 0.512 of the power: 0.64 of
+    /// the energy.
+    #[test]
+    fn slower_home_goes_as_far_for_less() {
+        for (home, slower, hours) in [
+            (Duty::Current(Amps::of(20.0)), Duty::Current(Amps::of(10.24)), 1.25),
+            (Duty::Power(Watts::of(500.0)), Duty::Power(Watts::of(256.0)), 1.25),
+            (Duty::Speed(MetresPerSecond::of(2.0)), Duty::Speed(MetresPerSecond::of(1.6)), 1.25),
+            (Duty::Distance(Metres::of(5000.0)), Duty::Distance(Metres::of(5000.0)), 1.25),
+            (Duty::Setting(5.0), Duty::Setting(4.0), 1.0),
+            (Duty::Setting(1.0), Duty::Setting(0.5), 1.0),
+            (Duty::HoldPlace, Duty::HoldPlace, 1.0),
+        ] {
+            let mut changed = plan(home);
+            WhatIf::SlowerHome.apply(&mut changed);
+            let [out, last, drift] = changed.day.stretches.as_slice() else { panic!("three") };
+            let plain = |duty: &Duty| format!("{duty:.9?}");
+            assert_eq!(plain(&last.duty), plain(&slower));
+            assert!((last.lasts.value() - hours).abs() < 1e-12, "{home:?}");
+            assert_eq!((out, drift), (&plan(home).day.stretches[0], &plan(home).day.stretches[2]));
+        }
+        let mut parked = plan(Duty::Off);
+        parked.day.stretches.remove(0);
+        let before = parked.clone();
+        WhatIf::SlowerHome.apply(&mut parked);
+        assert_eq!(parked, before, "nothing is driven");
+    }
+
+    #[test]
+    fn more_wind_and_people_add_to_what_is_there() {
+        let mut changed = plan(Duty::Off);
+        let people = changed.rig.craft.people;
+        WhatIf::MoreWind(MetresPerSecond::of(2.0)).apply(&mut changed);
+        WhatIf::MorePeople(2).apply(&mut changed);
+        assert!((changed.day.conditions.wind.value() - 2.0).abs() < 1e-12);
+        assert_eq!(changed.rig.craft.people, people + 2);
+    }
+}
