@@ -45,6 +45,18 @@ fn watts(rig: &Rig, stretch: &Stretch, now: &Conditions) -> f64 {
     implied(rig, stretch, now).expect("no setting").watts.value()
 }
 
+/// What makers print of thrust and draw (common practice, no source): 55 lbf for 600 W, 80 for 1,344 W, 112 for
+/// 1,872 W. Within a quarter, and all of them above what the ideal disc of 0.25 m asks.
+#[test]
+fn static_thrust_costs_about_what_makers_print() {
+    for (lbf, watts) in [(55.0, 600.0), (80.0, 1344.0), (112.0, 1872.0)] {
+        let thrust = Newtons::of(lbf * lake_hour_core::units::convert::N_PER_LBF);
+        let power = hull::electrical_power(thrust, ms(0.0), Watts::of(watts)).value();
+        assert!((power / watts - 1.0).abs() < 0.25, "{lbf} lbf: {power:.0} W, printed {watts}");
+        assert!(hull::ideal_power(thrust, ms(0.0), 0.049).value() < watts);
+    }
+}
+
 proptest! {
     #![proptest_config(ProptestConfig { cases: 96, failure_persistence: None, ..ProptestConfig::default() })]
 
@@ -67,16 +79,6 @@ proptest! {
         let across = Stretch { heading: Heading::Across, ..go };
         prop_assert!(watts(&rig, &with, &now) <= watts(&rig, &across, &now) + 1e-9);
         prop_assert!(watts(&rig, &across, &now) <= base + 1e-9);
-    }
-
-    /// Electrical power is never below what the ideal disc of momentum theory takes (Rankine, Froude).
-    #[test]
-    fn no_push_beats_the_ideal_disc(kind in boats(), v in 0.1..2.5_f64, thrust in 0.5..800.0_f64) {
-        let disc = 0.05;
-        let (t, v) = (Newtons::of(thrust), ms(v));
-        prop_assert!(hull::electrical_power(t, v, Watts::of(900.0)) > hull::ideal_power(t, v, disc));
-        let drag = hull::resistance(&rig(kind).craft, v);
-        prop_assert!(drag.value() > 0.0 && hull::ideal_power(drag, v, disc) > drag * v);
     }
 
     /// A power and the speed it reaches belong together, whatever the weather.

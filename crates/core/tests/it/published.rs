@@ -37,22 +37,6 @@ fn eight_golf_car_batteries_are_48_volts_and_10_8_kilowatt_hours() {
     }
 }
 
-/// Cells times n: freshly charged 4S LFP 14.6 V, 8S 29.2, 16S 58.4; lead 14.7, 29.4, 58.8.
-#[test]
-fn the_full_voltages_that_a_controller_must_bear() {
-    for (chemistry, volts, full) in [
-        (Chemistry::Lfp, 12.8, 14.6),
-        (Chemistry::Lfp, 25.6, 29.2),
-        (Chemistry::Lfp, 51.2, 58.4),
-        (Chemistry::Agm, 12.0, 14.7),
-        (Chemistry::Flooded, 24.0, 29.4),
-        (Chemistry::Gel, 48.0, 58.8),
-    ] {
-        let got = Pack::of(unit(chemistry, volts, 100.0), 1, 1).full_charge_voltage();
-        assert!((got.value() - full).abs() < 1e-9, "{volts} V {}: {got}", chemistry.name());
-    }
-}
-
 /// Nodal solution of four units in parallel, 5 milliohm each, 0.5 milliohm a link, 100 A: taken from
 /// one end 38.5/26.3/19.2/16.0 A, from opposite corners 27.3/22.7/22.7/27.3 A; two share 54.5/45.5.
 #[test]
