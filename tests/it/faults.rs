@@ -354,6 +354,14 @@ fn what_is_damaged_is_shown_with_its_text() {
     let text = board.text();
     assert!(text.contains("A pack cannot be read any more") && text.contains("oak"));
     assert!(text.contains("A stretch cannot be read any more"));
+    // With the reason, and its whole text to save.
+    assert!(text.contains("unknown field") && text.contains("/rigs/1/kept/pack/2"), "{text}");
+    let kept = app.get("/rigs/1/kept/pack/2");
+    assert_eq!((kept.status, kept.text().as_str()), (200, "{\"mast\": \"oak\"}"));
+    assert!(kept.head.contains("attachment"), "{}", kept.head);
+    for gone in ["/rigs/1/kept/pack/999", "/rigs/2/kept/pack/2", "/rigs/1/kept/mast/2"] {
+        assert_eq!(app.get(gone).status, 404, "{gone}");
+    }
     assert!(text.contains("Tern 24-120"), "the others are there");
     let shelf = app.get("/rigs/1/shelf?q=heron").text();
     assert!(shelf.contains("A battery cannot be read any more") && shelf.contains("keel"));
@@ -364,6 +372,8 @@ fn what_is_damaged_is_shown_with_its_text() {
     assert!(!app.get("/rigs/1/board").text().contains("oak"), "it can be removed");
     let frame = app.get("/rigs/2/board");
     assert!(frame.status == 500 && frame.text().contains("rudder"), "{}", frame.text());
+    assert!(frame.text().contains("/rigs/2/kept/rig/2"), "{}", frame.text());
+    assert_eq!(app.get("/rigs/2/kept/rig/2").text(), "{\"rudder\": 1}");
     assert!(app.get("/rigs").text().contains("Heron Pond campground cart"));
     assert_eq!(app.get("/rigs/1/day").status, 200);
 }

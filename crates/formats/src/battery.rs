@@ -178,7 +178,7 @@ impl<'de> Visitor<'de> for Fields {
                     let Some(field) = figures::field(key) else {
                         return Err(A::Error::unknown_field(key, &NAMES));
                     };
-                    let again = doc.cells.iter().any(|(other, _)| other.key == field.key);
+                    let again = doc.cells.iter().any(|(other, _)| std::ptr::eq(*other, field));
                     if let Some(cell) = cell(field, &mut map)? {
                         doc.cells.push((field, cell));
                     }
@@ -283,8 +283,11 @@ pub(crate) fn offered(choice: &figures::Choice) -> String {
     keys.collect::<Vec<_>>().join(", ")
 }
 
-/// Whether a choice has this key; nothing of the battery is touched.
+/// The key of a choice as it is kept, where it has this one or another way to write it.
 pub(crate) fn chosen(choice: &figures::Choice, key: &str) -> Option<&'static str> {
+    if let Some((known, _)) = choice.options.iter().find(|(known, _)| *known == key) {
+        return Some(known).filter(|known| !known.is_empty()).copied();
+    }
     let mut scratch = Battery::new("", Chemistry::Agm, Volts::of(12.0), Rating::reserve(1.0));
     (choice.set)(&mut scratch, Some(key)).then(|| (choice.get)(&scratch)).flatten()
 }

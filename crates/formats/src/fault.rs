@@ -27,6 +27,17 @@ impl std::fmt::Display for Fault {
 pub struct Faults(pub Vec<Fault>);
 
 impl Faults {
+    /// The first of them, in a sentence.
+    pub fn first(&self) -> String {
+        let first = self.0.first();
+        first.map_or_else(
+            String::new,
+            |f| {
+                if f.at.is_empty() { f.says.clone() } else { f.to_string() }
+            },
+        )
+    }
+
     /// The document can't be read at all.
     pub(crate) fn one(at: impl Into<String>, says: impl Into<String>) -> Self {
         Self(vec![Fault { at: at.into(), says: says.into() }])

@@ -83,9 +83,10 @@ pub(crate) fn read<D: DeserializeOwned>(kind: Kind, text: &str) -> Result<D, Fau
             format!("kept by a newer program: version {version}; this one reads up to {VERSION}"),
         )),
         Some((version, plain)) => lifted(kind, version, &plain),
-        // Nothing says how old it is: as it stands, if it can be read so.
-        None => plan::document(text.as_bytes())
+        // A battery without a mark may stand in a file of today: as it stands, if it can be read so.
+        None if kind == Kind::Candidate => plan::document(text.as_bytes())
             .or_else(|faults| lifted(kind, 1, text).map_err(|_: Faults| faults)),
+        None => lifted(kind, 1, text),
     }
 }
 

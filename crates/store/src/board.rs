@@ -8,7 +8,7 @@ use crate::shelf::{self, BatteryId};
 use lake_hour_core::day::{MOST_STRETCHES, Stretch};
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
-use lake_hour_formats::plan as formats;
+use lake_hour_formats::{Faults, plan as formats};
 use rusqlite::{Connection, Transaction};
 
 /// Which rig.
@@ -65,6 +65,8 @@ pub struct Unreadable {
     pub id: i64,
     /// Its text, as it is kept.
     pub text: String,
+    /// What is wrong with it: where, and what is allowed.
+    pub why: String,
 }
 
 /// A change that can be taken back, or made again.
@@ -112,12 +114,7 @@ pub(crate) fn duplicate(t: &Transaction<'_>, rig: RigId) -> Result<RigId, StoreE
     insert(t, &plan)
 }
 
-pub(crate) fn load(c: &Connection, rig: RigId) -> Result<Board, StoreError> {
-    // One read transaction: a change between the queries must not be seen in half.
-    load_within(&*c.unchecked_transaction()?, rig)
-}
-
-/// As [`load`], inside a transaction that is already open.
+/// A rig as it is, inside a transaction that is already open.
 pub(crate) fn load_within(c: &Connection, rig: RigId) -> Result<Board, StoreError> {
     let row = RigRow::get(c, rig.0)?;
     let stretches = Item::all(c, List::Stretches, rig.0)?;
@@ -125,18 +122,16 @@ pub(crate) fn load_within(c: &Connection, rig: RigId) -> Result<Board, StoreErro
     let (undo, redo) = history::offers(c, rig)?;
     let now = now(c, rig)?;
     let mut unreadable = Vec::new();
-    let (stretch_ids, stretches) = readable(List::Stretches, stretches, &mut unreadable, |text| {
-        formats::read_stretch(text).ok()
-    });
-    let (pack_ids, packs) =
-        readable(List::Packs, packs, &mut unreadable, |text| formats::read_pack(text).ok());
+    let (stretch_ids, stretches) =
+        readable(List::Stretches, stretches, &mut unreadable, formats::read_stretch);
+    let (pack_ids, packs) = readable(List::Packs, packs, &mut unreadable, formats::read_pack);
     let (packs, numbers): (Vec<Pack>, Vec<Option<i64>>) = packs.into_iter().unzip();
     let mut built_of = Vec::with_capacity(packs.len());
     for (pack, number) in packs.iter().zip(numbers) {
         built_of.push(on_shelf(c, pack, number)?.map(BatteryId));
     }
     let plan = formats::read_frame(&row.frame, stretches, packs)
-        .map_err(|_| StoreError::Unreadable(row.frame))?;
+        .map_err(|faults| StoreError::Unreadable { text: row.frame, why: faults.first() })?;
     Ok(Board {
         rig,
         plan,
@@ -166,6 +161,29 @@ pub(crate) fn now(c: &Connection, rig: RigId) -> Result<String, StoreError> {
     Ok(format!("{}.{}.{}.{}", id(undo), id(redo), id(shelf_undo), id(shelf_redo)))
 }
 
+/// Something that is kept as one text.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Part {
+    /// A rig without its stretches and packs.
+    Rig,
+    /// A stretch of a rig's day.
+    Stretch(i64),
+    /// A pack of a rig.
+    Pack(i64),
+    /// A battery of the shelf.
+    Battery(BatteryId),
+}
+
+/// The text of a part as it is kept, whether it can be read or not.
+pub(crate) fn raw(c: &Connection, rig: RigId, part: Part) -> Result<String, StoreError> {
+    match part {
+        Part::Rig => Ok(RigRow::get(c, rig.0)?.frame),
+        Part::Stretch(id) => Ok(Item::find(c, List::Stretches, rig.0, id)?.body),
+        Part::Pack(id) => Ok(Item::find(c, List::Packs, rig.0, id)?.body),
+        Part::Battery(id) => shelf::raw(c, id),
+    }
+}
+
 /// The number on the shelf of the battery that a pack is built of: the one it was kept with, or else the one
 /// of that name.
 pub(crate) fn on_shelf(
@@ -185,16 +203,19 @@ fn readable<T>(
     list: List,
     items: Vec<Item>,
     unreadable: &mut Vec<(&'static str, Unreadable)>,
-    read: impl Fn(&str) -> Option<T>,
+    read: impl Fn(&str) -> Result<T, Faults>,
 ) -> (Vec<i64>, Vec<T>) {
     let (mut ids, mut all) = (Vec::new(), Vec::new());
     for item in items {
         match read(&item.body) {
-            Some(one) => {
+            Ok(one) => {
                 ids.push(item.id);
                 all.push(one);
             }
-            None => unreadable.push((list.one(), Unreadable { id: item.id, text: item.body })),
+            Err(faults) => {
+                let (id, text, why) = (item.id, item.body, faults.first());
+                unreadable.push((list.one(), Unreadable { id, text, why }));
+            }
         }
     }
     (ids, all)

@@ -1,6 +1,6 @@
 //! The changes a user makes to a rig, its day and its packs.
 
-use crate::board::{self, Board, Kept, PackId, RigId, StretchId};
+use crate::board::{self, Board, Kept, PackId, RigId, StretchId, Unreadable};
 use crate::error::StoreError;
 use crate::history;
 use crate::rows::{Item, List, RigRow};
@@ -88,7 +88,7 @@ pub(crate) fn make(
             read = match board::load_within(t, rig) {
                 Ok(board) => board.unreadable,
                 // Another plan may still be put in its place.
-                Err(StoreError::Unreadable(_)) => Vec::new(),
+                Err(StoreError::Unreadable { .. }) => Vec::new(),
                 Err(error) => return Err(error),
             };
             &read
@@ -102,7 +102,9 @@ pub(crate) fn make(
     // What could not be read back is not written.
     let board = board::load_within(t, rig)?;
     match board.unreadable.iter().find(|one| !damaged.contains(one)) {
-        Some((_, unreadable)) => Err(StoreError::Unreadable(unreadable.text.clone())),
+        Some((_, Unreadable { text, why, .. })) => {
+            Err(StoreError::Unreadable { text: text.clone(), why: why.clone() })
+        }
         None => Ok(Kept { sentence, made, board: Some(Box::new(board)) }),
     }
 }

@@ -61,9 +61,14 @@ pub enum StoreError {
     /// Others write without end; this was not begun.
     #[error("the database is busy with other changes")]
     Busy,
-    /// What is kept of a rig cannot be read any more; this is its text.
-    #[error("a stored rig cannot be read")]
-    Unreadable(String),
+    /// What is kept of a rig cannot be read any more.
+    #[error("a stored rig cannot be read: {why}")]
+    Unreadable {
+        /// Its text.
+        text: String,
+        /// What is wrong with it.
+        why: String,
+    },
     /// SQLite said no.
     #[error("the database failed: {}", in_words(.0))]
     Database(#[from] rusqlite::Error),

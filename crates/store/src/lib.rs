@@ -12,9 +12,10 @@ mod history;
 mod open;
 mod queue;
 mod rows;
+mod seen;
 mod shelf;
 
-pub use board::{Board, Kept, PackId, RigId, RigName, StretchId, Undo, Unreadable};
+pub use board::{Board, Kept, PackId, Part, RigId, RigName, StretchId, Undo, Unreadable};
 pub use change::{Change, Direction, Place};
 pub use error::{OpenError, StoreError};
 pub use history::Turned;
@@ -26,6 +27,7 @@ pub use shelf::{
 use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::{Battery, Candidate};
 use rusqlite::{Connection, Transaction};
+use seen::Seen;
 use shelf::{Begun, Way};
 use std::collections::{BTreeMap, BTreeSet};
 use std::path::{Path, PathBuf};
@@ -43,6 +45,8 @@ pub struct Store {
     /// For those who go through all of the shelf: no page waits behind them.
     through: tokio_rusqlite::Connection,
     next_reader: Arc<AtomicUsize>,
+    /// What each of them has read already.
+    seen: [Seen; READERS],
     shelf: Arc<shelf::Known>,
     path: Arc<PathBuf>,
     /// Held until the store is closed, so that no second program writes.
@@ -71,6 +75,7 @@ impl Store {
             readers: readers.into(),
             through: tokio_rusqlite::Connection::from(open::reader(&path)?),
             next_reader: Arc::default(),
+            seen: Default::default(),
             shelf,
             path: Arc::new(path),
             lock: Arc::new(Mutex::new(Some(lock))),
@@ -106,7 +111,7 @@ impl Store {
     /// # Errors
     /// [`StoreError::NotFound`] when there is no such rig.
     pub async fn board(&self, rig: RigId) -> Result<Board, StoreError> {
-        self.read(move |c| board::load(c, rig)).await
+        self.read_again(move |c, seen| seen.board(c, rig)).await
     }
 
     /// A text that differs after every change of the rig or the shelf: [`Board::now`] without the rest.
@@ -214,6 +219,14 @@ impl Store {
         self.read(move |c| Ok(shelf::named(c, &name)?.map(BatteryId))).await
     }
 
+    /// The text of something as it is kept, whether it can be read or not: to be saved before it is removed.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`], or when the database cannot be read.
+    pub async fn raw(&self, rig: RigId, part: Part) -> Result<String, StoreError> {
+        self.read(move |c| board::raw(c, rig, part)).await
+    }
+
     /// The labels of some batteries: of those that stand on the shelf and can be read.
     ///
     /// # Errors
@@ -222,7 +235,7 @@ impl Store {
         &self,
         ids: BTreeSet<BatteryId>,
     ) -> Result<BTreeMap<BatteryId, Battery>, StoreError> {
-        self.read(move |c| shelf::labels(c, ids)).await
+        self.read_again(move |c, seen| seen.labels(c, &ids)).await
     }
 
     /// The batteries that came to the shelf next after `last`, at most so many: for one who goes through
@@ -349,8 +362,17 @@ impl Store {
         &self,
         job: impl FnOnce(&Connection) -> Result<T, StoreError> + Send + 'static,
     ) -> Result<T, StoreError> {
-        let n = self.next_reader.fetch_add(1, Ordering::Relaxed) % self.readers.len();
-        read(&self.readers[n], job).await
+        self.read_again(|c, _| job(c)).await
+    }
+
+    /// As [`Self::read`], with what the connection has read already.
+    async fn read_again<T: Send + 'static>(
+        &self,
+        job: impl FnOnce(&Connection, &Seen) -> Result<T, StoreError> + Send + 'static,
+    ) -> Result<T, StoreError> {
+        let n = self.next_reader.fetch_add(1, Ordering::Relaxed) % READERS;
+        let seen = self.seen[n].clone();
+        read(&self.readers[n], move |c| job(c, &seen)).await
     }
 }
 

@@ -23,7 +23,7 @@ use frame::render::Render;
 use frame::view::Page;
 use frame::{assets, error, guard, look, server};
 use lake_hour_store::Store;
-use pages::{board, day, load, rig, shelf, start};
+use pages::{board, day, kept, load, rig, shelf, start};
 use std::net::SocketAddr;
 use tokio::net::TcpListener;
 
@@ -67,6 +67,7 @@ pub fn router(app: App, host: SocketAddr) -> Router {
         .merge(rig::routes())
         .merge(shelf::routes())
         .merge(load::routes())
+        .merge(kept::routes())
         .merge(look::routes())
         .merge(assets::routes())
         .fallback(error::no_such_page)

@@ -21,8 +21,7 @@ use lake_hour_core::allowed;
 use lake_hour_core::shelf::{Battery, Candidate};
 use lake_hour_formats::shelf::MOST_BATTERIES;
 use row::BatteryRow;
-use rusqlite::{Connection, Transaction};
-use std::collections::{BTreeMap, BTreeSet};
+use rusqlite::{Connection, OptionalExtension, Transaction};
 
 /// Which battery.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -152,22 +151,16 @@ pub(crate) fn battery(c: &Connection, id: BatteryId) -> Result<Shelved, StoreErr
     Ok(Shelved { id, candidate: BatteryRow::find(c, id.0)?.candidate()? })
 }
 
-/// Those of some batteries that stand on the shelf and can be read.
-pub(crate) fn labels(
-    c: &Connection,
-    ids: BTreeSet<BatteryId>,
-) -> Result<BTreeMap<BatteryId, Battery>, StoreError> {
-    let t = c.unchecked_transaction()?;
-    let mut found = BTreeMap::new();
-    for id in ids {
-        match battery(&t, id) {
-            Ok(shelved) => drop(found.insert(id, shelved.candidate.battery)),
-            // Gone, or its label says nothing any more.
-            Err(StoreError::Unknown(_) | StoreError::NotFound(_)) => {}
-            Err(error) => return Err(error),
-        }
-    }
-    Ok(found)
+/// The text of a battery, as it is kept.
+pub(crate) fn raw(c: &Connection, id: BatteryId) -> Result<String, StoreError> {
+    Ok(BatteryRow::find(c, id.0)?.body)
+}
+
+/// The label of a battery; `None` where it is gone, or says nothing any more.
+pub(crate) fn label(c: &Connection, id: BatteryId) -> Result<Option<Battery>, StoreError> {
+    let mut find = c.prepare_cached("SELECT body FROM battery WHERE id = ?1")?;
+    let body: Option<String> = find.query_row([id.0], |r| r.get("body")).optional()?;
+    Ok(body.and_then(|body| Some(row::read(&body).ok()?.battery)))
 }
 
 /// Some batteries of the shelf, for one who goes through all of it.

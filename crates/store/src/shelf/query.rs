@@ -205,7 +205,10 @@ pub(crate) fn page(
         let Some(text) = text else { continue };
         match row::read(&text) {
             Ok(candidate) => rows.push(Shelved { id: BatteryId(id), candidate }),
-            Err(_) => unreadable.push(Unreadable { id, text }),
+            Err(StoreError::Unknown(faults)) => {
+                unreadable.push(Unreadable { id, text, why: faults.first() });
+            }
+            Err(error) => return Err(error),
         }
     }
     let (undo, redo) = history::offers(&t)?;

@@ -327,6 +327,10 @@ async fn what_is_damaged_is_set_aside_and_the_rest_lives() {
     assert_eq!(board.plan.packs[..], packs[1..]);
     let told: Vec<_> = board.unreadable.iter().map(|(what, u)| (*what, u.text.as_str())).collect();
     assert_eq!(told, [("stretch", "{\"minutes\": -1}"), ("pack", "[]")]);
+    let (_, stretch) = &board.unreadable[0];
+    assert!(stretch.why.contains("missing field"), "{}", stretch.why);
+    let part = lake_hour_store::Part::Stretch(stretch.id);
+    assert_eq!(store.raw(rig, part).await.unwrap(), stretch.text);
     let page = shelf(&store).await;
     assert_eq!((page.rows.len(), page.unreadable.len()), (2, 1));
     assert_eq!(store.batteries_after(None, 9).await.unwrap().unreadable, ["Sedge"]);
@@ -342,7 +346,9 @@ async fn what_is_damaged_is_set_aside_and_the_rest_lives() {
     store.undo(rig, None).await.unwrap();
     assert_eq!(store.board(rig).await.unwrap().unreadable, board.unreadable);
     raw.execute("UPDATE rig SET frame = '{}'", []).unwrap();
-    assert!(matches!(store.board(rig).await, Err(StoreError::Unreadable(text)) if text == "{}"));
+    assert!(
+        matches!(store.board(rig).await, Err(StoreError::Unreadable { text, .. }) if text == "{}")
+    );
     assert_eq!(store.rigs().await.unwrap().len(), 1, "the list still shows it");
 }
 
@@ -354,13 +360,13 @@ async fn nothing_is_written_that_could_not_be_read() {
     let mut wrong = full_plan().rig;
     wrong.motor.steps = Some(9_999);
     let refused = store.change(rig, Change::EditRig(Box::new(wrong))).await;
-    assert!(matches!(refused, Err(StoreError::Unreadable(_))));
+    assert!(matches!(refused, Err(StoreError::Unreadable { .. })));
     let refused = store.change_shelf(ShelfChange::Add(Box::new(unit("Reed", 1e300)))).await;
     assert!(matches!(refused, Err(StoreError::Unknown(_))));
     let mut pack = full_plan().packs[0].clone();
     pack.series = 9_999;
     let pack = Change::AddPack(Box::new(pack), lake_hour_store::Place::Last);
-    assert!(matches!(store.change(rig, pack).await, Err(StoreError::Unreadable(_))));
+    assert!(matches!(store.change(rig, pack).await, Err(StoreError::Unreadable { .. })));
     assert_eq!(store.board(rig).await.unwrap().plan, full_plan());
     assert_eq!((shelf(&store).await.shown, store.board(rig).await.unwrap().undo), (0, None));
 }

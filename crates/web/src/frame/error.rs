@@ -25,9 +25,9 @@ pub(crate) enum PageError {
     )]
     Busy,
     #[error(
-        "What was kept of this rig cannot be read any more. Its other parts and your other rigs are as they were. It reads: {0}"
+        "What was kept of this rig cannot be read any more ({why}). Its other parts and your other rigs are as they were. It reads: {text}"
     )]
-    Unreadable(String),
+    Unreadable { text: String, why: String },
     #[error("What you asked for is no longer there: {0}.")]
     Gone(String),
     #[error("That does not fit: {0}.")]
@@ -70,7 +70,7 @@ impl PageError {
             Self::WrongHost => StatusCode::MISDIRECTED_REQUEST,
             Self::OtherSite => StatusCode::FORBIDDEN,
             Self::Disk(_) => StatusCode::INSUFFICIENT_STORAGE,
-            Self::Broken | Self::Store(_) | Self::Unreadable(_) => {
+            Self::Broken | Self::Store(_) | Self::Unreadable { .. } => {
                 StatusCode::INTERNAL_SERVER_ERROR
             }
         }
@@ -83,7 +83,7 @@ impl PageError {
             Self::BadForm(_) | Self::TooLarge | Self::FileTooLarge(_) => "Not read",
             Self::WrongHost | Self::OtherSite | Self::WrongMethod => "Refused",
             Self::TooLong | Self::Busy => "Busy",
-            Self::Unreadable(_) => "Cannot be read",
+            Self::Unreadable { .. } => "Cannot be read",
             Self::Disk(_) => "Not saved",
             Self::Broken | Self::Store(_) => "Our fault",
         }
@@ -96,7 +96,7 @@ impl From<StoreError> for PageError {
             StoreError::NotFound(_) => Self::Gone(error.to_string()),
             StoreError::Full { .. } | StoreError::Taken(_) => Self::Full(error.to_string()),
             StoreError::Busy => Self::Busy,
-            StoreError::Unreadable(text) => Self::Unreadable(text),
+            StoreError::Unreadable { text, why } => Self::Unreadable { text, why },
             StoreError::Database(_) => match error.of_disk() {
                 Some(says) => Self::Disk(says),
                 None => Self::Store(error),
@@ -124,18 +124,21 @@ struct ProblemPage {
     head: Head,
     heading: &'static str,
     sentence: String,
+    /// Where the text that cannot be read is saved.
+    save: Option<String>,
 }
 
 /// Draws the error a page ended in: a whole page, or a notice into the page that is open.
 pub(crate) async fn draw_problem(render: Render, request: Request, next: Next) -> Response {
     let look = Look::of(request.headers());
+    let rig = request.uri().path().split('/').nth(2).and_then(|rig| rig.parse().ok());
     let response = next.run(request).await;
     if response.extensions().get::<Drawn>().is_some() {
         return response;
     }
     let Some(problem) = response.extensions().get::<Arc<PageError>>().cloned() else {
         return if response.status() == StatusCode::PAYLOAD_TOO_LARGE {
-            draw(&PageError::TooLarge, render, look)
+            draw(&PageError::TooLarge, render, look, None)
         } else {
             response
         };
@@ -145,18 +148,21 @@ pub(crate) async fn draw_problem(render: Render, request: Request, next: Next) -
         PageError::Disk(says) => tracing::error!(%says, "the disk refused"),
         _ => {}
     }
-    draw(&problem, render, look)
+    draw(&problem, render, look, rig)
 }
 
 /// On an answer whose problem is drawn already: an outer layer leaves it as it is.
 #[derive(Clone, Copy)]
 struct Drawn;
 
-fn draw(problem: &PageError, render: Render, look: Look) -> Response {
+/// `rig` is the one whose page was asked for.
+fn draw(problem: &PageError, render: Render, look: Look, rig: Option<i64>) -> Response {
+    let damaged = matches!(problem, PageError::Unreadable { .. });
     let page = ProblemPage {
         head: Head::plain("Not shown", look),
         heading: problem.heading(),
         sentence: problem.to_string(),
+        save: rig.filter(|_| damaged).map(|rig| format!("/rigs/{rig}/kept/rig/{rig}")),
     };
     let drawn = match render {
         Render::Page => page.render(),

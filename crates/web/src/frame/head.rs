@@ -6,7 +6,7 @@ use crate::frame::look::{Look, Theme};
 use crate::frame::view::{Page, View};
 use lake_hour_core::units::say::Clock;
 use lake_hour_core::units::system::System;
-use lake_hour_store::{Board, Undo, Unreadable};
+use lake_hour_store::{Board, RigId, Undo, Unreadable};
 
 /// A tab of the current rig.
 #[derive(Debug, Clone)]
@@ -46,7 +46,10 @@ pub(crate) struct Damaged {
     pub(crate) what: &'static str,
     /// The beginning of its text.
     pub(crate) text: String,
-    /// Where it is removed.
+    /// What is wrong with it.
+    pub(crate) why: String,
+    /// Where its text is saved, and where it is removed.
+    pub(crate) save: String,
     pub(crate) remove: String,
 }
 
@@ -54,12 +57,19 @@ pub(crate) struct Damaged {
 const MOST_SHOWN: usize = 2000;
 
 impl Damaged {
-    pub(crate) fn of(what: &'static str, unreadable: &Unreadable, remove: String) -> Self {
+    pub(crate) fn of(
+        rig: RigId,
+        what: &'static str,
+        unreadable: &Unreadable,
+        remove: String,
+    ) -> Self {
         let mut text: String = unreadable.text.chars().take(MOST_SHOWN).collect();
         if text.len() < unreadable.text.len() {
             text.push_str(" ...");
         }
-        Self { what, text, remove }
+        let why = unreadable.why.trim_end_matches('.').to_owned();
+        let save = format!("/rigs/{}/kept/{what}/{}", rig.0, unreadable.id);
+        Self { what, text, why, save, remove }
     }
 }
 
@@ -96,7 +106,7 @@ impl Head {
         let damaged = board.unreadable.iter().map(|(what, text)| {
             let list = if *what == "pack" { "packs" } else { "stretches" };
             let path = format!("/rigs/{}/{list}/{}/remove{}", rig.0, text.id, view.query());
-            Damaged::of(what, text, path)
+            Damaged::of(rig, what, text, path)
         });
         Self {
             title: format!("{name}: {}", view.page.name()),

@@ -6,8 +6,10 @@ use lake_hour_core::pack::Pack;
 use lake_hour_core::pack::limits::SetAside;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::rig::Rig;
+use lake_hour_core::units::say::Clock;
 use lake_hour_core::verdict::{Evaluation, NoDrawCurve};
 use rayon::iter::{IntoParallelIterator, ParallelIterator};
+use std::any::Any;
 use std::sync::{Arc, Mutex, PoisonError};
 
 /// Most packs whose evaluations are kept, of all plans together: some ten kilobytes each.
@@ -24,7 +26,46 @@ struct Known {
     rig: Rig,
     day: Day,
     rules: HouseRules,
-    packs: Vec<(Pack, Arc<Evaluation>)>,
+    packs: Vec<(Pack, Arc<Judged>)>,
+}
+
+/// A pack's evaluation, with what was drawn of it already.
+#[derive(Debug)]
+pub(crate) struct Judged {
+    evaluation: Evaluation,
+    drawn: Mutex<Vec<(Clock, Arc<dyn Any + Send + Sync>)>>,
+}
+
+impl std::ops::Deref for Judged {
+    type Target = Evaluation;
+
+    fn deref(&self) -> &Evaluation {
+        &self.evaluation
+    }
+}
+
+impl Judged {
+    fn of(evaluation: Evaluation) -> Arc<Self> {
+        Arc::new(Self { evaluation, drawn: Mutex::default() })
+    }
+
+    /// What is drawn of it with times on this clock: made when it is first wanted. One kind of drawing is
+    /// kept of each.
+    pub(crate) fn drawn<T: Any + Send + Sync>(
+        &self,
+        clock: Clock,
+        draw: impl FnOnce() -> T,
+    ) -> Arc<T> {
+        let mut all = self.drawn.lock().unwrap_or_else(PoisonError::into_inner);
+        let kept = all.iter().find(|(known, _)| *known == clock);
+        if let Some(kept) = kept.and_then(|(_, d)| Arc::clone(d).downcast().ok()) {
+            return kept;
+        }
+        let made = Arc::new(draw());
+        all.retain(|(known, _)| *known != clock);
+        all.push((clock, Arc::clone(&made) as _));
+        made
+    }
 }
 
 impl Known {
@@ -32,22 +73,22 @@ impl Known {
         self.rules == plan.rules && self.rig == plan.rig && self.day == plan.day
     }
 
-    fn find(&self, pack: &Pack) -> Option<Arc<Evaluation>> {
+    fn find(&self, pack: &Pack) -> Option<Arc<Judged>> {
         self.packs.iter().find(|(known, _)| known == pack).map(|(_, e)| Arc::clone(e))
     }
 }
 
 impl Verdicts {
     /// Every pack judged; all set aside, with the reason, where a stretch cannot be worked out.
-    pub(crate) fn of(&self, plan: &Plan) -> Vec<Arc<Evaluation>> {
+    pub(crate) fn of(&self, plan: &Plan) -> Vec<Arc<Judged>> {
         let mut found = self.known(plan);
         let missing: Vec<usize> = (0..found.len()).filter(|n| found[*n].is_none()).collect();
         if !missing.is_empty() {
             // Shared among the cores here and nowhere below.
-            let judged: Vec<(usize, Arc<Evaluation>)> = match plan.judge() {
+            let judged: Vec<(usize, Arc<Judged>)> = match plan.judge() {
                 Ok(judge) => missing
                     .into_par_iter()
-                    .map(|n| (n, Arc::new(judge.in_full(&plan.packs[n]))))
+                    .map(|n| (n, Judged::of(judge.in_full(&plan.packs[n]))))
                     .collect(),
                 Err(unknown) => {
                     return plan.packs.iter().map(|pack| set_aside(pack, &unknown)).collect();
@@ -62,7 +103,7 @@ impl Verdicts {
     }
 
     /// What is known of a plan's packs, in their order.
-    fn known(&self, plan: &Plan) -> Vec<Option<Arc<Evaluation>>> {
+    fn known(&self, plan: &Plan) -> Vec<Option<Arc<Judged>>> {
         let mut all = self.0.lock().unwrap_or_else(PoisonError::into_inner);
         let Some(at) = all.iter().position(|known| known.is_of(plan)) else {
             return vec![None; plan.packs.len()];
@@ -72,7 +113,7 @@ impl Verdicts {
         plan.packs.iter().map(|pack| all[0].find(pack)).collect()
     }
 
-    fn keep(&self, plan: &Plan, judged: &[(usize, Arc<Evaluation>)]) {
+    fn keep(&self, plan: &Plan, judged: &[(usize, Arc<Judged>)]) {
         let mut all = self.0.lock().unwrap_or_else(PoisonError::into_inner);
         let at = all.iter().position(|known| known.is_of(plan));
         let mut known = at.map_or_else(
@@ -98,9 +139,9 @@ impl Verdicts {
     }
 }
 
-fn set_aside(pack: &Pack, NoDrawCurve { index, name }: &NoDrawCurve) -> Arc<Evaluation> {
+fn set_aside(pack: &Pack, NoDrawCurve { index, name }: &NoDrawCurve) -> Arc<Judged> {
     let reason = SetAside::NoDraw { index: *index, name: name.clone() };
-    Arc::new(Evaluation::set_aside(pack, vec![reason]))
+    Judged::of(Evaluation::set_aside(pack, vec![reason]))
 }
 
 #[cfg(test)]
@@ -118,10 +159,10 @@ mod tests {
         let (verdicts, mut plan) = (Verdicts::default(), plan());
         let first = verdicts.of(&plan);
         assert_eq!(
-            first.iter().map(|e| (**e).clone()).collect::<Vec<_>>(),
+            first.iter().map(|e| e.evaluation.clone()).collect::<Vec<_>>(),
             plan.evaluate().unwrap()
         );
-        let same = |a: &[Arc<Evaluation>], b: &[Arc<Evaluation>]| -> Vec<bool> {
+        let same = |a: &[Arc<Judged>], b: &[Arc<Judged>]| -> Vec<bool> {
             std::iter::zip(a, b).map(|(a, b)| Arc::ptr_eq(a, b)).collect()
         };
         assert!(same(&first, &verdicts.of(&plan)).iter().all(|same| *same));
@@ -134,6 +175,16 @@ mod tests {
         windy.day.stretches.pop();
         assert!(same(&second, &verdicts.of(&windy)).iter().all(|same| !same));
         assert!(same(&second, &verdicts.of(&plan)).iter().all(|same| *same));
+    }
+
+    #[test]
+    fn a_drawing_is_made_once_for_each_clock() {
+        let judged = Judged::of(Evaluation::set_aside(&plan().packs[0], Vec::new()));
+        let draw = |clock: Clock, text: &str| judged.drawn(clock, || text.to_owned());
+        let first = draw(Clock::Hours24, "13:00");
+        assert!(Arc::ptr_eq(&first, &draw(Clock::Hours24, "never")));
+        assert_eq!(*draw(Clock::Hours12, "1 PM"), "1 PM");
+        assert!(Arc::ptr_eq(&first, &draw(Clock::Hours24, "never")));
     }
 
     #[test]

@@ -5,12 +5,14 @@ use super::picture::Picture;
 use crate::figures;
 use crate::forms::{self, Group, Problems, Shown};
 use crate::frame::asked::Scene;
+use crate::frame::judged::Judged;
 use crate::frame::view::{Open, Page};
 use lake_hour_core::life;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::units::system::Measure;
 use lake_hour_core::verdict::{self, Course, Drawn, Evaluation, Outcome};
+use std::sync::Arc;
 
 /// A figure with its label.
 #[derive(Debug, Clone)]
@@ -57,7 +59,7 @@ pub(crate) struct Lane {
     pub(crate) figures: Vec<Figure>,
     /// What the label alone would make of the cost per cycle, and why it is not that.
     pub(crate) by_the_label: Option<String>,
-    pub(crate) picture: Option<Picture>,
+    pub(crate) picture: Option<Arc<Picture>>,
     pub(crate) notes: Vec<String>,
     /// How hard it may be driven.
     pub(crate) drive: Option<String>,
@@ -109,7 +111,7 @@ pub(crate) fn lanes(scene: &Scene, plan: &Plan, course: &Course) -> Vec<Lane> {
 }
 
 impl Lane {
-    fn new(scene: &Scene, about: About<'_>, id: i64, evaluation: &Evaluation) -> Self {
+    fn new(scene: &Scene, about: About<'_>, id: i64, evaluation: &Judged) -> Self {
         let (plan, pack) = (about.plan, about.pack);
         let (view, units) = (scene.view, scene.look.units);
         let drawn = evaluation.drawn.as_ref();
@@ -131,7 +133,9 @@ impl Lane {
             range: drawn.map(decision::range).unwrap_or_default(),
             figures: figures(&about, evaluation),
             by_the_label: evaluation.drawn.as_ref().and_then(|d| by_the_label(&about, d)),
-            picture: drawn.map(|d| Picture::of(d, evaluation.outcome, about)),
+            picture: drawn.map(|d| {
+                evaluation.drawn(about.say.clock, || Picture::of(d, evaluation.outcome, about))
+            }),
             drive: decision::drive(&about, evaluation),
             notes: decision::notes(&about, evaluation),
             misfits: decision::misfits(&about, evaluation),

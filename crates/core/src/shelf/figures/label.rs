@@ -105,9 +105,12 @@ impl Label {
 
     /// Writes into a field, or empties it.
     pub fn set(&mut self, field: &'static Field, value: Option<Value>) {
-        self.values.retain(|(other, _)| other.key != field.key);
-        if let Some(value) = value {
-            self.values.push((field, value));
+        let at = self.values.iter().position(|(other, _)| std::ptr::eq(*other, field));
+        match (at, value) {
+            (Some(at), Some(value)) => self.values[at].1 = value,
+            (Some(at), None) => drop(self.values.remove(at)),
+            (None, Some(value)) => self.values.push((field, value)),
+            (None, None) => {}
         }
     }
 

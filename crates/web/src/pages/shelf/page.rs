@@ -238,7 +238,7 @@ impl ShelfPage {
         // What of the rig cannot be read is told where it is worked on.
         let damaged = shelf.unreadable.iter().map(|text| {
             let path = format!("/rigs/{}/shelf/{}/remove{}", rig.0, text.id, view.query());
-            Damaged::of("battery", text, path)
+            Damaged::of(rig, "battery", text, path)
         });
         head.damaged = damaged.collect();
         head.problems = sheet.problems.as_ref().map_or(0, Problems::count);
