@@ -24,8 +24,11 @@ pub(crate) enum Kind {
     Pack,
 }
 
+/// From a version to the next.
+type Lift = fn(Kind, &mut Map<String, Value>);
+
 /// From each version to the next, beginning with the first, which bore no mark.
-const LIFTS: [fn(Kind, &mut Map<String, Value>); VERSION as usize - 1] = [first_to_second];
+const LIFTS: [Lift; VERSION as usize - 1] = [first_to_second];
 
 /// What a seller says stood beside the battery, and is part of it now; a pack was kept bare, and has the
 /// number of its battery beside it now.
