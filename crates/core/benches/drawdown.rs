@@ -139,7 +139,7 @@ fn shelf() {
         let ah = |share: f64| AmpHours::of((60.0 + (n % 211) as f64) * share);
         let headline = Rating::Capacity { ah: ah(1.0), over: Hours::of(20.0) };
         let mut battery = Battery::new("b", chemistry, Volts::of(volts), headline);
-        if n % 2 == 0 {
+        if n.is_multiple_of(2) {
             battery.ratings.push(Rating::Capacity { ah: ah(0.85), over: Hours::of(5.0) });
         }
         battery.mass = Some(Kilograms::of(9.0 + (n % 37) as f64));

@@ -27,17 +27,18 @@ fn spec(field: &list::Field) -> Spec {
     }
 }
 
-/// The fields of some places of the list: those asked for by `asked`, and whatever is filled in or wrong.
+/// The fields of some places of the list that are wanted, by their figure and whether something stands in
+/// them or is wrong with them.
 pub(crate) fn fields(
     prefix: &str,
     form: Shown<'_>,
     places: &[Place],
-    asked: impl Fn(&Figure) -> bool,
+    wanted: impl Fn(&Figure, bool) -> bool,
 ) -> Vec<Field> {
     let filled = |key: &str| !form.typed.get(key).is_empty() || form.problems.get(key).is_some();
     let specs: Vec<Spec> = list::fields()
         .filter(|(figure, field)| {
-            places.contains(&figure.group) && (asked(figure) || filled(field.key))
+            places.contains(&figure.group) && wanted(figure, filled(field.key))
         })
         .map(|(_, field)| spec(field))
         .collect();

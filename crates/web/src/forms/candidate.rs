@@ -30,7 +30,7 @@ const GROUPS: [(&str, Place); 5] = [
 
 /// The groups of fields of a battery's form: those its chemistry's labels have, and those filled in.
 pub(crate) fn groups(prefix: &str, form: Shown<'_>) -> Vec<Group> {
-    let usual = |figure: &Figure| battery::is_usual(figure, form.typed);
+    let usual = |figure: &Figure, filled| filled || battery::is_usual(figure, form.typed);
     let mut groups: Vec<Group> = GROUPS
         .map(|(title, place)| Group {
             title,

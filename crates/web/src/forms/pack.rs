@@ -25,23 +25,33 @@ const MONEY: &[Spec] = &[
     Spec::tick("aboard", "Aboard today"),
 ];
 
-/// The groups of fields of a pack's form: its battery's figures that the Board reckons with, whatever else
-/// its label says, and what makes it a pack.
-pub(crate) fn groups(prefix: &str, form: Shown<'_>) -> Vec<Group> {
-    let asked = |figure: &Figure| figure.reckoned;
+/// The groups of fields of a pack's form: its battery's figures that the Board reckons with, what makes it a
+/// pack, and whatever else its label says. A new one is asked for all that any chemistry's label gives.
+pub(crate) fn groups(prefix: &str, form: Shown<'_>, new: bool) -> Vec<Group> {
+    let asked = |figure: &Figure, filled: bool| {
+        figure.reckoned && (new || filled || battery::is_usual(figure, form.typed))
+    };
     let of = |places: &[Place]| battery::fields(prefix, form, places, asked);
+    let besides =
+        battery::fields(prefix, form, &PLACES, |figure, filled| filled && !figure.reckoned);
     let beside = |specs: &[Spec], fields: Vec<Field>| {
         form.fields(prefix, specs).into_iter().chain(fields).collect()
     };
-    vec![
+    let mut groups = vec![
         Group { title: "Battery, each", fields: of(&[Place::Kind, Place::Energy]) },
         Group { title: "Wiring and limits", fields: beside(WIRING, of(&[Place::Limits])) },
         Group {
             title: "Size, money, life",
-            fields: beside(MONEY, of(&[Place::Body, Place::Trade])),
+            fields: of(&[Place::Body]).into_iter().chain(form.fields(prefix, MONEY)).collect(),
         },
-    ]
+    ];
+    if !besides.is_empty() {
+        groups.push(Group { title: "Also on its label", fields: besides });
+    }
+    groups
 }
+
+const PLACES: [Place; 5] = [Place::Kind, Place::Energy, Place::Limits, Place::Body, Place::Trade];
 
 /// The fields of a new pack.
 pub(crate) fn blank() -> Typed {

@@ -159,7 +159,7 @@ impl Lane {
                     draft.map_or_else(|| forms::pack::typed(&kept[at], units), |d| d.typed.clone());
                 let problems = draft.map_or(&none, |d| &d.problems);
                 let form = Shown { typed: &typed, problems, units };
-                forms::pack::groups(&format!("pack{id}"), form)
+                forms::pack::groups(&format!("pack{id}"), form, false)
             }),
             mass: evaluation.mass.map_or(f64::INFINITY, lake_hour_core::units::Kilograms::value),
             hourly: drawn

@@ -95,7 +95,7 @@ impl BoardPage {
                     .draft_of(Open::NewPack)
                     .map_or_else(forms::pack::blank, |d| d.typed.clone());
                 let problems = problems_of(Open::NewPack);
-                forms::pack::groups("new", Shown { typed: &typed, problems, units })
+                forms::pack::groups("new", Shown { typed: &typed, problems, units }, true)
             }),
             boat: plan.rig.craft.kind.is_boat(),
             metric: units == System::Metric,
