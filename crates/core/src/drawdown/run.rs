@@ -13,7 +13,7 @@ struct Fineness {
     steep: f64,
 }
 
-/// Run times agree with a 0.1 s integration within 0.05 %.
+/// Run times agree with a 0.1 s integration within 0.2 %.
 const FINE: Fineness = Fineness { piece: 0.08, steep: 0.01 };
 /// Where a band is wanted and not a moment: within 0.5 %.
 const ROUGH: Fineness = Fineness { piece: 0.25, steep: 0.06 };
