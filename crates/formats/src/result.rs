@@ -182,7 +182,7 @@ fn pack_result(pack: &Pack, course: &verdict::Course, e: &Evaluation) -> PackRes
         capacity_ah: e.capacity.and_then(|c| tidy(c.value())),
         energy_wh: e.energy.and_then(|w| tidy(w.value())),
         mass_kg: e.mass.and_then(|m| tidy(m.value())),
-        price_total: e.price_total.and_then(tidy),
+        price_total: e.price_total.and_then(sum),
         charge_left: of(|d| d.summary.charge_left),
         charge_left_low: of(|d| d.band.low),
         charge_left_high: of(|d| d.band.high),
@@ -202,13 +202,13 @@ fn pack_result(pack: &Pack, course: &verdict::Course, e: &Evaluation) -> PackRes
         miles_to_spare: spare.and_then(|s| s.distance).and_then(miles),
         highest_safe_setting: drawn.and_then(|d| d.highest_safe_setting).and_then(tidy),
         chance_home: of(|d| d.band.days_finished),
-        naive_cost_per_cycle: pack.naive_cost_per_cycle().and_then(tidy),
+        naive_cost_per_cycle: pack.naive_cost_per_cycle().and_then(sum),
         life_years: of(|d| d.life.years),
         life_outings: of(|d| d.life.outings),
         life_ended_by: drawn.map(|d| d.life.ended_by.key()),
-        cost_per_cycle: cost.and_then(|c| tidy(c.per_cycle)),
-        cost_per_kwh: cost.and_then(|c| c.per_kwh).and_then(tidy),
-        cost_per_lake_hour: cost.and_then(|c| c.per_lake_hour).and_then(tidy),
+        cost_per_cycle: cost.and_then(|c| sum(c.per_cycle)),
+        cost_per_kwh: cost.and_then(|c| c.per_kwh).and_then(sum),
+        cost_per_lake_hour: cost.and_then(|c| c.per_lake_hour).and_then(sum),
         refill_hours: of(|d| d.refill.hours()),
         refill_wall_wh: of(|d| d.refill.wall_wh),
         ready_in_time: drawn.and_then(|d| d.refill.ready),
@@ -239,6 +239,10 @@ fn working_result(line: verdict::Line) -> WorkingResult {
 }
 
 /// Six significant digits, so that files differ only where results do; nothing for NaN or infinity,
+fn sum(of: lake_hour_core::units::Money) -> Option<f64> {
+    tidy(of.value())
+}
+
 /// which JSON cannot say.
 fn tidy(value: f64) -> Option<f64> {
     if !value.is_finite() {

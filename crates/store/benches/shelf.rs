@@ -11,6 +11,7 @@
 
 use lake_hour_core::life::{Keeping, per_usable_kwh};
 use lake_hour_core::shelf::Battery;
+use lake_hour_core::units::Money;
 use lake_hour_formats::shelf::table;
 use lake_hour_store::{Figure, Order, ShelfChange, ShelfQuery, Store};
 use std::io::{Seek, SeekFrom, Write};
@@ -196,7 +197,7 @@ async fn large(store: &Store) {
     let id = store.battery_named("Widgeon 44000".to_owned()).await.unwrap().unwrap();
     for n in 0..25 {
         let mut other = store.battery(id).await.unwrap().candidate;
-        other.battery.price = Some(100.0 + f64::from(n));
+        other.battery.price = Some(Money::of(100.0 + f64::from(n)));
         let start = Instant::now();
         store.change_shelf(ShelfChange::Edit(id, Box::new(other))).await.unwrap();
         edits.push(start.elapsed().as_secs_f64());
@@ -209,6 +210,8 @@ async fn large(store: &Store) {
 
 /// The price of a usable kWh, under rules of the usual kind.
 fn usable() -> Figure<fn(&Battery) -> Option<f64>> {
-    let of = |battery: &Battery| per_usable_kwh(battery, 0.2, 60.0, Keeping::AS_RATED, 10.0);
+    let of = |battery: &Battery| {
+        per_usable_kwh(battery, 0.2, 60.0, Keeping::AS_RATED, 10.0).map(Money::value)
+    };
     Figure { rules: "usual".to_owned(), of }
 }

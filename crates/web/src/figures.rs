@@ -4,7 +4,7 @@ use lake_hour_core::day;
 pub(crate) use lake_hour_core::units::say::trimmed;
 use lake_hour_core::units::say::{Clock, Say, grouped};
 use lake_hour_core::units::system::{Measure, System};
-use lake_hour_core::units::{Hours, Kilograms, Metres, MetresPerSecond};
+use lake_hour_core::units::{Hours, Kilograms, Metres, MetresPerSecond, Money};
 
 /// A figure with its label and its working: the formula, the numbers in it, and who says so.
 #[derive(Debug, Clone)]
@@ -117,7 +117,7 @@ pub(crate) fn energy(watt_hours: f64) -> String {
 }
 
 /// "$1,118", or "$0.21" for small sums.
-pub(crate) fn money(amount: f64, currency: &str) -> String {
+pub(crate) fn money(amount: Money, currency: &str) -> String {
     Say::plain(currency).money(amount)
 }
 
@@ -158,9 +158,9 @@ mod tests {
             (distance(Metres::of(500.0), System::Metric), "0.5 km"),
             (energy(2560.0), "2.6 kWh"),
             (energy(640.0), "640 Wh"),
-            (money(1118.4, "USD"), "$1,118"),
-            (money(0.214, "USD"), "$0.21"),
-            (money(1_234_567.0, "CAD"), "1,234,567 CAD"),
+            (money(Money::of(1118.4), "USD"), "$1,118"),
+            (money(Money::of(0.214), "USD"), "$0.21"),
+            (money(Money::of(1_234_567.0), "CAD"), "1,234,567 CAD"),
             (percent(0.374), "37 %"),
         ] {
             assert_eq!(got, want);

@@ -2,18 +2,19 @@
 
 use super::{EndedBy, Keeping, Life};
 use crate::shelf::Battery;
+use crate::units::Money;
 
 /// What an outing costs, in the plan's currency.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Cost {
     /// All that is bought at the start: batteries and extras.
-    pub total: f64,
+    pub total: Money,
     /// Per outing.
-    pub per_cycle: f64,
+    pub per_cycle: Money,
     /// Per kilowatt-hour delivered; `None` when nothing is delivered.
-    pub per_kwh: Option<f64>,
+    pub per_kwh: Option<Money>,
     /// Per hour of the day out, motor stops included; `None` for an empty day.
-    pub per_lake_hour: Option<f64>,
+    pub per_lake_hour: Option<Money>,
 }
 
 /// Cost per outing, kWh and hour.
@@ -22,8 +23,8 @@ pub struct Cost {
 /// (charger, meter, cables) outlive them and are spread over the horizon: `extras / (horizon x
 /// outings a year)`. Electricity is not counted. `None` when there are no outings.
 pub fn cost(
-    batteries: f64,
-    extras: f64,
+    batteries: Money,
+    extras: Money,
     life: &Life,
     per_year: f64,
     horizon: f64,
@@ -73,12 +74,12 @@ impl NotTheLabels {
 
 /// Why the outings of this life cost something else than the label's cycles make of the price; `None`
 /// where they are the same to one part in two hundred and no extras are added.
-pub fn not_the_labels(label_cycles: f64, life: &Life, extras: f64) -> Option<NotTheLabels> {
+pub fn not_the_labels(label_cycles: f64, life: &Life, extras: Money) -> Option<NotTheLabels> {
     const SAME: f64 = 0.005;
     let share = life.outings / label_cycles;
     Some(match life.ended_by {
         _ if share > 1.0 + SAME => NotTheLabels::Shallower,
-        _ if share >= 1.0 - SAME => return (extras > 0.0).then_some(NotTheLabels::Extras),
+        _ if share >= 1.0 - SAME => return (extras > Money::ZERO).then_some(NotTheLabels::Extras),
         EndedBy::Cycles => NotTheLabels::Deeper,
         EndedBy::Calendar => NotTheLabels::Age,
         EndedBy::Horizon => NotTheLabels::Horizon,
@@ -96,7 +97,7 @@ pub fn per_usable_kwh(
     per_year: f64,
     keeping: Keeping,
     horizon: f64,
-) -> Option<f64> {
+) -> Option<Money> {
     let usable = battery.energy().ok()?.value() / 1000.0 * (1.0 - floor);
     let life = super::life(battery, 1.0 - floor, per_year, keeping, horizon);
     let delivered = usable * life.outings;
@@ -123,15 +124,31 @@ mod tests {
     /// 1.26 kWh 57.1 cents, at 80 % of 1.28 kWh 11.4 cents.
     #[test]
     fn the_price_is_spread_over_the_cycles_it_really_serves() {
-        let lead =
-            cost(180.0, 0.0, &lived(500.0, 5.0), 100.0, 10.0, 0.5 * 1.26, 4.0).expect("used");
-        assert!((lead.per_cycle - 0.360).abs() < 5e-4);
-        assert!((lead.per_kwh.expect("delivers") - 0.571).abs() < 5e-4);
-        assert!((lead.per_lake_hour.expect("hours") - 0.09).abs() < 1e-9);
-        let lfp =
-            cost(350.0, 0.0, &lived(3000.0, 10.0), 300.0, 10.0, 0.8 * 1.28, 4.0).expect("used");
-        assert!((lfp.per_cycle - 0.117).abs() < 5e-4);
-        assert!((lfp.per_kwh.expect("delivers") - 0.114).abs() < 5e-4);
+        let lead = cost(
+            Money::of(180.0),
+            Money::of(0.0),
+            &lived(500.0, 5.0),
+            100.0,
+            10.0,
+            0.5 * 1.26,
+            4.0,
+        )
+        .expect("used");
+        assert!((lead.per_cycle.value() - 0.360).abs() < 5e-4);
+        assert!((lead.per_kwh.expect("delivers").value() - 0.571).abs() < 5e-4);
+        assert!((lead.per_lake_hour.expect("hours").value() - 0.09).abs() < 1e-9);
+        let lfp = cost(
+            Money::of(350.0),
+            Money::of(0.0),
+            &lived(3000.0, 10.0),
+            300.0,
+            10.0,
+            0.8 * 1.28,
+            4.0,
+        )
+        .expect("used");
+        assert!((lfp.per_cycle.value() - 0.117).abs() < 5e-4);
+        assert!((lfp.per_kwh.expect("delivers").value() - 0.114).abs() < 5e-4);
     }
 
     /// 700 cycles on the label: what an outing costs more or less than their price has one reason.
@@ -146,14 +163,22 @@ mod tests {
             (701.0, EndedBy::Calendar, 90.0, Some(NotTheLabels::Extras)),
             (700.0, EndedBy::Cycles, 0.0, None),
         ] {
-            assert_eq!(not_the_labels(700.0, &lived(outings, ended_by), extras), why, "{outings}");
+            assert_eq!(
+                not_the_labels(700.0, &lived(outings, ended_by), Money::of(extras)),
+                why,
+                "{outings}"
+            );
         }
     }
 
     #[test]
     fn a_charger_outlives_the_batteries_it_charges() {
-        let c = cost(300.0, 100.0, &lived(60.0, 2.0), 30.0, 10.0, 1.0, 5.0).expect("used");
-        assert!((c.per_cycle - (300.0 / 60.0 + 100.0 / 300.0)).abs() < 1e-9);
-        assert_eq!(cost(300.0, 0.0, &lived(0.0, 2.0), 0.0, 10.0, 1.0, 5.0), None);
+        let c = cost(Money::of(300.0), Money::of(100.0), &lived(60.0, 2.0), 30.0, 10.0, 1.0, 5.0)
+            .expect("used");
+        assert!((c.per_cycle.value() - (300.0 / 60.0 + 100.0 / 300.0)).abs() < 1e-9);
+        assert_eq!(
+            cost(Money::of(300.0), Money::of(0.0), &lived(0.0, 2.0), 0.0, 10.0, 1.0, 5.0),
+            None
+        );
     }
 }

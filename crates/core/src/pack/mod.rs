@@ -8,7 +8,7 @@ mod taken;
 pub use taken::Taken;
 
 use crate::shelf::{Battery, NotForTraction};
-use crate::units::{AmpHours, Amps, Kilograms, Volts, WattHours};
+use crate::units::{AmpHours, Amps, Kilograms, Money, Volts, WattHours};
 
 /// S units in series, P such strings in parallel, all of one model.
 #[derive(Debug, Clone, PartialEq)]
@@ -22,7 +22,7 @@ pub struct Pack {
     /// Strings side by side.
     pub parallel: u32,
     /// Charger, meter, cables, converter: what it takes beside the batteries, in the plan's currency.
-    pub extra_cost: Option<f64>,
+    pub extra_cost: Option<Money>,
     /// The battery of the shelf that it is built of: what is changed there can be taken over here.
     pub from: Option<Taken>,
     /// One unit that is not like the others.
@@ -88,18 +88,18 @@ impl Pack {
     }
 
     /// Price of all units, without the extras.
-    pub fn price_of_batteries(&self) -> Option<f64> {
+    pub fn price_of_batteries(&self) -> Option<Money> {
         self.battery.price.map(|p| p * f64::from(self.units()))
     }
 
     /// Price of all units with the extras.
-    pub fn price_total(&self) -> Option<f64> {
-        self.price_of_batteries().map(|p| p + self.extra_cost.unwrap_or(0.0))
+    pub fn price_total(&self) -> Option<Money> {
+        self.price_of_batteries().map(|p| p + self.extra_cost.unwrap_or(Money::ZERO))
     }
 
     /// The figure that sells: price of the batteries over the most cycles on the label, whatever their
     /// depth and however often anyone goes out. `None` without a price or cycles.
-    pub fn naive_cost_per_cycle(&self) -> Option<f64> {
+    pub fn naive_cost_per_cycle(&self) -> Option<Money> {
         Some(self.price_of_batteries()? / self.label_cycles()?)
     }
 

@@ -5,7 +5,7 @@ use super::{Chemistry, Correction, Detail, Rating, SizeClass};
 use crate::keyed::keyed;
 use crate::source::{Origin, Vouched};
 use crate::units::{
-    AmpHours, Amps, Celsius, Hours, Kilograms, Millimetres, Ohms, Volts, WattHours,
+    AmpHours, Amps, Celsius, Hours, Kilograms, Millimetres, Money, Ohms, Volts, WattHours,
 };
 use std::collections::BTreeMap;
 
@@ -40,7 +40,7 @@ pub struct Battery {
     /// Outside dimensions of one unit.
     pub size: Option<Size>,
     /// Price of one unit, in the plan's currency.
-    pub price: Option<f64>,
+    pub price: Option<Money>,
     /// Highest current it may give without end. [A]
     pub max_continuous: Option<Amps>,
     /// Highest current it may give for a moment.

@@ -43,6 +43,10 @@ quantity!(
     /// Force: drag or thrust. [N]
     Newtons, "N");
 
+quantity!(
+    /// A sum of money, in the plan's currency: a price, or what an outing, an hour, a kilowatt-hour costs.
+    Money, "");
+
 product!(Amps * Hours = AmpHours);
 product!(Watts * Hours = WattHours);
 product!(Volts * Amps = Watts);

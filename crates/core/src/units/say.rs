@@ -1,5 +1,6 @@
 //! How figures are said: in which units, on which clock, in whose money.
 
+use super::Money;
 use super::system::{Measure, System};
 use crate::keyed::keyed;
 
@@ -112,7 +113,8 @@ impl<'a> Say<'a> {
     }
 
     /// "$1,118", or "$0.21" for small sums.
-    pub fn money(&self, amount: f64) -> String {
+    pub fn money(&self, amount: Money) -> String {
+        let amount = amount.value();
         let figure = if amount.abs() < 20.0 { format!("{amount:.2}") } else { grouped(amount, 0) };
         match self.currency {
             "USD" => format!("${figure}"),
@@ -202,7 +204,7 @@ mod tests {
     fn nothing_is_said_to_be_minus_nothing() {
         assert_eq!(grouped(-0.04, 1), "0.0");
         assert_eq!(grouped(-1234.5, 1), "-1,234.5");
-        assert_eq!(Say::plain("CAD").money(1_234_567.0), "1,234,567 CAD");
-        assert_eq!(Say::plain("USD").money(0.214), "$0.21");
+        assert_eq!(Say::plain("CAD").money(Money::of(1_234_567.0)), "1,234,567 CAD");
+        assert_eq!(Say::plain("USD").money(Money::of(0.214)), "$0.21");
     }
 }

@@ -12,7 +12,7 @@ use crate::pack::limits::{self, SetAside};
 use crate::refill;
 use crate::rig::Rig;
 use crate::shelf::{Battery, Chemistry, NotForTraction};
-use crate::units::Hours;
+use crate::units::{Hours, Money};
 use std::sync::{Arc, OnceLock};
 
 /// One rig on one day under the house rules, for any number of packs.
@@ -129,7 +129,7 @@ impl Judge {
         let cost = pack.price_of_batteries().and_then(|batteries| {
             life::cost(
                 batteries,
-                pack.extra_cost.unwrap_or(0.0),
+                pack.extra_cost.unwrap_or(Money::ZERO),
                 &life,
                 per_year,
                 rules.horizon_years,

@@ -22,7 +22,7 @@ use crate::life::{Cost, Life};
 use crate::pack::{Pack, limits};
 use crate::refill::Refill;
 use crate::rig::Rig;
-use crate::units::{AmpHours, Hours, Kilograms, Volts, WattHours};
+use crate::units::{AmpHours, Hours, Kilograms, Money, Volts, WattHours};
 
 /// The verdict on a pack, best first.
 #[derive(
@@ -74,7 +74,7 @@ pub struct Evaluation {
     /// Weight of all units.
     pub mass: Option<Kilograms>,
     /// Price of batteries and extras.
-    pub price_total: Option<f64>,
+    pub price_total: Option<Money>,
     /// How the day went; absent when set aside.
     pub drawn: Option<Drawn>,
     /// Names of the figures that were filled in with what is typical.

@@ -7,6 +7,7 @@ use crate::life;
 use crate::pack::Pack;
 use crate::shelf::{Detail, Rating};
 use crate::source::Origin;
+use crate::units::Money;
 use crate::units::say::Say;
 use crate::units::system::Measure;
 
@@ -259,7 +260,7 @@ fn life(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn) -> Line {
 fn cost(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn, say: Say<'_>) -> Option<Line> {
     let cost = drawn.cost?;
     let batteries = pack.price_of_batteries()?;
-    let extras = pack.extra_cost.unwrap_or(0.0);
+    let extras = pack.extra_cost.unwrap_or(Money::ZERO);
     Some(Line {
         figure: "cost",
         title: "Cost per cycle",
@@ -316,8 +317,11 @@ fn cost(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn, say: Say<'_>)
 /// Price over the label's cycles, and why an outing costs something else.
 fn label_cost(pack: &Pack, drawn: &Drawn, say: Say<'_>) -> Option<Term> {
     let naive = pack.naive_cost_per_cycle()?;
-    let why =
-        life::not_the_labels(pack.label_cycles()?, &drawn.life, pack.extra_cost.unwrap_or(0.0));
+    let why = life::not_the_labels(
+        pack.label_cycles()?,
+        &drawn.life,
+        pack.extra_cost.unwrap_or(Money::ZERO),
+    );
     let why = why.map_or_else(String::new, |why| format!("; yours differs: {}", why.words()));
     let words = format!("{} by the label's cycles{why}", say.money(naive));
     Some(term("price / label cycles", words, Origin::Label, ""))

@@ -6,7 +6,7 @@ use lake_hour_core::shelf::{
     Rest, Size, SizeClass, Sureness, kinds,
 };
 use lake_hour_core::units::{
-    AmpHours, Amps, Celsius, Hours, Kilograms, Millimetres, Volts, WattHours,
+    AmpHours, Amps, Celsius, Hours, Kilograms, Millimetres, Money, Volts, WattHours,
 };
 
 fn size(length: f64, width: f64, height: f64) -> Size {
@@ -19,7 +19,7 @@ fn battery(chemistry: Chemistry, volts: f64, ah: f64, kg: f64) -> Candidate {
     let rating = Rating::Capacity { ah: AmpHours::of(ah), over };
     let mut battery = Battery::new("Sedge", chemistry, Volts::of(volts), rating);
     battery.mass = Some(Kilograms::of(kg));
-    battery.price = Some(volts * ah * 0.25);
+    battery.price = Some(Money::of(volts * ah * 0.25));
     Candidate::of(battery)
 }
 
@@ -214,7 +214,10 @@ fn a_heater_or_a_missing_figure_silences_what_depends_on_it() {
     // Of a bare label, nothing is doubted but what it says.
     let mut bare = lfp();
     (bare.battery.mass, bare.battery.price) = (None, None);
-    assert_eq!(bare.doubts(Some(&Rest { price_per_wh: Some(0.2), kg_per_wh: Some(0.01) })), []);
+    assert_eq!(
+        bare.doubts(Some(&Rest { price_per_wh: Some(Money::of(0.2)), kg_per_wh: Some(0.01) })),
+        []
+    );
     // An accepted doubt is not raised again; the others are.
     let mut c = lfp();
     c.battery.printed_energy = Some(WattHours::of(1800.0));
@@ -226,7 +229,7 @@ fn a_heater_or_a_missing_figure_silences_what_depends_on_it() {
 
 #[test]
 fn the_rest_of_the_shelf_is_compared_with_within_bounds_it_tells() {
-    let rest = Rest { price_per_wh: Some(0.25), kg_per_wh: Some(0.009) };
+    let rest = Rest { price_per_wh: Some(Money::of(0.25)), kg_per_wh: Some(0.009) };
     assert_eq!(lfp().doubts(Some(&rest)), []);
     let (low, high) = rest.prices().unwrap();
     let energy = 1280.0;

@@ -12,7 +12,7 @@ use lake_hour_core::shelf::{Battery, Chemistry, Rating};
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::System;
 use lake_hour_core::units::{
-    AmpHours, Amps, Celsius, Hours, Kilograms, MetresPerSecond, Newtons, Volts, Watts,
+    AmpHours, Amps, Celsius, Hours, Kilograms, MetresPerSecond, Money, Newtons, Volts, Watts,
 };
 use lake_hour_core::verdict::{self, Outcome};
 use proptest::prelude::*;
@@ -333,7 +333,7 @@ fn the_working_of_every_figure_is_there_with_its_numbers() {
     let mut day = Day::starting_at(420).then("a", Hours::of(3.0), Duty::Current(Amps::of(10.0)));
     day.ready_by = Some(360);
     let mut pack = lfp(100.0);
-    pack.battery.price = Some(400.0);
+    pack.battery.price = Some(Money::of(400.0));
     let drawn = evaluate(&rig, &day, &pack);
     let lines = verdict::working(&pack, &day, &HouseRules::default(), &drawn, Say::plain("USD"));
     let keys: Vec<&str> = lines.iter().map(|l| l.figure).collect();

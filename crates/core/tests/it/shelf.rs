@@ -11,7 +11,7 @@ use lake_hour_core::units::convert::KG_PER_LB;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::System;
 use lake_hour_core::units::{
-    AmpHours, Amps, Celsius, Hours, Kilograms, Millimetres, Volts, WattHours,
+    AmpHours, Amps, Celsius, Hours, Kilograms, Millimetres, Money, Volts, WattHours,
 };
 
 fn labelled(chemistry: Chemistry, volts: f64, ah: f64, lb: f64) -> Candidate {
@@ -161,14 +161,14 @@ fn a_wicked_label_gets_every_doubt_it_deserves() {
     b.peak = Some(Peak { current: Amps::of(1000.0), seconds: 5.0 });
     b.cycles = vec![CyclePoint { depth: 0.8, cycles: 20_000.0 }];
     b.calendar_years = Some(8.0);
-    b.price = Some(90.0);
+    b.price = Some(Money::of(90.0));
     wicked.battery.size_class = Some(SizeClass::G31);
     wicked.battery.charge_voltage = Some(Volts::of(15.8));
     wicked.battery.self_discharge = Some(0.0);
     wicked.battery.cold_cutoff = Some(Celsius::of(-10.0));
     wicked.battery.warranty_full = Some(12.0);
     wicked.battery.warranty_total = Some(10.0);
-    let rest = Rest { price_per_wh: Some(0.25), kg_per_wh: Some(0.009) };
+    let rest = Rest { price_per_wh: Some(Money::of(0.25)), kg_per_wh: Some(0.009) };
     let mut got: Vec<DoubtKind> = wicked.doubts(Some(&rest)).iter().map(|d| d.kind).collect();
     got.sort();
     // A starting battery's lack of Ah cannot stand beside an Ah figure.

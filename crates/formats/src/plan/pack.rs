@@ -4,6 +4,7 @@ use crate::battery::{self, BatteryDocument};
 use crate::fault::Checker;
 use lake_hour_core::allowed;
 use lake_hour_core::pack::{Pack, Taken, WeakUnit};
+use lake_hour_core::units::Money;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -63,7 +64,9 @@ pub(super) fn check(c: &mut Checker, at: &str, doc: &PackDocument) -> Pack {
             doc.parallel.unwrap_or(1.0),
             &allowed::PARALLEL,
         ),
-        extra_cost: c.optional(format!("{at}.extra_cost"), doc.extra_cost, &allowed::PRICE),
+        extra_cost: c
+            .optional(format!("{at}.extra_cost"), doc.extra_cost, &allowed::PRICE)
+            .map(Money::of),
         from: doc.from.as_ref().map(|name| Taken {
             name: c.name(format!("{at}.from"), name),
             label: doc
@@ -93,7 +96,7 @@ pub(super) fn write(pack: &Pack) -> PackDocument {
         name: Some(pack.name.clone()),
         series: Some(f64::from(pack.series)),
         parallel: Some(f64::from(pack.parallel)),
-        extra_cost: pack.extra_cost,
+        extra_cost: pack.extra_cost.map(Money::value),
         from: pack.from.as_ref().map(|from| from.name.clone()),
         label: pack.from.as_ref().and_then(|from| from.label.as_deref()).map(battery::document),
         weak_unit: pack.weak_unit.map(|w| WeakUnitDocument {

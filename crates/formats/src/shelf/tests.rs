@@ -6,6 +6,7 @@ use super::{paste, read, read_candidate, write, write_candidate};
 use lake_hour_core::shelf::figures::{Label, Value};
 use lake_hour_core::shelf::{Candidate, Detail, DoubtKind, Purpose, SizeClass};
 use lake_hour_core::source::{Origin, Vouched};
+use lake_hour_core::units::Money;
 use lake_hour_core::units::system::System;
 use serde_json::json;
 
@@ -159,7 +160,10 @@ fn what_a_file_has_no_column_for_stays_as_it_is() {
     let over = rows.columns().over(line, &full, *candidate.clone()).expect("good");
     let differs = table::differences(&full, &over);
     assert_eq!(differs, ["capacity_ah", "price", "accepted", "hidden"]);
-    assert_eq!((over.battery.price, over.battery.size), (Some(299.0), full.battery.size));
+    assert_eq!(
+        (over.battery.price, over.battery.size),
+        (Some(Money::of(299.0)), full.battery.size)
+    );
     // A cut-off the new voltage does not bear is told.
     let mut six = *candidate;
     six.battery.nominal_voltage = lake_hour_core::units::Volts::of(6.4);

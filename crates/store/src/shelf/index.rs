@@ -7,7 +7,7 @@
 use super::row::{Mark, read_promises};
 use crate::error::StoreError;
 use lake_hour_core::shelf::{Battery, Chemistry, CyclePoint, Rating, Rest, SizeClass};
-use lake_hour_core::units::{AmpHours, Hours, Volts};
+use lake_hour_core::units::{AmpHours, Hours, Money, Volts};
 use rusqlite::{Connection, Row};
 use std::collections::{HashMap, HashSet};
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
@@ -150,7 +150,7 @@ impl Entry {
         unit.nominal_voltage = Volts::of(self.volts);
         unit.ratings.clear();
         unit.ratings.extend(self.ah.map(capacity));
-        unit.price = self.price;
+        unit.price = self.price.map(Money::of);
         unit.calendar_years = self.years;
         unit.cycles.clear();
         unit.cycles.extend_from_slice(&self.promises);
@@ -191,7 +191,7 @@ struct Family {
 impl Family {
     fn rest(&self) -> Rest {
         let middle = |all: &[f64]| (all.len() >= Rest::ENOUGH).then(|| all[all.len() / 2]);
-        Rest { price_per_wh: middle(&self.prices), kg_per_wh: middle(&self.weights) }
+        Rest { price_per_wh: middle(&self.prices).map(Money::of), kg_per_wh: middle(&self.weights) }
     }
 }
 

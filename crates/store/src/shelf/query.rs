@@ -168,8 +168,9 @@ impl<'a> Wanted<'a> {
             let out = |((low, high), mine)| !(low..=high).contains(&mine);
             usual.zip(mine).is_some_and(out) && !e.is(ok)
         };
+        let prices = rest.prices().map(|(low, high)| (low.value(), high.value()));
         e.doubts > 0
-            || unusual(rest.prices(), e.price_per(e.energy()), Mark::PriceOk)
+            || unusual(prices, e.price_per(e.energy()), Mark::PriceOk)
             || unusual(rest.weights(), e.weight_per_wh(), Mark::WeightOk)
     }
 }

@@ -2,7 +2,7 @@
 
 use crate::error::StoreError;
 use lake_hour_core::shelf::{Battery, Candidate, Chemistry, CyclePoint, DoubtKind, SizeClass};
-use lake_hour_core::units::{Amps, Kilograms};
+use lake_hour_core::units::{Amps, Kilograms, Money};
 use lake_hour_formats::shelf;
 use rusqlite::{Connection, OptionalExtension, Transaction, params};
 use unicase::UniCase;
@@ -102,7 +102,7 @@ impl BatteryRow {
                 volts: b.nominal_voltage.value(),
                 ah: b.headline().ok().map(|(ah, _)| ah.value()),
                 kg: b.mass.map(Kilograms::value),
-                price: b.price,
+                price: b.price.map(Money::value),
                 amps: b.max_continuous.map(Amps::value),
                 years: b.calendar_years,
                 promises: write_promises(b),

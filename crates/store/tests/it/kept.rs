@@ -3,7 +3,7 @@
 use crate::shelf::{add, by, filled, lead, look, names, take};
 use lake_hour_core::life::{Keeping, per_usable_kwh};
 use lake_hour_core::shelf::{Battery, Candidate, Chemistry, CyclePoint, Rating};
-use lake_hour_core::units::{Amps, Hours};
+use lake_hour_core::units::{Amps, Hours, Money};
 use lake_hour_formats::shelf::table;
 use lake_hour_store::{Figure, Order, ShelfChange, ShelfQuery, Store, StoreError};
 use rusqlite::functions::FunctionFlags;
@@ -119,7 +119,7 @@ async fn what_is_kept_in_memory_is_what_the_file_holds() {
                 let (name, hide, price) = (format!("Sedge {}", roll(40)), roll(4) == 0, roll(900));
                 let edit = move |c: &Candidate| {
                     let mut c = c.clone();
-                    c.battery.price = (price > 100).then_some(price as f64);
+                    c.battery.price = (price > 100).then_some(Money::of(price as f64));
                     c.battery.name = name;
                     c.hidden = hide;
                     Ok::<_, ()>((Some(c), ()))
@@ -132,14 +132,18 @@ async fn what_is_kept_in_memory_is_what_the_file_holds() {
         }
         let mut kept = Vec::new();
         for query in queries() {
-            kept.push(store.shelf(query, by(|b| b.price)).await.unwrap());
+            kept.push(store.shelf(query, by(|b| b.price.map(Money::value))).await.unwrap());
         }
         let copy = folder.path().join(format!("{step}.db"));
         let raw = rusqlite::Connection::open(folder.path().join("shelf.db")).unwrap();
         raw.execute("VACUUM INTO ?1", [copy.to_str().unwrap()]).unwrap();
         let fresh = Store::open(&copy).await.unwrap();
         for (query, kept) in queries().into_iter().zip(kept) {
-            assert_eq!(fresh.shelf(query, by(|b| b.price)).await.unwrap(), kept, "step {step}");
+            assert_eq!(
+                fresh.shelf(query, by(|b| b.price.map(Money::value))).await.unwrap(),
+                kept,
+                "step {step}"
+            );
         }
         fresh.close().await.unwrap();
     }
@@ -160,7 +164,7 @@ async fn the_figure_to_sort_by_is_that_of_the_whole_battery() {
     none.battery.ratings.clear();
     none.battery.cranking = Some(Amps::of(500.0));
     add(&store, none).await;
-    let of = |b: &Battery| per_usable_kwh(b, 0.3, 80.0, Keeping::AS_RATED, 12.0);
+    let of = |b: &Battery| per_usable_kwh(b, 0.3, 80.0, Keeping::AS_RATED, 12.0).map(Money::value);
     let seen = Arc::new(Mutex::new(Vec::new()));
     let figure = Figure {
         rules: "these".to_owned(),

@@ -15,8 +15,8 @@ use lake_hour_core::rig::{
 };
 use lake_hour_core::shelf::{Battery, Chemistry, CyclePoint, Peak, Rating, Size};
 use lake_hour_core::units::{
-    AmpHours, Amps, Celsius, Hours, Kilograms, Metres, MetresPerSecond, Millimetres, Newtons, Ohms,
-    Volts, WattHours, Watts,
+    AmpHours, Amps, Celsius, Hours, Kilograms, Metres, MetresPerSecond, Millimetres, Money,
+    Newtons, Ohms, Volts, WattHours, Watts,
 };
 use lake_hour_store::{Change, Direction, OpenError, Place, Store, StoreError, StretchId};
 
@@ -34,7 +34,7 @@ fn full_plan() -> Plan {
     battery.mass = Some(Kilograms::of(11.5));
     let side = Millimetres::of;
     battery.size = Some(Size { length: side(330.0), width: side(173.0), height: side(215.0) });
-    battery.price = Some(320.0);
+    battery.price = Some(Money::of(320.0));
     battery.max_continuous = Some(Amps::of(100.0));
     battery.peak = Some(Peak { current: Amps::of(200.0), seconds: 5.0 });
     battery.low_voltage_cutoff = Some(Volts::of(10.0));
@@ -49,7 +49,7 @@ fn full_plan() -> Plan {
     battery.cycles = vec![CyclePoint { depth: 0.8, cycles: 3500.0 }];
     battery.calendar_years = Some(10.0);
     let mut pack = Pack::of(battery, 2, 1);
-    pack.extra_cost = Some(150.0);
+    pack.extra_cost = Some(Money::of(150.0));
     pack.aboard = true;
     pack.weak_unit = Some(WeakUnit { capacity_share: 0.9, resistance_factor: 1.5 });
     let mut rig = Rig::new("Sampling skiff", CraftKind::VHull, Volts::of(24.0));

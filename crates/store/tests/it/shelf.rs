@@ -1,7 +1,7 @@
 //! The shelf: pages of it, changes, files in, and all of it taken back.
 
 use lake_hour_core::shelf::{Battery, Candidate, Chemistry, DoubtKind, Rating, SizeClass};
-use lake_hour_core::units::{AmpHours, Hours, Kilograms, Volts};
+use lake_hour_core::units::{AmpHours, Hours, Kilograms, Money, Volts};
 use lake_hour_formats::shelf::table;
 use lake_hour_store::{
     BatteryId, Change, Figure, Order, Progress, Report, ShelfChange, ShelfPage, ShelfQuery, Store,
@@ -16,7 +16,7 @@ pub(crate) fn lead(name: &str, ah: f64, price: f64) -> Candidate {
     let rating = Rating::Capacity { ah: AmpHours::of(ah), over: Hours::of(20.0) };
     let mut battery = Battery::new(name, Chemistry::Agm, Volts::of(12.0), rating);
     battery.mass = Some(Kilograms::of(ah * 0.29));
-    battery.price = Some(price);
+    battery.price = Some(Money::of(price));
     Candidate::of(battery)
 }
 
@@ -51,7 +51,7 @@ pub(crate) fn by<F: Fn(&Battery) -> Option<f64>>(of: F) -> Figure<F> {
 
 pub(crate) async fn look(store: &Store, query: ShelfQuery) -> ShelfPage {
     let query = ShelfQuery { page_size: query.page_size.max(1).max(4), ..query };
-    store.shelf(query, by(|b| b.price.map(|p| -p))).await.unwrap()
+    store.shelf(query, by(|b| b.price.map(|p| -p.value()))).await.unwrap()
 }
 
 pub(crate) fn names(page: &ShelfPage) -> Vec<&str> {
@@ -167,7 +167,7 @@ async fn a_file_is_one_change_that_says_beforehand_what_it_does() {
         unit.battery.size_class =
             [None, Some(SizeClass::G24), Some(SizeClass::G31)][n as usize % 3];
         if n == 3 {
-            unit.battery.price = Some(1.0);
+            unit.battery.price = Some(Money::of(1.0));
         }
         text.extend(table::row(&unit));
     }
@@ -289,7 +289,7 @@ async fn what_older_programs_kept_is_read_and_worked_on() {
         assert_eq!(board.unreadable, []);
         assert_eq!(board.plan.day.stretches[0].name, "Out");
         let pack = &board.plan.packs[0];
-        assert_eq!((pack.series, pack.battery.price), (2, Some(140.0)));
+        assert_eq!((pack.series, pack.battery.price), (2, Some(Money::of(140.0))));
         if version == 1 {
             // Its battery stands on no shelf yet.
             assert_eq!(board.built_of, [None]);
@@ -399,7 +399,7 @@ async fn the_middle_price_follows_the_shelf() {
     let (store, _folder, ids) = filled().await;
     let usual = |page: &ShelfPage| page.rest(Chemistry::Flooded).price_per_wh;
     let before = look(&store, ShelfQuery::default()).await;
-    assert!((usual(&before).unwrap() - 2.0 / 12.0).abs() < 1e-9);
+    assert!((usual(&before).unwrap().value() - 2.0 / 12.0).abs() < 1e-9);
     assert_eq!(before.rest(Chemistry::Lfp).price_per_wh, None, "too few to compare with");
     for (n, id) in ids.iter().enumerate() {
         let ah = 50.0 + 10.0 * n as f64;
@@ -407,7 +407,7 @@ async fn the_middle_price_follows_the_shelf() {
         store.change_shelf(ShelfChange::Edit(*id, Box::new(dearer))).await.unwrap();
     }
     let after = look(&store, ShelfQuery::default()).await;
-    assert!((usual(&after).unwrap() - 4.0 / 12.0).abs() < 1e-9);
+    assert!((usual(&after).unwrap().value() - 4.0 / 12.0).abs() < 1e-9);
     store.change_shelf(ShelfChange::Remove(ids[0])).await.unwrap();
     assert_eq!(usual(&look(&store, ShelfQuery::default()).await), None);
 }
@@ -420,7 +420,7 @@ async fn a_short_file_lays_its_columns_over_what_is_there() {
     let report = take(&store, text.as_bytes()).await;
     assert_eq!((report.changed, report.added), (1, 0));
     let now = store.battery(ids[2]).await.unwrap().candidate;
-    assert_eq!(now.battery.price, Some(99.0));
+    assert_eq!(now.battery.price, Some(Money::of(99.0)));
     assert_eq!(now.battery.size_class, Some(SizeClass::G31), "the file has no column for it");
     assert_eq!(now.battery.mass, Some(Kilograms::of(70.0 * 0.29)));
     let bad =

@@ -3,7 +3,7 @@
 use crate::{file, full_plan};
 use lake_hour_core::house::HouseRules;
 use lake_hour_core::shelf::{Battery, Candidate, Chemistry, Rating};
-use lake_hour_core::units::{AmpHours, Hours, Kilograms, Volts};
+use lake_hour_core::units::{AmpHours, Hours, Kilograms, Money, Volts};
 use lake_hour_formats::shelf::table;
 use lake_hour_store::{
     Board, Change, Figure, OpenError, Progress, ShelfChange, ShelfQuery, Store, StoreError, Turned,
@@ -17,7 +17,7 @@ use std::sync::atomic::Ordering;
 pub(crate) fn unit(name: &str, price: f64) -> Candidate {
     let rating = Rating::Capacity { ah: AmpHours::of(100.0), over: Hours::of(20.0) };
     let mut battery = Battery::new(name, Chemistry::Lfp, Volts::of(12.8), rating);
-    battery.price = Some(price);
+    battery.price = Some(Money::of(price));
     Candidate::of(battery)
 }
 
@@ -86,7 +86,7 @@ async fn two_figures_of_a_battery_changed_at_once_are_both_changed() {
                 let edit = move |before: &Candidate| {
                     let mut after = before.clone();
                     if writer % 2 == 0 {
-                        after.battery.price = before.battery.price.map(|p| p + 1.0);
+                        after.battery.price = before.battery.price.map(|p| p + Money::of(1.0));
                     } else {
                         let kilos = before.battery.mass.map_or(0.0, Kilograms::value);
                         after.battery.mass = Some(Kilograms::of(kilos + 1.0));
@@ -101,7 +101,7 @@ async fn two_figures_of_a_battery_changed_at_once_are_both_changed() {
         writer.await.unwrap();
     }
     let battery = store.battery(id).await.unwrap().candidate.battery;
-    assert_eq!((battery.price, battery.mass), (Some(150.0), Some(Kilograms::of(150.0))));
+    assert_eq!((battery.price, battery.mass), (Some(Money::of(150.0)), Some(Kilograms::of(150.0))));
 }
 
 /// Undo takes back the change its button stood for, or nothing.
@@ -197,10 +197,16 @@ async fn an_undo_cut_off_by_a_crash_is_finished_at_the_next_start() {
     drop(raw);
     let store = Store::open(&file(&folder)).await.unwrap();
     let page = shelf(&store).await;
-    assert!(page.rows.iter().all(|s| s.candidate.battery.price == Some(200.0)));
+    assert!(page.rows.iter().all(|s| s.candidate.battery.price == Some(Money::of(200.0))));
     assert_eq!(page.redo.unwrap().sentence, "Took a file: 0 added, 700 changed");
     store.redo_shelf(None).await.unwrap();
-    assert!(shelf(&store).await.rows.iter().all(|s| s.candidate.battery.price == Some(250.0)));
+    assert!(
+        shelf(&store)
+            .await
+            .rows
+            .iter()
+            .all(|s| s.candidate.battery.price == Some(Money::of(250.0)))
+    );
 }
 
 /// Whoever gives up before his turn is not served after all.

@@ -7,6 +7,7 @@ use lake_hour_core::allowed;
 use lake_hour_core::pack::{Pack, WeakUnit};
 use lake_hour_core::shelf::figures::{Figure, Group as Place, Label};
 use lake_hour_core::source::{Origin, Vouched};
+use lake_hour_core::units::Money;
 use lake_hour_core::units::system::System;
 
 const WIRING: &[Spec] = &[
@@ -69,7 +70,7 @@ pub(crate) fn typed(pack: &Pack, units: System) -> Typed {
             pack.weak_unit.map_or(String::new(), |w| figures::typed(w.capacity_share * 100.0)),
         )
         .with("aboard", if pack.aboard { "on" } else { "" })
-        .with("extra", pack.extra_cost.map(figures::typed).unwrap_or_default())
+        .with("extra", pack.extra_cost.map(|m| figures::typed(m.value())).unwrap_or_default())
 }
 
 /// Reads a pack. What the form does not show is kept from `before`.
@@ -92,7 +93,7 @@ pub(crate) fn read(typed: &Typed, units: System, before: Option<&Pack>) -> Resul
             capacity_share: percent / 100.0,
             resistance_factor: resistance,
         });
-        let (series, parallel, extra_cost) = (series?, parallel?, extra?);
+        let (series, parallel, extra_cost) = (series?, parallel?, extra?.map(Money::of));
         let aboard = r.ticked("aboard");
         let pack = match before {
             Some(before) => {
@@ -113,7 +114,7 @@ const WEAK_PERCENT: allowed::Allowed = allowed::Allowed { low: 5.0, high: 100.0,
 mod tests {
     use super::*;
     use lake_hour_core::shelf::{Battery, Chemistry, CyclePoint, Rating, Size};
-    use lake_hour_core::units::{AmpHours, Amps, Hours, Kilograms, Millimetres, Volts};
+    use lake_hour_core::units::{AmpHours, Amps, Hours, Kilograms, Millimetres, Money, Volts};
 
     fn pack() -> Pack {
         let rating = Rating::Capacity { ah: AmpHours::of(105.0), over: Hours::of(20.0) };
@@ -130,7 +131,7 @@ mod tests {
         battery.cranking = Some(Amps::of(800.0));
         let side = Millimetres::of;
         battery.size = Some(Size { length: side(330.0), width: side(173.0), height: side(240.0) });
-        battery.price = Some(219.0);
+        battery.price = Some(Money::of(219.0));
         Pack::of(battery, 2, 1)
     }
 

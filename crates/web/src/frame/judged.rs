@@ -147,7 +147,7 @@ fn set_aside(pack: &Pack, NoDrawCurve { index, name }: &NoDrawCurve) -> Arc<Judg
 #[cfg(test)]
 mod tests {
     use super::*;
-    use lake_hour_core::units::Amps;
+    use lake_hour_core::units::{Amps, Money};
 
     fn plan() -> Plan {
         let demo = include_bytes!("../../../../demo/heron-pond.plan.json");
@@ -166,7 +166,7 @@ mod tests {
             std::iter::zip(a, b).map(|(a, b)| Arc::ptr_eq(a, b)).collect()
         };
         assert!(same(&first, &verdicts.of(&plan)).iter().all(|same| *same));
-        plan.packs[2].battery.price = Some(1.0);
+        plan.packs[2].battery.price = Some(Money::of(1.0));
         let second = verdicts.of(&plan);
         let kept = same(&first, &second);
         assert!(kept.iter().enumerate().all(|(n, same)| *same == (n != 2)), "{kept:?}");

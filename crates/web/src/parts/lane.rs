@@ -10,6 +10,7 @@ use crate::frame::view::{Open, Page};
 use lake_hour_core::life;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
+use lake_hour_core::units::Money;
 use lake_hour_core::units::system::Measure;
 use lake_hour_core::verdict::{self, Course, Drawn, Evaluation, Outcome};
 use std::sync::Arc;
@@ -165,7 +166,7 @@ impl Lane {
             hourly: drawn
                 .and_then(|d| d.cost)
                 .and_then(|c| c.per_lake_hour)
-                .unwrap_or(f64::INFINITY),
+                .map_or(f64::INFINITY, Money::value),
         }
     }
 
@@ -203,7 +204,7 @@ fn figures(about: &About<'_>, evaluation: &Evaluation) -> Vec<Figure> {
     let unknown = || "-".to_owned();
     let drawn = evaluation.drawn.as_ref();
     let cost = drawn.and_then(|d| d.cost);
-    let money = |v: Option<f64>| v.map_or_else(unknown, |v| say.money(v));
+    let money = |v: Option<Money>| v.map_or_else(unknown, |v| say.money(v));
     let missing = |known: bool, what: &str| if known { String::new() } else { what.to_owned() };
     let pace = match drawn.and_then(|d| about.range(d)).filter(|_| !about.is_boat()) {
         Some(far) => Figure {
@@ -275,7 +276,7 @@ fn by_the_label(about: &About<'_>, drawn: &Drawn) -> Option<String> {
     drawn.cost.as_ref()?;
     let pack = about.pack;
     let naive = about.say.money(pack.naive_cost_per_cycle()?);
-    let extras = pack.extra_cost.unwrap_or(0.0);
+    let extras = pack.extra_cost.unwrap_or(Money::ZERO);
     let why = life::not_the_labels(pack.label_cycles()?, &drawn.life, extras)?;
     Some(format!("By label cycles {naive}, but {}", why.words()))
 }

@@ -2,6 +2,7 @@
 
 use super::{Doubt, DoubtKind, Sureness, tidy};
 use crate::shelf::{Battery, Size};
+use crate::units::Money;
 use crate::units::say::Say;
 use crate::units::system::{Measure, System};
 
@@ -9,7 +10,7 @@ use crate::units::system::{Measure, System};
 #[derive(Debug, Clone, Copy, Default, PartialEq)]
 pub struct Rest {
     /// The middle price of a watt-hour.
-    pub price_per_wh: Option<f64>,
+    pub price_per_wh: Option<Money>,
     /// The middle weight of a watt-hour. [kg/Wh]
     pub kg_per_wh: Option<f64>,
 }
@@ -21,7 +22,7 @@ impl Rest {
     const WEIGHTS: (f64, f64) = (0.6, 1.75);
 
     /// Prices of a watt-hour between which there is no doubt.
-    pub fn prices(&self) -> Option<(f64, f64)> {
+    pub fn prices(&self) -> Option<(Money, Money)> {
         self.price_per_wh.map(|p| (p * Self::PRICES.0, p * Self::PRICES.1))
     }
 

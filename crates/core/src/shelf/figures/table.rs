@@ -4,7 +4,7 @@ use super::{Choice, Field, Figure, Group, Holds, Kept, Number, On};
 use crate::allowed::{self, Allowed};
 use crate::shelf::{Battery, Build, Chemistry, Detail, Purpose, SizeClass};
 use crate::units::system::Measure;
-use crate::units::{AmpHours, Amps, Celsius, Kilograms, Ohms, Volts, WattHours};
+use crate::units::{AmpHours, Amps, Celsius, Kilograms, Money, Ohms, Volts, WattHours};
 
 /// Kept in a field of the battery that is a quantity, or a plain number.
 macro_rules! own {
@@ -565,7 +565,7 @@ pub static FIGURES: &[Figure] = &[
         &[Field::new(
             "price",
             "Price",
-            number(allowed::PRICE, own!(price)),
+            number(allowed::PRICE, own!(price: Money)),
             "Price of one unit, in the plan's currency.",
         )],
     )

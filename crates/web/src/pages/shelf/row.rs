@@ -11,7 +11,7 @@ use lake_hour_core::shelf::{
 use lake_hour_core::source::Origin;
 use lake_hour_core::units::say::{Clock, Say};
 use lake_hour_core::units::system::{Measure, System};
-use lake_hour_core::units::{Amps, Celsius, WattHours};
+use lake_hour_core::units::{Amps, Celsius, Money, WattHours};
 use lake_hour_store::{Figure, RigId, Shelved};
 
 /// A figure and the small mark of who vouches for it.
@@ -171,7 +171,7 @@ impl<'a> About<'a> {
 }
 
 /// Price of a usable kWh over the life the unit has under the plan's rules.
-pub(super) fn per_usable(plan: &Plan, battery: &Battery) -> Option<f64> {
+pub(super) fn per_usable(plan: &Plan, battery: &Battery) -> Option<Money> {
     let rules = &plan.rules;
     let floor = rules.floor(battery.chemistry);
     let per_year = plan.day.outings_per_year;
@@ -181,13 +181,13 @@ pub(super) fn per_usable(plan: &Plan, battery: &Battery) -> Option<f64> {
 /// The same, to sort the shelf by.
 pub(super) fn by_usable(plan: Plan) -> Figure<impl Fn(&Battery) -> Option<f64> + Send + 'static> {
     let rules = format!("{:?} {}", plan.rules, plan.day.outings_per_year);
-    Figure { rules, of: move |battery: &Battery| per_usable(&plan, battery) }
+    Figure { rules, of: move |battery: &Battery| per_usable(&plan, battery).map(Money::value) }
 }
 
 /// What an Ah, a Wh and a usable kWh of it cost, and the working of each.
 fn per_told(plan: &Plan, c: &Candidate) -> Option<Told> {
     let price = c.battery.price?;
-    let money = |v: f64| figures::money(v, &plan.currency);
+    let money = |v: Money| figures::money(v, &plan.currency);
     let ah = c.battery.headline().ok().map(|(ah, _)| (ah.value(), "Ah"));
     let wh = c.battery.energy().ok().map(|wh| (wh.value(), "Wh"));
     let (mut values, mut whys) = (Vec::new(), Vec::new());
@@ -212,16 +212,16 @@ fn per_told(plan: &Plan, c: &Candidate) -> Option<Told> {
 }
 
 /// The working of a usable kWh's price.
-fn usable_words(plan: &Plan, c: &Candidate, cost: f64) -> String {
+fn usable_words(plan: &Plan, c: &Candidate, cost: Money) -> String {
     let (rules, b) = (&plan.rules, &c.battery);
     let floor = rules.floor(b.chemistry);
     let life =
         life::life(b, 1.0 - floor, plan.day.outings_per_year, rules.keeping, rules.horizon_years);
-    let money = |v: f64| figures::money(v, &plan.currency);
+    let money = |v: Money| figures::money(v, &plan.currency);
     let kwh = b.energy().map_or(0.0, |wh| wh.value() / 1000.0);
     format!(
         "A usable kWh: price / (outings in its life x usable share x kWh) = {} / ({:.0} x {} x {kwh:.2} kWh) = {}. {:.0} outings in {:.1} years at {:.0} a year under your house rules; nothing but the battery is counted.",
-        money(b.price.unwrap_or(0.0)),
+        money(b.price.unwrap_or(Money::ZERO)),
         life.outings,
         figures::percent(1.0 - floor),
         money(cost),
