@@ -15,195 +15,248 @@ pub struct Template {
     pub day: Day,
 }
 
-fn mph(v: f64) -> MetresPerSecond {
-    MetresPerSecond::of(v * convert::MS_PER_MPH)
+/// A day as it is written down here.
+struct Sheet {
+    key: &'static str,
+    name: &'static str,
+    kinds: &'static [CraftKind],
+    /// Minute of the day.
+    start: u16,
+    /// Wind. [mph]
+    wind: f64,
+    lines: &'static [Line],
 }
 
-fn stretch(name: &str, minutes: f64, duty: Duty, heading: Heading) -> Stretch {
-    Stretch { heading, ..Stretch::new(name, Hours::from_minutes(minutes), duty) }
+/// A stretch as it is written down here.
+#[derive(Clone, Copy)]
+struct Line {
+    name: &'static str,
+    minutes: f64,
+    does: Does,
+    /// Share of the stretch that the motor works.
+    share: f64,
 }
 
-fn road(name: &str, minutes: f64, miles: f64, surface: Surface, stops: u32) -> Stretch {
-    let duty = Duty::Distance(Metres::of(miles * convert::M_PER_MILE));
-    Stretch { surface, stops, ..Stretch::new(name, Hours::from_minutes(minutes), duty) }
+#[derive(Clone, Copy)]
+enum Does {
+    /// Through the water. [mph]
+    Go(f64, Heading),
+    Off,
+    Hold,
+    /// On a road. [mi], stops
+    Road(f64, Surface, u32),
 }
 
-fn day(start: u16, wind: f64, stretches: Vec<Stretch>) -> Day {
-    let conditions = Conditions { wind: mph(wind), ..Conditions::CALM };
-    Day { conditions, stretches, ..Day::starting_at(start) }
+const fn line(name: &'static str, minutes: f64, does: Does) -> Line {
+    Line { name, minutes, does, share: 1.0 }
 }
 
-/// The days offered for a kind of craft: speeds and places, so that nobody needs to know an amp.
+const fn go(name: &'static str, minutes: f64, mph: f64, heading: Heading) -> Line {
+    line(name, minutes, Does::Go(mph, heading))
+}
+
+const fn off(name: &'static str, minutes: f64) -> Line {
+    line(name, minutes, Does::Off)
+}
+
+const fn hold(name: &'static str, minutes: f64) -> Line {
+    line(name, minutes, Does::Hold)
+}
+
+const fn road(name: &'static str, minutes: f64, miles: f64, surface: Surface, stops: u32) -> Line {
+    line(name, minutes, Does::Road(miles, surface, stops))
+}
+
+impl Line {
+    const fn worked(self, share: f64) -> Self {
+        Self { share, ..self }
+    }
+
+    fn stretch(self) -> Stretch {
+        let mph = |v: f64| MetresPerSecond::of(v * convert::MS_PER_MPH);
+        let (duty, heading) = match self.does {
+            Does::Go(v, heading) => (Duty::Speed(mph(v)), heading),
+            Does::Off => (Duty::Off, Heading::Into),
+            Does::Hold => (Duty::HoldPlace, Heading::Into),
+            Does::Road(miles, ..) => {
+                (Duty::Distance(Metres::of(miles * convert::M_PER_MILE)), Heading::Into)
+            }
+        };
+        let new = Stretch::new(self.name, Hours::from_minutes(self.minutes), duty);
+        let stretch = Stretch { heading, share: self.share, ..new };
+        match self.does {
+            Does::Road(_, surface, stops) => Stretch { surface, stops, ..stretch },
+            _ => stretch,
+        }
+    }
+}
+
+impl Sheet {
+    fn template(&self) -> Template {
+        let wind = MetresPerSecond::of(self.wind * convert::MS_PER_MPH);
+        let day = Day {
+            conditions: Conditions { wind, ..Conditions::CALM },
+            stretches: self.lines.iter().map(|line| line.stretch()).collect(),
+            ..Day::starting_at(self.start)
+        };
+        Template { key: self.key, name: self.name, day }
+    }
+}
+
+/// The days there are: speeds and places, so that nobody needs to know an amp.
+const SHEETS: &[Sheet] = &[
+    Sheet {
+        key: "dawn",
+        name: "Dawn loop with long stops",
+        kinds: &[CraftKind::Kayak, CraftKind::Canoe, CraftKind::RowingSkiff],
+        start: 5 * 60 + 30,
+        wind: 4.0,
+        lines: &[
+            go("Out along the reeds", 35.0, 2.5, Heading::Across),
+            off("Watching, motor off", 50.0),
+            go("Round the island", 40.0, 2.2, Heading::Across),
+            off("Watching, motor off", 45.0),
+            go("Home into the breeze", 40.0, 2.5, Heading::Into),
+        ],
+    },
+    Sheet {
+        key: "drift",
+        name: "Drift and reposition",
+        kinds: &[CraftKind::Kayak, CraftKind::Canoe, CraftKind::RowingSkiff],
+        start: 7 * 60,
+        wind: 6.0,
+        lines: &[
+            go("Out to the top of the drift", 30.0, 3.0, Heading::Into),
+            go("Drift, a third under power", 180.0, 1.5, Heading::Into).worked(0.3),
+            go("Home", 30.0, 3.0, Heading::With),
+        ],
+    },
+    Sheet {
+        key: "cruise",
+        name: "Evening cruise",
+        kinds: &[CraftKind::Pontoon],
+        start: 18 * 60,
+        wind: 5.0,
+        lines: &[
+            go("Down the lake", 50.0, 3.0, Heading::With),
+            off("At anchor", 60.0),
+            go("Back along the shore", 55.0, 3.0, Heading::Into),
+        ],
+    },
+    Sheet {
+        key: "barge",
+        name: "Slow heavy work",
+        kinds: &[CraftKind::Pontoon],
+        start: 8 * 60,
+        wind: 5.0,
+        lines: &[
+            go("Out to the bed", 20.0, 2.5, Heading::Across),
+            go("Cutting", 150.0, 1.2, Heading::Across),
+            go("Home with the load", 25.0, 2.2, Heading::Into),
+        ],
+    },
+    Sheet {
+        key: "harbour",
+        name: "Out of the harbour, sail, back in",
+        kinds: &[CraftKind::Sailboat],
+        start: 10 * 60,
+        wind: 8.0,
+        lines: &[
+            go("Out of the harbour", 25.0, 4.0, Heading::Into),
+            off("Under sail", 300.0),
+            go("Home in a calm", 60.0, 4.0, Heading::Across),
+            go("Into the berth", 15.0, 2.5, Heading::Into),
+        ],
+    },
+    Sheet {
+        key: "stations",
+        name: "Two stations and a transect",
+        kinds: &[CraftKind::JonBoat, CraftKind::VHull, CraftKind::Bass],
+        start: 7 * 60,
+        wind: 8.0,
+        lines: &[
+            go("Out to station 1", 40.0, 3.2, Heading::Across),
+            hold("Hold station 1", 60.0),
+            go("Cross to station 2", 40.0, 3.0, Heading::Across),
+            hold("Hold station 2", 70.0),
+            off("Lunch, motor off", 45.0),
+            go("Transect", 90.0, 1.8, Heading::Across),
+            go("Home into the wind", 50.0, 3.2, Heading::Into),
+        ],
+    },
+    Sheet {
+        key: "edge",
+        name: "Along the weed edge",
+        kinds: &[CraftKind::JonBoat, CraftKind::VHull, CraftKind::Bass],
+        start: 6 * 60,
+        wind: 6.0,
+        lines: &[
+            go("Out", 20.0, 3.2, Heading::Across),
+            go("Working the edge", 240.0, 1.3, Heading::Into).worked(0.35),
+            go("Move to the point", 20.0, 3.2, Heading::Across),
+            hold("Holding on the point", 60.0),
+            go("Home", 30.0, 3.2, Heading::Into),
+        ],
+    },
+    Sheet {
+        key: "rounds",
+        name: "Three rounds of the campground",
+        kinds: &[CraftKind::GolfCart, CraftKind::UtilityCart],
+        start: 8 * 60,
+        wind: 0.0,
+        lines: &[
+            road("Morning round", 70.0, 5.0, Surface::Gravel, 16),
+            off("Parked", 120.0),
+            road("Noon round", 60.0, 4.5, Surface::Gravel, 12),
+            off("Parked", 150.0),
+            road("Evening round", 70.0, 5.0, Surface::Gravel, 16),
+        ],
+    },
+    Sheet {
+        key: "greens",
+        name: "A morning on grass",
+        kinds: &[CraftKind::GolfCart, CraftKind::UtilityCart],
+        start: 7 * 60 + 30,
+        wind: 0.0,
+        lines: &[
+            road("Out to the far field", 15.0, 1.2, Surface::Asphalt, 2),
+            road("Round the field", 150.0, 4.0, Surface::Grass, 36),
+            road("Back", 15.0, 1.2, Surface::Asphalt, 2),
+        ],
+    },
+    Sheet {
+        key: "town",
+        name: "To town and back",
+        kinds: &[CraftKind::Lsv, CraftKind::Motorbike, CraftKind::Conversion],
+        start: 9 * 60,
+        wind: 0.0,
+        lines: &[
+            road("To town", 24.0, 7.0, Surface::Asphalt, 9),
+            off("Parked", 90.0),
+            road("Home", 24.0, 7.0, Surface::Asphalt, 9),
+        ],
+    },
+    Sheet {
+        key: "heats",
+        name: "Four heats",
+        kinds: &[CraftKind::GoKart],
+        start: 13 * 60,
+        wind: 0.0,
+        lines: &[
+            road("Heat 1", 10.0, 4.5, Surface::Asphalt, 12),
+            off("In the pit", 20.0),
+            road("Heat 2", 10.0, 4.5, Surface::Asphalt, 12),
+            off("In the pit", 20.0),
+            road("Heat 3", 10.0, 4.5, Surface::Asphalt, 12),
+            off("In the pit", 20.0),
+            road("Heat 4", 10.0, 4.5, Surface::Asphalt, 12),
+        ],
+    },
+];
+
+/// The days offered for a kind of craft.
 pub fn templates(kind: CraftKind) -> Vec<Template> {
-    use Heading::{Across, Into, With};
-    let go = |v: f64| Duty::Speed(mph(v));
-    let all = match kind {
-        CraftKind::Kayak | CraftKind::Canoe | CraftKind::RowingSkiff => vec![
-            (
-                "dawn",
-                "Dawn loop with long stops",
-                day(
-                    5 * 60 + 30,
-                    4.0,
-                    vec![
-                        stretch("Out along the reeds", 35.0, go(2.5), Across),
-                        stretch("Watching, motor off", 50.0, Duty::Off, Into),
-                        stretch("Round the island", 40.0, go(2.2), Across),
-                        stretch("Watching, motor off", 45.0, Duty::Off, Into),
-                        stretch("Home into the breeze", 40.0, go(2.5), Into),
-                    ],
-                ),
-            ),
-            (
-                "drift",
-                "Drift and reposition",
-                day(
-                    7 * 60,
-                    6.0,
-                    vec![
-                        stretch("Out to the top of the drift", 30.0, go(3.0), Into),
-                        Stretch {
-                            share: 0.3,
-                            ..stretch("Drift, a third under power", 180.0, go(1.5), Into)
-                        },
-                        stretch("Home", 30.0, go(3.0), With),
-                    ],
-                ),
-            ),
-        ],
-        CraftKind::Pontoon => vec![
-            (
-                "cruise",
-                "Evening cruise",
-                day(
-                    18 * 60,
-                    5.0,
-                    vec![
-                        stretch("Down the lake", 50.0, go(3.0), With),
-                        stretch("At anchor", 60.0, Duty::Off, Into),
-                        stretch("Back along the shore", 55.0, go(3.0), Into),
-                    ],
-                ),
-            ),
-            (
-                "barge",
-                "Slow heavy work",
-                day(
-                    8 * 60,
-                    5.0,
-                    vec![
-                        stretch("Out to the bed", 20.0, go(2.5), Across),
-                        stretch("Cutting", 150.0, go(1.2), Across),
-                        stretch("Home with the load", 25.0, go(2.2), Into),
-                    ],
-                ),
-            ),
-        ],
-        CraftKind::Sailboat => vec![(
-            "harbour",
-            "Out of the harbour, sail, back in",
-            day(
-                10 * 60,
-                8.0,
-                vec![
-                    stretch("Out of the harbour", 25.0, go(4.0), Into),
-                    stretch("Under sail", 300.0, Duty::Off, Across),
-                    stretch("Home in a calm", 60.0, go(4.0), Across),
-                    stretch("Into the berth", 15.0, go(2.5), Into),
-                ],
-            ),
-        )],
-        CraftKind::JonBoat | CraftKind::VHull | CraftKind::Bass => vec![
-            (
-                "stations",
-                "Two stations and a transect",
-                day(
-                    7 * 60,
-                    8.0,
-                    vec![
-                        stretch("Out to station 1", 40.0, go(3.2), Across),
-                        stretch("Hold station 1", 60.0, Duty::HoldPlace, Into),
-                        stretch("Cross to station 2", 40.0, go(3.0), Across),
-                        stretch("Hold station 2", 70.0, Duty::HoldPlace, Into),
-                        stretch("Lunch, motor off", 45.0, Duty::Off, Into),
-                        stretch("Transect", 90.0, go(1.8), Across),
-                        stretch("Home into the wind", 50.0, go(3.2), Into),
-                    ],
-                ),
-            ),
-            (
-                "edge",
-                "Along the weed edge",
-                day(
-                    6 * 60,
-                    6.0,
-                    vec![
-                        stretch("Out", 20.0, go(3.2), Across),
-                        Stretch {
-                            share: 0.35,
-                            ..stretch("Working the edge", 240.0, go(1.3), Into)
-                        },
-                        stretch("Move to the point", 20.0, go(3.2), Across),
-                        stretch("Holding on the point", 60.0, Duty::HoldPlace, Into),
-                        stretch("Home", 30.0, go(3.2), Into),
-                    ],
-                ),
-            ),
-        ],
-        CraftKind::GolfCart | CraftKind::UtilityCart => vec![
-            (
-                "rounds",
-                "Three rounds of the campground",
-                day(
-                    8 * 60,
-                    0.0,
-                    vec![
-                        road("Morning round", 70.0, 5.0, Surface::Gravel, 16),
-                        Stretch::new("Parked", Hours::of(2.0), Duty::Off),
-                        road("Noon round", 60.0, 4.5, Surface::Gravel, 12),
-                        Stretch::new("Parked", Hours::of(2.5), Duty::Off),
-                        road("Evening round", 70.0, 5.0, Surface::Gravel, 16),
-                    ],
-                ),
-            ),
-            (
-                "greens",
-                "A morning on grass",
-                day(
-                    7 * 60 + 30,
-                    0.0,
-                    vec![
-                        road("Out to the far field", 15.0, 1.2, Surface::Asphalt, 2),
-                        road("Round the field", 150.0, 4.0, Surface::Grass, 36),
-                        road("Back", 15.0, 1.2, Surface::Asphalt, 2),
-                    ],
-                ),
-            ),
-        ],
-        CraftKind::Lsv | CraftKind::Motorbike | CraftKind::Conversion => vec![(
-            "town",
-            "To town and back",
-            day(
-                9 * 60,
-                0.0,
-                vec![
-                    road("To town", 24.0, 7.0, Surface::Asphalt, 9),
-                    Stretch::new("Parked", Hours::of(1.5), Duty::Off),
-                    road("Home", 24.0, 7.0, Surface::Asphalt, 9),
-                ],
-            ),
-        )],
-        CraftKind::GoKart => vec![(
-            "heats",
-            "Four heats",
-            day(13 * 60, 0.0, {
-                let heat = |n| road(&format!("Heat {n}"), 10.0, 4.5, Surface::Asphalt, 12);
-                let wait = || Stretch::new("In the pit", Hours::from_minutes(20.0), Duty::Off);
-                vec![heat(1), wait(), heat(2), wait(), heat(3), wait(), heat(4)]
-            }),
-        )],
-    };
-    all.into_iter().map(|(key, name, day)| Template { key, name, day }).collect()
+    SHEETS.iter().filter(|sheet| sheet.kinds.contains(&kind)).map(Sheet::template).collect()
 }
 
 #[cfg(test)]

@@ -176,15 +176,7 @@ impl ShelfPage {
             .map(|s| RowView::new(s, about, &rest_of(&shelf, &s.candidate)))
             .collect();
         if view.query.grouped {
-            let mut before = None;
-            for row in &mut rows {
-                let class =
-                    row.class.map_or("No standard size".to_owned(), |c| format!("Group {c}"));
-                if before.as_ref() != Some(&class) {
-                    row.begins = Some(class.clone());
-                }
-                before = Some(class);
-            }
+            begin_groups(&mut rows);
         }
         let on_page = rows.iter().any(|r| r.opened);
         // What was read two ways is asked beside its figure.
@@ -200,33 +192,7 @@ impl ShelfPage {
                 shown(sheet.typed.as_ref().unwrap_or(&kept), "edit")
             })
         });
-        let form = match view.open {
-            Open::New(chemistry, build) => {
-                let blank = forms::blank(chemistry, build);
-                Some(FormView {
-                    id: "new-battery".to_owned(),
-                    action: format!("/rigs/{}/shelf{}", rig.0, view.query()),
-                    groups: shown(sheet.typed.as_ref().unwrap_or(&blank), "new"),
-                    explained: Some(kinds::chemistry(chemistry, build)),
-                    save: "Put it on the shelf",
-                })
-            }
-            Open::Paste => {
-                // What the text does not say is left for the eye to see.
-                let understood =
-                    sheet.understood.as_ref().map(|u| forms::typed(&u.label, look.units));
-                // A form that was refused after it had been pasted.
-                let refused = sheet.typed.clone().filter(|t| !t.get("chemistry").is_empty());
-                understood.or(refused).map(|typed| FormView {
-                    id: "new-battery".to_owned(),
-                    action: format!("/rigs/{}/shelf{}", rig.0, view.query()),
-                    groups: shown(&typed, "new"),
-                    explained: None,
-                    save: "Put it on the shelf",
-                })
-            }
-            _ => None,
-        };
+        let form = new_form(&view, &sheet, rig, look, |typed| shown(typed, "new"));
         let text = sheet.typed.as_ref().map(|t| t.get("text").to_owned()).unwrap_or_default();
         let paste =
             (view.open == Open::Paste).then(|| (text, problems.get("text").map(str::to_owned)));
@@ -485,6 +451,50 @@ fn opened(
         fit: FitView::of(&about.plan.rig, &pack_of(about.plan, c), about.units),
         hidden: c.hidden,
         form,
+    }
+}
+
+/// Says of each row whether another standard size begins with it.
+fn begin_groups(rows: &mut [RowView]) {
+    let mut before = None;
+    for row in rows {
+        let class = row.class.map_or("No standard size".to_owned(), |c| format!("Group {c}"));
+        if before.as_ref() != Some(&class) {
+            row.begins = Some(class.clone());
+        }
+        before = Some(class);
+    }
+}
+
+/// The form of a battery that is not on the shelf yet: blank, of what was pasted, or as it was refused.
+fn new_form(
+    view: &ShelfView,
+    sheet: &Sheet,
+    rig: RigId,
+    look: Look,
+    groups: impl Fn(&Typed) -> Vec<Group>,
+) -> Option<FormView> {
+    let form = |groups, explained| FormView {
+        id: "new-battery".to_owned(),
+        action: format!("/rigs/{}/shelf{}", rig.0, view.query()),
+        groups,
+        explained,
+        save: "Put it on the shelf",
+    };
+    match view.open {
+        Open::New(chemistry, build) => {
+            let blank = forms::blank(chemistry, build);
+            let typed = sheet.typed.as_ref().unwrap_or(&blank);
+            Some(form(groups(typed), Some(kinds::chemistry(chemistry, build))))
+        }
+        Open::Paste => {
+            // What the text does not say is left for the eye to see.
+            let understood = sheet.understood.as_ref().map(|u| forms::typed(&u.label, look.units));
+            // A form that was refused after it had been pasted.
+            let refused = sheet.typed.clone().filter(|t| !t.get("chemistry").is_empty());
+            understood.or(refused).map(|typed| form(groups(&typed), None))
+        }
+        _ => None,
     }
 }
 
