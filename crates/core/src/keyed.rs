@@ -1,9 +1,15 @@
 //! Choices by the keys that stand for them in files and forms.
 
-/// Gives an enum that derives strum's `IntoStaticStr`, `EnumString` and `VariantArray` its key, the way back,
-/// and all keys in a row for a sentence.
+/// Makes an enum of choices, each with its key (its name in `snake_case`, or what `strum(serialize)` says), the
+/// way back, and all keys in a row for a sentence.
 macro_rules! keyed {
-    ($name:ty) => {
+    ($(#[$about:meta])* pub enum $name:ident { $($body:tt)* }) => {
+        $(#[$about])*
+        #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
+        #[derive(strum::IntoStaticStr, strum::EnumString, strum::VariantArray)]
+        #[strum(serialize_all = "snake_case")]
+        pub enum $name { $($body)* }
+
         impl $name {
             /// The key used in files and forms.
             pub fn key(self) -> &'static str {

@@ -1,36 +1,22 @@
 //! Where a figure comes from. Every figure that is shown can say so.
 
 use crate::keyed::keyed;
-/// Who vouches for a figure, from the firmest to the weakest.
-#[derive(
-    Debug,
-    Clone,
-    Copy,
-    PartialEq,
-    Eq,
-    PartialOrd,
-    Ord,
-    Hash,
-    strum::IntoStaticStr,
-    strum::EnumString,
-    strum::VariantArray,
-)]
-#[strum(serialize_all = "snake_case")]
-pub enum Origin {
-    /// Measured on this very battery, motor or boat.
-    Measured,
-    /// Printed on the label or in the maker's table.
-    Label,
-    /// Set by the user.
-    #[strum(serialize = "set")]
-    SetByYou,
-    /// Told by someone: a shop, a friend, a forum.
-    Told,
-    /// Filled in with what is typical for the chemistry or craft.
-    Typical,
+keyed! {
+    /// Who vouches for a figure, from the firmest to the weakest.
+    pub enum Origin {
+        /// Measured on this very battery, motor or boat.
+        Measured,
+        /// Printed on the label or in the maker's table.
+        Label,
+        /// Set by the user.
+        #[strum(serialize = "set")]
+        SetByYou,
+        /// Told by someone: a shop, a friend, a forum.
+        Told,
+        /// Filled in with what is typical for the chemistry or craft.
+        Typical,
+    }
 }
-
-keyed!(Origin);
 
 impl Origin {
     /// The words shown beside the figure.

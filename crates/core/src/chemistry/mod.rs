@@ -17,35 +17,21 @@ pub use ocv::Ocv;
 use crate::keyed::keyed;
 use crate::units::Volts;
 
-/// What the battery is made of.
-#[derive(
-    Debug,
-    Clone,
-    Copy,
-    PartialEq,
-    Eq,
-    Hash,
-    PartialOrd,
-    Ord,
-    strum::IntoStaticStr,
-    strum::EnumString,
-    strum::VariantArray,
-)]
-#[strum(serialize_all = "snake_case")]
-pub enum Chemistry {
-    /// Flooded (vented) lead-acid.
-    Flooded,
-    /// Absorbed glass mat, a sealed lead-acid.
-    Agm,
-    /// Gelled electrolyte, a sealed lead-acid.
-    Gel,
-    /// Lithium iron phosphate, LiFePO4.
-    Lfp,
-    /// Lithium nickel manganese cobalt oxide; every default here is typical only.
-    Nmc,
+keyed! {
+    /// What the battery is made of.
+    pub enum Chemistry {
+        /// Flooded (vented) lead-acid.
+        Flooded,
+        /// Absorbed glass mat, a sealed lead-acid.
+        Agm,
+        /// Gelled electrolyte, a sealed lead-acid.
+        Gel,
+        /// Lithium iron phosphate, LiFePO4.
+        Lfp,
+        /// Lithium nickel manganese cobalt oxide; every default here is typical only.
+        Nmc,
+    }
 }
-
-keyed!(Chemistry);
 
 impl Chemistry {
     /// All that is true of it.

@@ -44,29 +44,17 @@ impl HourConditions {
     }
 }
 
-/// How wind and current stand to a stretch.
-#[derive(
-    Debug,
-    Clone,
-    Copy,
-    PartialEq,
-    Eq,
-    Hash,
-    strum::IntoStaticStr,
-    strum::EnumString,
-    strum::VariantArray,
-)]
-#[strum(serialize_all = "snake_case")]
-pub enum Heading {
-    /// Against both.
-    Into,
-    /// Across them: neither helps nor hinders.
-    Across,
-    /// With both.
-    With,
+keyed! {
+    /// How wind and current stand to a stretch.
+    pub enum Heading {
+        /// Against both.
+        Into,
+        /// Across them: neither helps nor hinders.
+        Across,
+        /// With both.
+        With,
+    }
 }
-
-keyed!(Heading);
 
 impl Heading {
     /// Share of wind and current that stands against the craft: 1, 0 or -1.
@@ -79,31 +67,19 @@ impl Heading {
     }
 }
 
-/// What a cart rolls on.
-#[derive(
-    Debug,
-    Clone,
-    Copy,
-    PartialEq,
-    Eq,
-    Hash,
-    strum::IntoStaticStr,
-    strum::EnumString,
-    strum::VariantArray,
-)]
-#[strum(serialize_all = "snake_case")]
-pub enum Surface {
-    /// Asphalt or concrete.
-    Asphalt,
-    /// Gravel.
-    Gravel,
-    /// Short grass.
-    Grass,
-    /// Loose sand.
-    Sand,
+keyed! {
+    /// What a cart rolls on.
+    pub enum Surface {
+        /// Asphalt or concrete.
+        Asphalt,
+        /// Gravel.
+        Gravel,
+        /// Short grass.
+        Grass,
+        /// Loose sand.
+        Sand,
+    }
 }
-
-keyed!(Surface);
 
 impl Surface {
     /// Rolling resistance as a share of the weight, typical, and how far it ranges.

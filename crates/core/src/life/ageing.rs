@@ -19,21 +19,17 @@ impl Keeping {
     pub const AS_RATED: Self = Self { temperature: Celsius::of(25.0), resting_charge: 1.0 };
 }
 
-/// What ends a pack's life first.
-#[derive(
-    Debug, Clone, Copy, PartialEq, Eq, strum::IntoStaticStr, strum::EnumString, strum::VariantArray,
-)]
-#[strum(serialize_all = "snake_case")]
-pub enum EndedBy {
-    /// Its cycles at this depth are used up.
-    Cycles,
-    /// It is too old.
-    Calendar,
-    /// Neither within the years looked at.
-    Horizon,
+keyed! {
+    /// What ends a pack's life first.
+    pub enum EndedBy {
+        /// Its cycles at this depth are used up.
+        Cycles,
+        /// It is too old.
+        Calendar,
+        /// Neither within the years looked at.
+        Horizon,
+    }
 }
-
-keyed!(EndedBy);
 
 /// The life of a pack at one use.
 #[derive(Debug, Clone, Copy, PartialEq)]

@@ -3,31 +3,19 @@
 use crate::keyed::keyed;
 use crate::units::{Kilograms, Millimetres};
 
-/// Whereabouts in the craft a bay is.
-#[derive(
-    Debug,
-    Clone,
-    Copy,
-    PartialEq,
-    Eq,
-    Hash,
-    strum::IntoStaticStr,
-    strum::EnumString,
-    strum::VariantArray,
-)]
-#[strum(serialize_all = "snake_case")]
-pub enum Whereabouts {
-    /// In the bow.
-    Bow,
-    /// Amidships.
-    Midship,
-    /// In the stern.
-    Stern,
-    /// Under a seat.
-    UnderSeat,
+keyed! {
+    /// Whereabouts in the craft a bay is.
+    pub enum Whereabouts {
+        /// In the bow.
+        Bow,
+        /// Amidships.
+        Midship,
+        /// In the stern.
+        Stern,
+        /// Under a seat.
+        UnderSeat,
+    }
 }
-
-keyed!(Whereabouts);
 
 impl Whereabouts {
     /// Where its middle usually is along the craft, 0 at the bow and 1 at the stern.

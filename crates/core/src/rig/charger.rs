@@ -4,29 +4,17 @@ use crate::keyed::keyed;
 use crate::shelf::Chemistry;
 use crate::units::{Amps, Volts};
 
-/// What a charger lives on.
-#[derive(
-    Debug,
-    Clone,
-    Copy,
-    PartialEq,
-    Eq,
-    Hash,
-    strum::IntoStaticStr,
-    strum::EnumString,
-    strum::VariantArray,
-)]
-#[strum(serialize_all = "snake_case")]
-pub enum Supply {
-    /// Shore or house power.
-    Mains,
-    /// A generator that someone has to listen to.
-    Generator,
-    /// Solar panels behind a controller.
-    Solar,
+keyed! {
+    /// What a charger lives on.
+    pub enum Supply {
+        /// Shore or house power.
+        Mains,
+        /// A generator that someone has to listen to.
+        Generator,
+        /// Solar panels behind a controller.
+        Solar,
+    }
 }
-
-keyed!(Supply);
 
 /// A charger that is aboard or at the dock.
 #[derive(Debug, Clone, PartialEq)]

@@ -7,51 +7,39 @@ use crate::units::{Kilograms, Metres, Volts};
 /// A grown person with what is worn. [kg] Common practice, no source.
 pub const PERSON: Kilograms = Kilograms::of(82.0);
 
-/// What kind of craft it is.
-#[derive(
-    Debug,
-    Clone,
-    Copy,
-    PartialEq,
-    Eq,
-    Hash,
-    strum::IntoStaticStr,
-    strum::EnumString,
-    strum::VariantArray,
-)]
-#[strum(serialize_all = "snake_case")]
-pub enum CraftKind {
-    /// Kayak.
-    Kayak,
-    /// Canoe.
-    Canoe,
-    /// Flat-bottomed jon boat.
-    JonBoat,
-    /// V-hull skiff or deep-V.
-    VHull,
-    /// Bass-type glass boat.
-    Bass,
-    /// Pontoon boat or barge.
-    Pontoon,
-    /// Sailboat or cruiser with an auxiliary.
-    Sailboat,
-    /// Rowing skiff.
-    RowingSkiff,
-    /// Golf cart.
-    GolfCart,
-    /// Utility cart.
-    UtilityCart,
-    /// Low-speed vehicle.
-    Lsv,
-    /// Go-kart.
-    GoKart,
-    /// Motorbike.
-    Motorbike,
-    /// Small car conversion.
-    Conversion,
+keyed! {
+    /// What kind of craft it is.
+    pub enum CraftKind {
+        /// Kayak.
+        Kayak,
+        /// Canoe.
+        Canoe,
+        /// Flat-bottomed jon boat.
+        JonBoat,
+        /// V-hull skiff or deep-V.
+        VHull,
+        /// Bass-type glass boat.
+        Bass,
+        /// Pontoon boat or barge.
+        Pontoon,
+        /// Sailboat or cruiser with an auxiliary.
+        Sailboat,
+        /// Rowing skiff.
+        RowingSkiff,
+        /// Golf cart.
+        GolfCart,
+        /// Utility cart.
+        UtilityCart,
+        /// Low-speed vehicle.
+        Lsv,
+        /// Go-kart.
+        GoKart,
+        /// Motorbike.
+        Motorbike,
+        /// Small car conversion.
+        Conversion,
+    }
 }
-
-keyed!(CraftKind);
 
 impl CraftKind {
     /// System voltage that is usual for it, until its owner says: common practice, no source.

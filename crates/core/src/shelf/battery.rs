@@ -78,33 +78,19 @@ pub struct Battery {
     pub corrected: Vec<Correction>,
 }
 
-/// How a unit is built inside, where that matters.
-#[derive(
-    Debug,
-    Clone,
-    Copy,
-    PartialEq,
-    Eq,
-    Hash,
-    PartialOrd,
-    Ord,
-    strum::IntoStaticStr,
-    strum::EnumString,
-    strum::VariantArray,
-)]
-#[strum(serialize_all = "snake_case")]
-pub enum Build {
-    /// Flat pouch or box cells.
-    Prismatic,
-    /// Round cells.
-    Cylindrical,
-    /// Wound lead plates with glass mat.
-    Spiral,
-    /// "Semi-solid": a lithium cell with less liquid in it.
-    SemiSolid,
+keyed! {
+    /// How a unit is built inside, where that matters.
+    pub enum Build {
+        /// Flat pouch or box cells.
+        Prismatic,
+        /// Round cells.
+        Cylindrical,
+        /// Wound lead plates with glass mat.
+        Spiral,
+        /// "Semi-solid": a lithium cell with less liquid in it.
+        SemiSolid,
+    }
 }
-
-keyed!(Build);
 
 impl Build {
     /// As it is said.
@@ -118,31 +104,17 @@ impl Build {
     }
 }
 
-/// What its maker made it for.
-#[derive(
-    Debug,
-    Clone,
-    Copy,
-    PartialEq,
-    Eq,
-    Hash,
-    PartialOrd,
-    Ord,
-    strum::IntoStaticStr,
-    strum::EnumString,
-    strum::VariantArray,
-)]
-#[strum(serialize_all = "snake_case")]
-pub enum Purpose {
-    /// Many deep discharges.
-    DeepCycle,
-    /// Some of both.
-    DualPurpose,
-    /// Starting an engine.
-    Starting,
+keyed! {
+    /// What its maker made it for.
+    pub enum Purpose {
+        /// Many deep discharges.
+        DeepCycle,
+        /// Some of both.
+        DualPurpose,
+        /// Starting an engine.
+        Starting,
+    }
 }
-
-keyed!(Purpose);
 
 impl Purpose {
     /// As it is said.

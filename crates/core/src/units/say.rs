@@ -4,30 +4,19 @@ use super::Money;
 use super::system::{Measure, System};
 use crate::keyed::keyed;
 
-/// How clock times are shown.
-#[derive(
-    Debug,
-    Clone,
-    Copy,
-    PartialEq,
-    Eq,
-    Hash,
-    Default,
-    strum::IntoStaticStr,
-    strum::EnumString,
-    strum::VariantArray,
-)]
-pub enum Clock {
-    /// "14:10".
-    #[default]
-    #[strum(serialize = "24")]
-    Hours24,
-    /// "2:10 PM".
-    #[strum(serialize = "12")]
-    Hours12,
+keyed! {
+    /// How clock times are shown.
+    #[derive(Default)]
+    pub enum Clock {
+        /// "14:10".
+        #[default]
+        #[strum(serialize = "24")]
+        Hours24,
+        /// "2:10 PM".
+        #[strum(serialize = "12")]
+        Hours12,
+    }
 }
-
-keyed!(Clock);
 
 impl Clock {
     /// What it is called where it is chosen.

@@ -101,31 +101,19 @@ impl Measure {
     }
 }
 
-/// A set of units.
-#[derive(
-    Debug,
-    Clone,
-    Copy,
-    PartialEq,
-    Eq,
-    Hash,
-    Default,
-    strum::IntoStaticStr,
-    strum::EnumString,
-    strum::VariantArray,
-)]
-#[strum(serialize_all = "snake_case")]
-pub enum System {
-    /// Pounds, feet, miles an hour, degrees Fahrenheit.
-    #[default]
-    Us,
-    /// The same with knots and nautical miles.
-    Nautical,
-    /// Kilograms, metres, kilometres an hour, degrees Celsius.
-    Metric,
+keyed! {
+    /// A set of units.
+    #[derive(Default)]
+    pub enum System {
+        /// Pounds, feet, miles an hour, degrees Fahrenheit.
+        #[default]
+        Us,
+        /// The same with knots and nautical miles.
+        Nautical,
+        /// Kilograms, metres, kilometres an hour, degrees Celsius.
+        Metric,
+    }
 }
-
-keyed!(System);
 
 impl System {
     /// Its most telling units.

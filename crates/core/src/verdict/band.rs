@@ -11,35 +11,23 @@ const DAYS: usize = 48;
 /// A bad day is worse than nine in ten, a good one better than nine in ten.
 const BAD: f64 = 0.1;
 
-/// What is not known for sure.
-#[derive(
-    Debug,
-    Clone,
-    Copy,
-    PartialEq,
-    Eq,
-    Hash,
-    strum::IntoStaticStr,
-    strum::EnumString,
-    strum::VariantArray,
-)]
-#[strum(serialize_all = "snake_case")]
-pub enum Unknown {
-    /// What the label's ampere-hours are worth.
-    Capacity,
-    /// Whether the two wells or Peukert's law is nearer.
-    Law,
-    /// How fast bound charge comes back.
-    Recovery,
-    /// What the motor really draws.
-    Draw,
-    /// What the cold takes.
-    Cold,
-    /// The resistance, and with it the voltage under load.
-    Resistance,
+keyed! {
+    /// What is not known for sure.
+    pub enum Unknown {
+        /// What the label's ampere-hours are worth.
+        Capacity,
+        /// Whether the two wells or Peukert's law is nearer.
+        Law,
+        /// How fast bound charge comes back.
+        Recovery,
+        /// What the motor really draws.
+        Draw,
+        /// What the cold takes.
+        Cold,
+        /// The resistance, and with it the voltage under load.
+        Resistance,
+    }
 }
-
-keyed!(Unknown);
 
 impl Unknown {
     /// What to say of it.

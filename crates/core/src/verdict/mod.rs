@@ -24,37 +24,23 @@ use crate::refill::Refill;
 use crate::rig::Rig;
 use crate::units::{AmpHours, Hours, Kilograms, Money, Volts, WattHours};
 
-/// The verdict on a pack, best first.
-#[derive(
-    Debug,
-    Clone,
-    Copy,
-    PartialEq,
-    Eq,
-    PartialOrd,
-    Ord,
-    Hash,
-    strum::IntoStaticStr,
-    strum::EnumString,
-    strum::VariantArray,
-)]
-#[strum(serialize_all = "snake_case")]
-pub enum Outcome {
-    /// Home, the reserve untouched.
-    Home,
-    /// Home, inside the reserve.
-    BelowReserve,
-    /// Home, below the floor: it costs life.
-    BelowFloor,
-    /// Empty or cut off before the day was done.
-    Stops,
-    /// The BMS opens on current.
-    Trips,
-    /// Cannot be used; the reasons say by which figure.
-    SetAside,
+keyed! {
+    /// The verdict on a pack, best first.
+    pub enum Outcome {
+        /// Home, the reserve untouched.
+        Home,
+        /// Home, inside the reserve.
+        BelowReserve,
+        /// Home, below the floor: it costs life.
+        BelowFloor,
+        /// Empty or cut off before the day was done.
+        Stops,
+        /// The BMS opens on current.
+        Trips,
+        /// Cannot be used; the reasons say by which figure.
+        SetAside,
+    }
 }
-
-keyed!(Outcome);
 
 /// Everything known about a pack on a day.
 #[derive(Debug, Clone, PartialEq)]

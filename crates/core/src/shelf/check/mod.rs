@@ -16,32 +16,18 @@ pub use rest::Rest;
 use super::{Battery, Detail};
 use crate::units::say::Say;
 
-/// How sure a doubt is.
-#[derive(
-    Debug,
-    Clone,
-    Copy,
-    PartialEq,
-    Eq,
-    PartialOrd,
-    Ord,
-    Hash,
-    strum::IntoStaticStr,
-    strum::EnumString,
-    strum::VariantArray,
-)]
-#[strum(serialize_all = "snake_case")]
-pub enum Sureness {
-    /// Against physics, or against another figure of the same label.
-    #[strum(serialize = "cannot-be")]
-    CannotBe,
-    /// No such battery is known.
-    Hardly,
-    /// Unusual: ask before buying.
-    Ask,
+keyed! {
+    /// How sure a doubt is.
+    pub enum Sureness {
+        /// Against physics, or against another figure of the same label.
+        #[strum(serialize = "cannot-be")]
+        CannotBe,
+        /// No such battery is known.
+        Hardly,
+        /// Unusual: ask before buying.
+        Ask,
+    }
 }
-
-keyed!(Sureness);
 
 impl Sureness {
     /// As it is said before the sentence.
@@ -54,65 +40,51 @@ impl Sureness {
     }
 }
 
-/// What is doubtful.
-#[derive(
-    Debug,
-    Clone,
-    Copy,
-    PartialEq,
-    Eq,
-    PartialOrd,
-    Ord,
-    Hash,
-    strum::IntoStaticStr,
-    strum::EnumString,
-    strum::VariantArray,
-)]
-#[strum(serialize_all = "snake_case")]
-pub enum DoubtKind {
-    /// Volts times ampere-hours are not the watt-hours printed.
-    EnergySum,
-    /// Too much, or too little, energy for the weight.
-    EnergyForWeight,
-    /// Too much energy for the case.
-    EnergyForSize,
-    /// Ampere-hours against reserve minutes.
-    ReserveMinutes,
-    /// Ratings against one another.
-    RatesDisagree,
-    /// "Lead-equivalent" ampere-hours.
-    LeadEquivalent,
-    /// Cranking amps and no capacity.
-    CrankingOnly,
-    /// Cranking amps against the capacity.
-    CrankingForCapacity,
-    /// Continuous current against the capacity.
-    Continuous,
-    /// Peak current against the capacity or the continuous one.
-    Peak,
-    /// Nominal voltage against the chemistry.
-    NominalVoltage,
-    /// Charging voltage against the chemistry.
-    ChargeVoltage,
-    /// More cycles than its years can hold.
-    CyclesInYears,
-    /// More cycles than its chemistry gives.
-    CyclesForChemistry,
-    /// No self-discharge, or far too much.
-    SelfDischarge,
-    /// A charge promised below freezing without a heater.
-    ColdCharge,
-    /// Warranty against itself.
-    Warranty,
-    /// Dimensions against the standard size.
-    SizeForClass,
-    /// Price against the rest of the shelf.
-    PriceForShelf,
-    /// Weight against the rest of the shelf.
-    WeightForShelf,
+keyed! {
+    /// What is doubtful.
+    pub enum DoubtKind {
+        /// Volts times ampere-hours are not the watt-hours printed.
+        EnergySum,
+        /// Too much, or too little, energy for the weight.
+        EnergyForWeight,
+        /// Too much energy for the case.
+        EnergyForSize,
+        /// Ampere-hours against reserve minutes.
+        ReserveMinutes,
+        /// Ratings against one another.
+        RatesDisagree,
+        /// "Lead-equivalent" ampere-hours.
+        LeadEquivalent,
+        /// Cranking amps and no capacity.
+        CrankingOnly,
+        /// Cranking amps against the capacity.
+        CrankingForCapacity,
+        /// Continuous current against the capacity.
+        Continuous,
+        /// Peak current against the capacity or the continuous one.
+        Peak,
+        /// Nominal voltage against the chemistry.
+        NominalVoltage,
+        /// Charging voltage against the chemistry.
+        ChargeVoltage,
+        /// More cycles than its years can hold.
+        CyclesInYears,
+        /// More cycles than its chemistry gives.
+        CyclesForChemistry,
+        /// No self-discharge, or far too much.
+        SelfDischarge,
+        /// A charge promised below freezing without a heater.
+        ColdCharge,
+        /// Warranty against itself.
+        Warranty,
+        /// Dimensions against the standard size.
+        SizeForClass,
+        /// Price against the rest of the shelf.
+        PriceForShelf,
+        /// Weight against the rest of the shelf.
+        WeightForShelf,
+    }
 }
-
-keyed!(DoubtKind);
 
 /// A plausible figure to use instead of the label's.
 #[derive(Debug, Clone, Copy, PartialEq)]
