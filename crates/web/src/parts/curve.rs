@@ -125,14 +125,14 @@ pub(crate) fn speed(plan: &Plan, units: System) -> Curve {
     let factor = units.unit(Measure::Speed).factor;
     let fastest = round_up(if boat { 5.0 } else { 20.0 });
     let volts = rig.motor.system_voltage.value();
+    // Without the motor's limit: the curve shows what the water asks.
+    let mut free = rig.clone();
+    free.motor.max_current = None;
+    free.motor.thrust = None;
+    free.motor.settings.clear();
     let asked = |v: f64, now: &Conditions| {
         let duty = Duty::Speed(MetresPerSecond::of(v * factor));
         let stretch = Stretch { heading: Heading::Into, ..Stretch::new("", Hours::of(1.0), duty) };
-        // Without the motor's limit: the curve shows what the water asks.
-        let mut free = rig.clone();
-        free.motor.max_current = None;
-        free.motor.thrust = None;
-        free.motor.settings.clear();
         propulsion::implied(&free, &stretch, now).map_or(0.0, |i| i.watts.value() / volts)
     };
     let windy = plan.day.conditions;
