@@ -11,7 +11,7 @@
 use lake_hour_core::drawdown::law::CellParameters;
 use lake_hour_core::drawdown::{Bank, Demand, Guard, Leg, UnitLaw, run};
 use lake_hour_core::shelf::Chemistry;
-use lake_hour_core::units::{Amps, Volts};
+use lake_hour_core::units::{Amps, Hours, Volts};
 use std::hint::black_box;
 use std::time::Instant;
 
@@ -43,7 +43,7 @@ fn day(stretches: usize, motor: bool) -> Vec<Leg> {
             let amps = Amps::of([9.0, 3.0, 0.0, 5.5][n % 4] * 40.0 / stretches as f64);
             let demand =
                 if motor { Demand::setting(amps, Volts::of(24.0)) } else { Demand::current(amps) };
-            Leg { hours: 12.0 / 40.0, demand, reach: 1.0, resistance: 1.0 }
+            Leg { hours: Hours::of(12.0 / 40.0), demand, reach: 1.0, resistance: 1.0 }
         })
         .collect()
 }
@@ -57,7 +57,7 @@ fn stepped(bank: &Bank, day: &[Leg]) -> f64 {
     let mut state = bank.full();
     for leg in day {
         let mut volts = bank.volts(&state, 0.0);
-        for _ in 0..(leg.hours * 3600.0) as u32 {
+        for _ in 0..(leg.hours.value() * 3600.0) as u32 {
             let amps = leg.demand.amps(volts.max(bank.least_volts()));
             volts = bank.volts(&state, amps);
             if amps > 0.0 && bank.margin(&state, amps) <= 0.0 {

@@ -2,13 +2,12 @@
 //!
 //! Figures that were not computed are `null`, never invented. Every number is finite.
 
-use lake_hour_core::drawdown::Ended;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
-use lake_hour_core::units::Metres;
 use lake_hour_core::units::convert::M_PER_MILE;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::System;
+use lake_hour_core::units::{Hours, Metres};
 use lake_hour_core::verdict::{self, Drawn, Evaluation};
 use schemars::JsonSchema;
 use serde::Serialize;
@@ -171,7 +170,7 @@ fn pack_result(pack: &Pack, course: &verdict::Course, e: &Evaluation) -> PackRes
     let miles = |d: Metres| tidy(d.value() / M_PER_MILE);
     let of = |pick: fn(&Drawn) -> f64| drawn.map(pick).and_then(tidy);
     let minutes =
-        |pick: fn(&Drawn) -> Option<f64>| drawn.and_then(pick).and_then(|h| tidy(h * 60.0));
+        |pick: fn(&Drawn) -> Option<Hours>| drawn.and_then(pick).and_then(|h| tidy(h.minutes()));
     let cost = drawn.and_then(|d| d.cost);
     PackResult {
         name: pack.name.clone(),
@@ -187,15 +186,14 @@ fn pack_result(pack: &Pack, course: &verdict::Course, e: &Evaluation) -> PackRes
         charge_left_low: of(|d| d.band.low),
         charge_left_high: of(|d| d.band.high),
         least_sure_of: drawn.and_then(|d| d.band.widest).map(verdict::Unknown::key),
-        stops_at_min: minutes(|d| match d.summary.ended {
-            Ended::DayDone => None,
-            Ended::Stopped { at } | Ended::Tripped { at, .. } => Some(at),
-        }),
+        stops_at_min: minutes(Drawn::ended_early_at),
         floor_at_min: minutes(|d| d.summary.floor_at),
         reserve_at_min: minutes(|d| d.summary.reserve_at),
-        delivered_ah: of(|d| d.summary.delivered_ah),
-        delivered_wh: of(|d| d.summary.delivered_wh),
-        lowest_voltage_v: of(|d| d.summary.lowest_voltage),
+        delivered_ah: of(|d| d.summary.delivered.value()),
+        delivered_wh: of(|d| d.summary.energy.value()),
+        lowest_voltage_v: drawn
+            .and_then(|d| d.summary.lowest_voltage)
+            .and_then(|v| tidy(v.value())),
         hours_at_this_pace: drawn.and_then(|d| d.hours_at_this_pace).and_then(|h| tidy(h.value())),
         miles: miles(course.distance()).filter(|m| *m > 0.0),
         hours_to_spare: spare.and_then(|s| tidy(s.hours.value())),
@@ -209,8 +207,8 @@ fn pack_result(pack: &Pack, course: &verdict::Course, e: &Evaluation) -> PackRes
         cost_per_cycle: cost.and_then(|c| sum(c.per_cycle)),
         cost_per_kwh: cost.and_then(|c| c.per_kwh).and_then(sum),
         cost_per_lake_hour: cost.and_then(|c| c.per_lake_hour).and_then(sum),
-        refill_hours: of(|d| d.refill.hours()),
-        refill_wall_wh: of(|d| d.refill.wall_wh),
+        refill_hours: of(|d| d.refill.hours().value()),
+        refill_wall_wh: of(|d| d.refill.wall.value()),
         ready_in_time: drawn.and_then(|d| d.refill.ready),
         ratings_conflict: of(|d| d.fit.conflict()),
         assumed: e.assumed.clone(),

@@ -122,9 +122,9 @@ pub(crate) fn money(amount: Money, currency: &str) -> String {
 }
 
 /// The clock some hours after the start, with the day when it is a later one.
-pub(crate) fn clock(day: &day::Day, after: f64, face: Clock) -> String {
-    let minute = day.clock_minute(Hours::of(after));
-    let days = ((f64::from(day.start_minute) + after * 60.0).round() / 1440.0).floor();
+pub(crate) fn clock(day: &day::Day, after: Hours, face: Clock) -> String {
+    let minute = day.clock_minute(after);
+    let days = ((f64::from(day.start_minute) + after.minutes()).round() / 1440.0).floor();
     let clock = face.words(minute);
     if days >= 1.0 { format!("{clock}, day {:.0}", days + 1.0) } else { clock }
 }
@@ -166,7 +166,7 @@ mod tests {
             assert_eq!(got, want);
         }
         let day = day::Day::starting_at(22 * 60);
-        assert_eq!(clock(&day, 1.0, Clock::Hours24), "23:00");
-        assert_eq!(clock(&day, 3.5, Clock::Hours12), "1:30 AM, day 2");
+        assert_eq!(clock(&day, Hours::of(1.0), Clock::Hours24), "23:00");
+        assert_eq!(clock(&day, Hours::of(3.5), Clock::Hours12), "1:30 AM, day 2");
     }
 }

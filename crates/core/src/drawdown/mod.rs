@@ -3,6 +3,9 @@
 //! [`law`] is one unit, [`bank`] a pack of them, [`load`] what is asked of it, [`run()`] the day.
 //! [`fit`] turns the label's ratings into a law, [`temperature`] what the cold takes from it, and
 //! [`peukert`] is the second opinion that widens the band.
+//!
+//! What goes into a day and comes out of it are quantities ([`Leg`], [`Guard`], [`Summary`], [`Point`]); the
+//! law and the bank, gone through millions of times, work in the bare numbers of the units they state.
 
 pub mod bank;
 pub mod fit;

@@ -3,6 +3,7 @@
 use super::bank::{Bank, Cells};
 use super::load::Demand;
 use crate::numeric::last_positive;
+use crate::units::{AmpHours, Amps, Hours, Volts, WattHours};
 
 /// How finely a stretch is cut where the current follows the voltage.
 #[derive(Debug, Clone, Copy)]
@@ -26,7 +27,7 @@ const MOST_PIECES: f64 = 64.0;
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Leg {
     /// How long. [h]
-    pub hours: f64,
+    pub hours: Hours,
     /// What is asked.
     pub demand: Demand,
     /// Share of the charge that the temperature leaves in reach.
@@ -42,12 +43,12 @@ pub struct Guard {
     pub floor: f64,
     /// Charge share below which the reserve for the way home is touched.
     pub reserve: f64,
-    /// Current one string may carry without end; infinite when nothing opens. [A]
-    pub continuous: f64,
-    /// Current at which a string opens at once; infinite when nothing opens. [A]
-    pub peak: f64,
+    /// Current one string may carry without end; `None` when nothing opens. [A]
+    pub continuous: Option<Amps>,
+    /// Current at which a string opens at once; `None` when nothing opens. [A]
+    pub peak: Option<Amps>,
     /// How long a current between the two is borne. [h]
-    pub peak_hours: f64,
+    pub peak_for: Hours,
 }
 
 impl Guard {
@@ -55,9 +56,9 @@ impl Guard {
     pub const NONE: Self = Self {
         floor: f64::NEG_INFINITY,
         reserve: f64::NEG_INFINITY,
-        continuous: f64::INFINITY,
-        peak: f64::INFINITY,
-        peak_hours: 0.0,
+        continuous: None,
+        peak: None,
+        peak_for: Hours::ZERO,
     };
 }
 
@@ -69,14 +70,14 @@ pub enum Ended {
     /// Empty, or at the voltage where a BMS or controller opens.
     Stopped {
         /// When. [h]
-        at: f64,
+        at: Hours,
     },
     /// The BMS opened on current.
     Tripped {
         /// When. [h]
-        at: f64,
+        at: Hours,
         /// Current in one string. [A]
-        amps: f64,
+        amps: Amps,
     },
 }
 
@@ -84,13 +85,20 @@ pub enum Ended {
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Point {
     /// When. [h]
-    pub at: f64,
+    pub at: Hours,
     /// Share of the charge left.
     pub charge: f64,
-    /// Pack voltage under the load just before. [V]
-    pub volts: f64,
+    /// Pack voltage under the load just before; `None` while the cold holds all that is left. [V]
+    pub volts: Option<Volts>,
     /// Mean pack current since the last point. [A]
-    pub amps: f64,
+    pub amps: Amps,
+}
+
+impl Point {
+    #[inline(always)]
+    fn of(at: f64, charge: f64, volts: f64, amps: f64) -> Self {
+        Self { at: Hours::of(at), charge, volts: Volts::try_new(volts).ok(), amps: Amps::of(amps) }
+    }
 }
 
 /// What a day came to.
@@ -101,19 +109,17 @@ pub struct Summary {
     /// Share of the charge left at the end.
     pub charge_left: f64,
     /// When the floor was reached. [h]
-    pub floor_at: Option<f64>,
+    pub floor_at: Option<Hours>,
     /// When the reserve was touched. [h]
-    pub reserve_at: Option<f64>,
+    pub reserve_at: Option<Hours>,
     /// When the string of a weak unit opened and the others carried on. [h]
-    pub string_out_at: Option<f64>,
+    pub string_out_at: Option<Hours>,
     /// Charge delivered. [Ah]
-    pub delivered_ah: f64,
+    pub delivered: AmpHours,
     /// Energy delivered. [Wh]
-    pub delivered_wh: f64,
-    /// Lowest voltage under load; infinite when nothing was drawn. [V]
-    pub lowest_voltage: f64,
-    /// Highest current of the whole bank. [A]
-    pub highest_current: f64,
+    pub energy: WattHours,
+    /// Lowest voltage under load; `None` when nothing was drawn. [V]
+    pub lowest_voltage: Option<Volts>,
 }
 
 /// Works a day through from a full, rested bank.
@@ -167,7 +173,12 @@ fn day<C: Cells>(
 
 /// Hours until the floor or the end is reached when the day is repeated over and over, up to
 /// `longest`; `None` when that never happens because nothing (or next to nothing) is drawn. [h]
-pub fn hours_at_this_pace(bank: &Bank, legs: &[Leg], guard: &Guard, longest: f64) -> Option<f64> {
+pub fn hours_at_this_pace(
+    bank: &Bank,
+    legs: &[Leg],
+    guard: &Guard,
+    longest: Hours,
+) -> Option<Hours> {
     hours_until_floor(bank, &[], legs, guard, longest)
 }
 
@@ -177,12 +188,14 @@ pub fn hours_until_floor(
     first: &[Leg],
     legs: &[Leg],
     guard: &Guard,
-    longest: f64,
-) -> Option<f64> {
+    longest: Hours,
+) -> Option<Hours> {
+    let longest = longest.value();
     match bank.alike() {
         Some(alike) => until_floor(alike, first, legs, guard, longest),
         None => until_floor(*bank, first, legs, guard, longest),
     }
+    .map(Hours::of)
 }
 
 fn until_floor<C: Cells>(
@@ -192,7 +205,7 @@ fn until_floor<C: Cells>(
     guard: &Guard,
     longest: f64,
 ) -> Option<f64> {
-    let day: f64 = legs.iter().map(|l| l.hours).sum();
+    let day: f64 = legs.iter().map(|l| l.hours.value()).sum();
     if day <= 0.0 {
         return None;
     }
@@ -221,6 +234,10 @@ fn until_floor<C: Cells>(
 /// Progress through a day.
 struct Walk<'a, C: Cells, F> {
     guard: &'a Guard,
+    /// Current one string may carry without end; infinite when nothing opens. [A]
+    continuous: f64,
+    /// Current at which a string opens at once, likewise. [A]
+    peak: f64,
     fineness: Fineness,
     time: f64,
     state: C::State,
@@ -235,7 +252,6 @@ struct Walk<'a, C: Cells, F> {
     drawn: f64,
     energy: f64,
     lowest: f64,
-    highest: f64,
     observe: F,
 }
 
@@ -260,9 +276,11 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
         let state = cells.full();
         let share = cells.charge_share(&state);
         let volts = cells.volts(&state, &cells.sag(&state, 0.0));
-        observe(Point { at: 0.0, charge: share, volts, amps: 0.0 });
+        observe(Point::of(0.0, share, volts, 0.0));
         Self {
             guard,
+            continuous: guard.continuous.map_or(f64::INFINITY, Amps::value),
+            peak: guard.peak.map_or(f64::INFINITY, Amps::value),
             fineness: FINE,
             time: 0.0,
             state,
@@ -276,7 +294,6 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
             drawn: 0.0,
             energy: 0.0,
             lowest: f64::INFINITY,
-            highest: 0.0,
             observe,
         }
     }
@@ -285,13 +302,12 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
         Summary {
             ended: self.ended,
             charge_left: self.share.max(0.0),
-            floor_at: self.floor_at,
-            reserve_at: self.reserve_at,
-            string_out_at: self.string_out_at,
-            delivered_ah: self.drawn,
-            delivered_wh: self.energy,
-            lowest_voltage: self.lowest,
-            highest_current: self.highest,
+            floor_at: self.floor_at.map(Hours::of),
+            reserve_at: self.reserve_at.map(Hours::of),
+            string_out_at: self.string_out_at.map(Hours::of),
+            delivered: AmpHours::of(self.drawn),
+            energy: WattHours::of(self.energy),
+            lowest_voltage: Volts::try_new(self.lowest).ok(),
         }
     }
 
@@ -309,19 +325,19 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
 
     fn stretch(&mut self, cells: &C, leg: &Leg) -> bool {
         let demand = &leg.demand;
-        let steady = demand.is_steady();
+        let (steady, hours) = (demand.is_steady(), leg.hours.value());
         if steady {
             let amps = demand.amps(1.0);
-            let within = cells.string_amps(&self.state, amps) <= self.guard.continuous;
-            if within && let Some(all) = cells.steady(&self.state, amps, leg.hours) {
+            let within = cells.string_amps(&self.state, amps) <= self.continuous;
+            if within && let Some(all) = cells.steady(&self.state, amps, hours) {
                 self.over_since = None;
                 let [begin, mid, end] = all.volts;
-                self.record(cells, all.next, leg.hours, [amps; 3], [begin, mid, end]);
+                self.record(cells, all.next, hours, amps, [begin, mid, end]);
                 return true;
             }
         }
         let mut begin = settle(cells, demand, &self.state, demand.amps(self.volts));
-        let mut left = leg.hours;
+        let mut left = hours;
         while left > 0.0 {
             let mut piece = left;
             if !steady {
@@ -356,7 +372,7 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
     ) -> Option<(f64, Flow<C::Sag>)> {
         if begin.amps > 0.0 {
             if cells.margin(&self.state, begin.amps, begin.volts) <= 0.0 {
-                self.ended = Ended::Stopped { at: self.time };
+                self.ended = Ended::Stopped { at: Hours::of(self.time) };
                 return None;
             }
             if cells.odd_margin(&self.state, begin.amps) <= 0.0 {
@@ -401,7 +417,7 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
             cells,
             step.next,
             hours,
-            [begin.amps, step.amps, step.end.amps],
+            step.amps,
             [begin.volts, step.volts_mid, step.end.volts],
         );
         match then {
@@ -409,8 +425,10 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
             Then::OpenOddString => {
                 return Some((hours, self.open_odd_string(cells, demand, step.end.amps)));
             }
-            Then::Stop => self.ended = Ended::Stopped { at: self.time },
-            Then::Trip { amps } => self.ended = Ended::Tripped { at: self.time, amps },
+            Then::Stop => self.ended = Ended::Stopped { at: Hours::of(self.time) },
+            Then::Trip { amps } => {
+                self.ended = Ended::Tripped { at: Hours::of(self.time), amps: Amps::of(amps) };
+            }
         }
         None
     }
@@ -432,8 +450,8 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
         step: &Step<C>,
         hours: f64,
     ) -> Option<(f64, f64)> {
-        let guard = self.guard;
-        if guard.continuous == f64::INFINITY && guard.peak == f64::INFINITY {
+        let (continuous, peak) = (self.continuous, self.peak);
+        if continuous == f64::INFINITY && peak == f64::INFINITY {
             return None;
         }
         let begin = cells.string_amps(&self.state, from.amps);
@@ -445,31 +463,32 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
             };
             last_positive(under, hours)
         };
-        if begin > guard.peak {
+        if begin > peak {
             return Some((0.0, begin));
         }
-        let peak_at = (end > guard.peak).then(|| crossing(guard.peak));
-        let over_from = if begin > guard.continuous {
+        let peak_at = (end > peak).then(|| crossing(peak));
+        let over_from = if begin > continuous {
             Some(self.over_since.unwrap_or(self.time))
-        } else if end > guard.continuous {
-            Some(self.time + crossing(guard.continuous))
+        } else if end > continuous {
+            Some(self.time + crossing(continuous))
         } else {
             None
         };
-        self.over_since = over_from.filter(|_| end > guard.continuous);
-        let worn_at = over_from.map(|from| (from + guard.peak_hours - self.time).max(0.0));
+        self.over_since = over_from.filter(|_| end > continuous);
+        let worn_at =
+            over_from.map(|from| (from + self.guard.peak_for.value() - self.time).max(0.0));
         // What flows at that moment: the limit itself where it is crossed inside the step.
         let at_crossing = |limit: f64| if begin > limit { begin } else { limit };
         match (peak_at, worn_at.filter(|t| *t <= hours)) {
-            (Some(p), Some(w)) if w < p => Some((w, at_crossing(guard.continuous))),
-            (Some(p), _) => Some((p, guard.peak)),
-            (None, Some(w)) => Some((w, at_crossing(guard.continuous))),
+            (Some(p), Some(w)) if w < p => Some((w, at_crossing(continuous))),
+            (Some(p), _) => Some((p, peak)),
+            (None, Some(w)) => Some((w, at_crossing(continuous))),
             (None, None) => None,
         }
     }
 
     #[inline(always)]
-    fn record(&mut self, cells: &C, next: C::State, hours: f64, amps: [f64; 3], volts: [f64; 3]) {
+    fn record(&mut self, cells: &C, next: C::State, hours: f64, amps: f64, volts: [f64; 3]) {
         let share = cells.charge_share(&next);
         if share < self.guard.reserve && self.reserve_at.is_none() {
             self.reserve_at = Some(self.crossed(self.guard.reserve, share, hours));
@@ -481,16 +500,15 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
         self.state = next;
         self.share = share;
         self.volts = volts[2].max(cells.least_volts());
-        if amps[1] > 0.0 {
-            let drawn = amps[1] * hours;
+        if amps > 0.0 {
+            let drawn = amps * hours;
             self.drawn += drawn;
             // Simpson's rule: exact for the straight parts, and the knee is short.
             self.energy += (volts[0] + 4.0 * volts[1] + volts[2]) * (drawn * (1.0 / 6.0));
             self.lowest = self.lowest.min(volts[0].min(volts[2]));
-            self.highest = self.highest.max(amps[0].max(amps[2]));
         }
         let charge = share.max(0.0);
-        (self.observe)(Point { at: self.time, charge, volts: volts[2], amps: amps[1] });
+        (self.observe)(Point::of(self.time, charge, volts[2], amps));
     }
 
     /// When a level is crossed in the coming `hours`, which leave `share`: charge falls straight.

@@ -2,7 +2,7 @@
 
 use super::{EndedBy, Keeping, Life};
 use crate::shelf::Battery;
-use crate::units::Money;
+use crate::units::{Hours, Money, WattHours};
 
 /// What an outing costs, in the plan's currency.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -28,8 +28,8 @@ pub fn cost(
     life: &Life,
     per_year: f64,
     horizon: f64,
-    delivered_kwh: f64,
-    hours: f64,
+    delivered: WattHours,
+    hours: Hours,
 ) -> Option<Cost> {
     if life.outings <= 0.0 || per_year <= 0.0 || horizon <= 0.0 {
         return None;
@@ -39,8 +39,8 @@ pub fn cost(
     Some(Cost {
         total: batteries + extras,
         per_cycle,
-        per_kwh: per(delivered_kwh),
-        per_lake_hour: per(hours),
+        per_kwh: per(delivered.value() / 1000.0),
+        per_lake_hour: per(hours.value()),
     })
 }
 
@@ -130,8 +130,8 @@ mod tests {
             &lived(500.0, 5.0),
             100.0,
             10.0,
-            0.5 * 1.26,
-            4.0,
+            WattHours::of(0.5 * 1260.0),
+            Hours::of(4.0),
         )
         .expect("used");
         assert!((lead.per_cycle.value() - 0.360).abs() < 5e-4);
@@ -143,8 +143,8 @@ mod tests {
             &lived(3000.0, 10.0),
             300.0,
             10.0,
-            0.8 * 1.28,
-            4.0,
+            WattHours::of(0.8 * 1280.0),
+            Hours::of(4.0),
         )
         .expect("used");
         assert!((lfp.per_cycle.value() - 0.117).abs() < 5e-4);
@@ -173,12 +173,12 @@ mod tests {
 
     #[test]
     fn a_charger_outlives_the_batteries_it_charges() {
-        let c = cost(Money::of(300.0), Money::of(100.0), &lived(60.0, 2.0), 30.0, 10.0, 1.0, 5.0)
-            .expect("used");
+        let (kwh, hours) = (WattHours::of(1000.0), Hours::of(5.0));
+        let of = |extras, life: &Life, per_year| {
+            cost(Money::of(300.0), Money::of(extras), life, per_year, 10.0, kwh, hours)
+        };
+        let c = of(100.0, &lived(60.0, 2.0), 30.0).expect("used");
         assert!((c.per_cycle.value() - (300.0 / 60.0 + 100.0 / 300.0)).abs() < 1e-9);
-        assert_eq!(
-            cost(Money::of(300.0), Money::of(0.0), &lived(0.0, 2.0), 0.0, 10.0, 1.0, 5.0),
-            None
-        );
+        assert_eq!(of(0.0, &lived(0.0, 2.0), 0.0), None);
     }
 }

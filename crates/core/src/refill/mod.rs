@@ -6,13 +6,13 @@ use crate::chemistry::Acceptance;
 use crate::day::Day;
 use crate::pack::Pack;
 use crate::rig::{Charger, Rig, Supply};
-use crate::units::{Amps, Volts};
-use charge::{Charge, in_turn, wall_energy};
+use crate::units::{AmpHours, Amps, Hours, Volts, WattHours};
+use charge::{Charge, ChargeTime, in_turn, wall_energy};
 
 /// Energy into the charger that comes out of it. Common practice, no source: 0.85 to 0.92.
 const CHARGER_EFFICIENCY: f64 = 0.88;
-/// Charger current that is usual when none was told, as a share of the ampere-hours. [1/h]
-const USUAL_RATE: f64 = 0.2;
+/// What the ampere-hours over the current make with a charger that is usual, when none was told. [h]
+const USUAL_TIME: Hours = Hours::of(5.0);
 
 /// Why a charger does not fit a pack.
 #[derive(Debug, Clone, PartialEq)]
@@ -82,19 +82,17 @@ pub struct Refill {
     /// Charge it starts from, 0 to 1.
     pub from: f64,
     /// Current into the bank, or into each unit. [A]
-    pub amps: f64,
+    pub amps: Amps,
     /// At full current. [h]
-    pub bulk: f64,
+    pub bulk: Hours,
     /// Tapering. [h]
-    pub tail: f64,
+    pub tail: Hours,
     /// Charge reached in the hours the charger may run, 0 to 1.
     pub reached: f64,
     /// Ampere-hours put in. [Ah]
-    pub amp_hours_in: f64,
+    pub amp_hours_in: AmpHours,
     /// Energy from the wall. [Wh]
-    pub wall_wh: f64,
-    /// Minutes after take-out until full.
-    pub minutes: f64,
+    pub wall: WattHours,
     /// Whether it is full at the clock time it must be ready by.
     pub ready: Option<bool>,
     /// Chargers that are there and do not fit.
@@ -106,19 +104,18 @@ impl Refill {
     pub const NONE: Self = Self {
         by: None,
         from: 1.0,
-        amps: 0.0,
-        bulk: 0.0,
-        tail: 0.0,
+        amps: Amps::ZERO,
+        bulk: Hours::ZERO,
+        tail: Hours::ZERO,
         reached: 1.0,
-        amp_hours_in: 0.0,
-        wall_wh: 0.0,
-        minutes: 0.0,
+        amp_hours_in: AmpHours::ZERO,
+        wall: WattHours::ZERO,
         ready: None,
         misfits: Vec::new(),
     };
 
     /// At full current and tapering. [h]
-    pub fn hours(&self) -> f64 {
+    pub fn hours(&self) -> Hours {
         self.bulk + self.tail
     }
 }
@@ -131,10 +128,10 @@ fn fit(charger: &Charger, pack: &Pack, accepts: Acceptance) -> Result<Charge, Mi
         let chemistry = chemistry.name();
         return Err(Misfit::Profile { charger: charger.name.clone(), chemistry });
     }
-    let unit_ah = battery.headline().map_or(0.0, |(ah, _)| ah.value());
+    let unit_ah = battery.headline().map_or(AmpHours::ZERO, |(ah, _)| ah);
     let matches =
         |volts: Volts| crate::pack::limits::VOLTAGE_MATCH.contains(&(volts / charger.bank_voltage));
-    let current = charger.current.value();
+    let current = charger.current;
     let charge = if matches(pack.voltage()) {
         // The outputs may all be joined to the one string only where the charger is made for it.
         Charge { capacity: unit_ah * f64::from(pack.parallel), current, accepts }
@@ -154,10 +151,38 @@ fn fit(charger: &Charger, pack: &Pack, accepts: Acceptance) -> Result<Charge, Mi
         return Err(Misfit::TooStrong {
             charger: charger.name.clone(),
             gives: charger.current,
-            most: Amps::of(accepts.most * charge.capacity),
+            most: charge.most(),
         });
     }
     Ok(charge)
+}
+
+/// One way of getting full: who does it, and how long it takes.
+struct Way {
+    by: Option<String>,
+    charge: Charge,
+    bulk: Hours,
+    tail: Hours,
+    reached: f64,
+}
+
+impl Way {
+    /// One charger alone, from a charge share, in the hours it may run; `None` when it never gets there.
+    fn alone(by: Option<String>, charge: Charge, may: Option<Hours>, from: f64) -> Option<Self> {
+        let ChargeTime { bulk, tail } = charge.hours(from, 1.0)?;
+        let reached = may.map_or(1.0, |hours| charge.reached(from, hours));
+        Some(Self { by, charge, bulk, tail, reached })
+    }
+
+    /// A generator for the bulk, then the sun for the tail.
+    fn in_turn(generator: (&Charger, Charge), sun: (&Charger, Charge), from: f64) -> Option<Self> {
+        let ((strong, charge), (weak, slow)) = (generator, sun);
+        let change_at = charge.accepts.bulk_to;
+        let (bulk, tail) = in_turn(&charge, &slow, from, change_at, 1.0)?;
+        let reached = weak.hours.map_or(1.0, |h| slow.reached(change_at.max(from), h));
+        let by = Some(format!("{}, then {}", strong.name, weak.name));
+        Some(Self { by, charge, bulk, tail, reached })
+    }
 }
 
 /// How the pack gets full again: by the fastest charger on the mains that fits, else by generator up to
@@ -173,42 +198,33 @@ pub fn refill(rig: &Rig, day: &Day, pack: &Pack, charge_left: f64) -> Refill {
             Err(misfit) => misfits.push(misfit),
         }
     }
+    let hours = |charge: &Charge| charge.hours(from, 1.0).map_or(f64::MAX, |t| t.total().value());
     let fastest = |supply: Supply| {
-        fitting
-            .iter()
-            .filter(|(c, _)| c.supply == supply)
-            .min_by(|a, b| a.1.hours(from, 1.0).total().total_cmp(&b.1.hours(from, 1.0).total()))
+        let fit = fitting.iter().filter(|(c, _)| c.supply == supply).copied();
+        fit.min_by(|a, b| hours(&a.1).total_cmp(&hours(&b.1)))
     };
-    let alone = |by: Option<String>, charge: Charge, hours: Option<f64>| {
-        let time = charge.hours(from, 1.0);
-        let reached = hours.map_or(1.0, |h| charge.reached(from, h));
-        (by, charge, time.bulk, time.tail, reached)
+    let alone =
+        |(c, charge): (&Charger, Charge)| Way::alone(Some(c.name.clone()), charge, c.hours, from);
+    let usual = || {
+        let capacity = pack.capacity().ok()?;
+        let charge = Charge { capacity, current: capacity / USUAL_TIME, accepts };
+        Way::alone(None, charge, None, from)
     };
-    let (by, charge, bulk, tail, reached) = if let Some((c, charge)) = fastest(Supply::Mains) {
-        alone(Some(c.name.clone()), *charge, c.hours)
-    } else {
-        match (fastest(Supply::Generator), fastest(Supply::Solar)) {
-            (Some((g, strong)), Some((s, weak))) => {
-                let (bulk, tail) = in_turn(strong, weak, from, accepts.bulk_to, 1.0);
-                let sun = s.hours.map_or(1.0, |h| weak.reached(accepts.bulk_to.max(from), h));
-                (Some(format!("{}, then {}", g.name, s.name)), *strong, bulk, tail, sun)
-            }
-            (Some((c, charge)), None) | (None, Some((c, charge))) => {
-                alone(Some(c.name.clone()), *charge, c.hours)
-            }
-            (None, None) => {
-                let capacity = pack.capacity().map_or(0.0, crate::units::AmpHours::value);
-                alone(None, Charge { capacity, current: USUAL_RATE * capacity, accepts }, None)
-            }
-        }
+    let way = match (fastest(Supply::Mains), fastest(Supply::Generator), fastest(Supply::Solar)) {
+        (Some(mains), _, _) => alone(mains),
+        (None, Some(generator), Some(sun)) => Way::in_turn(generator, sun, from),
+        (None, Some(one), None) | (None, None, Some(one)) => alone(one),
+        (None, None, None) => usual(),
     };
-    let minutes = (bulk + tail) * 60.0;
+    let Some(Way { by, charge, bulk, tail, reached }) = way else {
+        return Refill { from, reached: from, misfits, ..Refill::NONE };
+    };
     let take_out = f64::from(day.start_minute) + day.span().minutes();
     let ready = day.ready_by.map(|by| {
         let wait = (f64::from(by) - take_out).rem_euclid(1440.0);
-        reached >= 0.995 && minutes <= wait
+        reached >= 0.995 && (bulk + tail).minutes() <= wait
     });
-    let stored = (1.0 - from) * pack.energy().map_or(0.0, crate::units::WattHours::value);
+    let stored = pack.energy().unwrap_or(WattHours::ZERO) * (1.0 - from);
     Refill {
         by,
         from,
@@ -217,8 +233,7 @@ pub fn refill(rig: &Rig, day: &Day, pack: &Pack, charge_left: f64) -> Refill {
         tail,
         reached,
         amp_hours_in: charge.amp_hours_in(from, 1.0),
-        wall_wh: wall_energy(stored, accepts.round_trip.sqrt(), CHARGER_EFFICIENCY),
-        minutes,
+        wall: wall_energy(stored, accepts.round_trip.sqrt(), CHARGER_EFFICIENCY),
         ready,
         misfits,
     }
@@ -271,7 +286,7 @@ mod tests {
         let three = refilled(&rig, 3, 12.8, Chemistry::Lfp);
         assert_eq!((three.by.as_deref(), three.misfits.len()), (Some("Three-bank"), 0));
         // 48 Ah drawn of each, 10 A into each: about five hours and a short tail, long before 05:30.
-        assert!((4.5..6.0).contains(&three.hours()), "{}", three.hours());
+        assert!((4.5..6.0).contains(&three.hours().value()), "{}", three.hours());
         assert_eq!(three.ready, Some(true));
         rig.chargers[0].profiles = vec![Chemistry::Flooded];
         assert!(refilled(&rig, 3, 12.8, Chemistry::Lfp).misfits[0].to_string().contains("for LFP"));
@@ -282,7 +297,7 @@ mod tests {
         let mut rig = Rig::new("r", CraftKind::VHull, Volts::of(12.0));
         rig.chargers = vec![charger("Little", Supply::Mains, 1, 12.0, 3.0)];
         assert_eq!(refilled(&rig, 1, 12.0, Chemistry::Agm).ready, Some(false));
-        rig.chargers[0].hours = Some(8.0);
+        rig.chargers[0].hours = Some(Hours::of(8.0));
         assert!(refilled(&rig, 1, 12.0, Chemistry::Agm).reached < 0.9);
         rig.chargers = vec![charger("Strong", Supply::Mains, 1, 12.0, 60.0)];
         let refused = refilled(&rig, 1, 12.0, Chemistry::Gel);
@@ -298,6 +313,6 @@ mod tests {
         ];
         let both = refilled(&rig, 1, 12.0, Chemistry::Flooded);
         assert_eq!(both.by.as_deref(), Some("Generator, then Panels"));
-        assert!(both.bulk < 2.0 && both.tail > 3.0, "{both:?}");
+        assert!(both.bulk < Hours::of(2.0) && both.tail > Hours::of(3.0), "{both:?}");
     }
 }

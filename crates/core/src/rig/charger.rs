@@ -2,7 +2,7 @@
 
 use crate::keyed::keyed;
 use crate::shelf::Chemistry;
-use crate::units::{Amps, Volts};
+use crate::units::{Amps, Hours, Volts};
 
 keyed! {
     /// What a charger lives on.
@@ -32,5 +32,5 @@ pub struct Charger {
     /// Chemistries it has a profile for; none named means it was not told.
     pub profiles: Vec<Chemistry>,
     /// Hours a night (or of sun a day) it can run; as long as needed when not told. [h]
-    pub hours: Option<f64>,
+    pub hours: Option<Hours>,
 }

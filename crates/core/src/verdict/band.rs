@@ -5,6 +5,7 @@ use crate::keyed::keyed;
 use crate::pack::Pack;
 use crate::rig::Rig;
 use crate::source::Origin;
+use crate::units::{Amps, Hours};
 
 /// Days tried. Enough for steady tenth and ninetieth percentiles, few enough to be free.
 const DAYS: usize = 48;
@@ -47,7 +48,7 @@ impl Unknown {
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct BandPoint {
     /// When. [h]
-    pub at: f64,
+    pub at: Hours,
     /// On a bad day.
     pub low: f64,
     /// On a good day.
@@ -101,17 +102,18 @@ pub(super) fn band(
         let draws = std::array::from_fn(|axis| radical_inverse(n + 1, PRIMES[axis]));
         let bank = vary(rig, pack, fit, legs, &reach, &draws, &mut varied);
         let mut times = Vec::with_capacity(legs.len() + 2);
-        let s = drawdown::run_roughly(&bank, &varied, guard, |p| times.push((p.at, p.charge)));
+        let s =
+            drawdown::run_roughly(&bank, &varied, guard, |p| times.push((p.at.value(), p.charge)));
         finished += usize::from(s.ended == drawdown::Ended::DayDone);
         left.push(s.charge_left);
-        let mut clock = 0.0;
+        let mut clock = Hours::ZERO;
         for (leg, end) in std::iter::zip(legs, &mut ends) {
             clock += leg.hours;
-            end.push(charge_at(&times, clock));
+            end.push(charge_at(&times, clock.value()));
         }
     }
-    let mut points = vec![BandPoint { at: 0.0, low: 1.0, high: 1.0 }];
-    let mut clock = 0.0;
+    let mut points = vec![BandPoint { at: Hours::ZERO, low: 1.0, high: 1.0 }];
+    let mut clock = Hours::ZERO;
     for (leg, end) in std::iter::zip(legs, &mut ends) {
         clock += leg.hours;
         let (low, high) = percentiles(end);
@@ -143,9 +145,9 @@ pub(super) fn band(
 fn reach(pack: &Pack, fit: &Fit, legs: &[Leg], central: &Summary) -> Reach {
     let chemistry = pack.battery.chemistry;
     let natural = chemistry.facts().label_spread;
-    let hours: f64 = legs.iter().map(|l| l.hours).sum();
-    let mean = if hours > 0.0 { central.delivered_ah / hours } else { 0.0 };
-    let unit_mean = mean / f64::from(pack.parallel);
+    let hours: Hours = legs.iter().map(|l| l.hours).sum();
+    let mean = if hours > Hours::ZERO { central.delivered / hours } else { Amps::ZERO };
+    let unit_mean = mean.value() / f64::from(pack.parallel);
     let ratio = if unit_mean > 0.0 {
         (fit.peukert.runtime(unit_mean) / fit.law.runtime(unit_mean)).clamp(0.7, 1.3)
     } else {

@@ -132,8 +132,7 @@ impl DayAsked {
             let t = temperature::after(start, asked.ambient, mass, asked.middle);
             let (reach, resistance) =
                 (temperature::reach(chemistry, t), temperature::resistance_factor(chemistry, t));
-            let leg =
-                |hours: Hours, demand| Leg { hours: hours.value(), demand, reach, resistance };
+            let leg = |hours, demand| Leg { hours, demand, reach, resistance };
             match asked.slices {
                 Some((slices, share)) => {
                     let slice = asked.lasts / f64::from(slices);
@@ -150,8 +149,8 @@ impl DayAsked {
 }
 
 /// From the end of a day to the start of the next, none when the day lasts 24 hours or more. [h]
-pub(super) fn night(day: &Day) -> f64 {
-    (24.0 - day.lasts().value()).max(0.0)
+pub(super) fn night(day: &Day) -> Hours {
+    (Hours::of(24.0) - day.lasts()).max(Hours::ZERO)
 }
 
 /// The days in a row without charging, with the nights between them.
@@ -159,7 +158,7 @@ pub(super) fn days_in_a_row(day: &Day, one: &[Leg]) -> Vec<Leg> {
     let night = night(day);
     let mut all = one.to_vec();
     for _ in 1..day.days_without_charging {
-        if night > 0.0 {
+        if night > Hours::ZERO {
             let rest = Leg { hours: night, demand: Demand::OFF, reach: 1.0, resistance: 1.0 };
             all.push(rest);
         }

@@ -120,7 +120,7 @@ impl Judge {
         let bank = bank(pack, rig, fit.law);
         let guard = guard(pack, rules);
         let mut points = Vec::with_capacity(legs.len() + 2);
-        let longest = day::LONGEST.value();
+        let longest = day::LONGEST;
         let pace = drawdown::hours_at_this_pace(&bank, &one, &guard, longest);
         let summary = drawdown::run(&bank, &legs, &guard, |p| points.push(p));
         let depth = 1.0 - summary.charge_left;
@@ -133,15 +133,15 @@ impl Judge {
                 &life,
                 per_year,
                 rules.horizon_years,
-                summary.delivered_wh / 1000.0,
+                summary.energy,
                 super::summary_hours(day, &summary),
             )
         });
         let band = band::band(rig, pack, &fit, &legs, &guard, &summary);
-        let span: f64 = legs.iter().map(|l| l.hours).sum();
+        let span: Hours = legs.iter().map(|l| l.hours).sum();
         // A single day repeated is the pace itself; nights between days make the rest of it another run.
         let spare = if day.days_without_charging <= 1 {
-            pace.map(|until| Hours::of(until - span))
+            pace.map(|until| until - span)
         } else {
             spare::hours_to_spare(&bank, &legs, &one, &guard, longest)
         };
@@ -150,7 +150,7 @@ impl Judge {
         Drawn {
             floor: guard.floor,
             reserve: guard.reserve,
-            hours_at_this_pace: pace.map(Hours::of),
+            hours_at_this_pace: pace,
             hours_to_spare: spare,
             highest_safe_setting: setting,
             fit,

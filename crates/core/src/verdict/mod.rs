@@ -22,7 +22,7 @@ use crate::life::{Cost, Life};
 use crate::pack::{Pack, limits};
 use crate::refill::Refill;
 use crate::rig::Rig;
-use crate::units::{AmpHours, Hours, Kilograms, Money, Volts, WattHours};
+use crate::units::{AmpHours, Amps, Hours, Kilograms, Money, Volts, WattHours};
 
 keyed! {
     /// The verdict on a pack, best first.
@@ -120,7 +120,7 @@ impl Evaluation {
 
 impl Drawn {
     /// When the day ended early: stopped or tripped. [h]
-    pub const fn ended_early_at(&self) -> Option<f64> {
+    pub const fn ended_early_at(&self) -> Option<Hours> {
         match self.summary.ended {
             Ended::DayDone => None,
             Ended::Stopped { at } | Ended::Tripped { at, .. } => Some(at),
@@ -145,9 +145,9 @@ pub(crate) fn bank(pack: &Pack, rig: &Rig, unit: UnitLaw) -> Bank {
 /// Levels and limits of a pack under the house rules. Lead has no switch inside: it never trips.
 pub(crate) fn guard(pack: &Pack, rules: &HouseRules) -> Guard {
     let chemistry = pack.battery.chemistry;
-    let opens = |amps: Option<crate::units::Amps>| match amps {
-        Some(a) if !chemistry.is_lead() => a.value(),
-        _ => f64::INFINITY,
+    let opens = |amps: Option<Amps>| match amps {
+        Some(a) if !chemistry.is_lead() => Some(a),
+        _ => None,
     };
     let continuous = opens(pack.battery.max_continuous);
     let peak = pack.battery.peak;
@@ -155,15 +155,15 @@ pub(crate) fn guard(pack: &Pack, rules: &HouseRules) -> Guard {
         floor: rules.floor(chemistry),
         reserve: rules.reserve_level(chemistry),
         continuous,
-        peak: opens(peak.map(|p| p.current)).max(continuous),
-        peak_hours: peak.map_or(0.0, |p| p.seconds / 3600.0),
+        peak: opens(peak.map(|p| p.current)).zip(continuous).map(|(p, c)| p.max(c)),
+        peak_for: peak.map_or(Hours::ZERO, |p| Hours::of(p.seconds / 3600.0)),
     }
 }
 
 /// Hours really spent under way: the day's, or fewer when it ended early. [h]
-fn summary_hours(day: &Day, summary: &Summary) -> f64 {
+fn summary_hours(day: &Day, summary: &Summary) -> Hours {
     match summary.ended {
-        Ended::DayDone => day.lasts().value() * f64::from(day.days_without_charging),
+        Ended::DayDone => day.lasts() * f64::from(day.days_without_charging),
         Ended::Stopped { at } | Ended::Tripped { at, .. } => at,
     }
 }

@@ -8,7 +8,7 @@ use crate::rig::Rig;
 use crate::shelf::Correction;
 use crate::source::Origin;
 use crate::units::system::{Measure, System};
-use crate::units::{Amps, Celsius};
+use crate::units::{AmpHours, Amps, Celsius, Hours, Volts};
 
 /// Something the owner should know about a pack that can be used.
 #[derive(Debug, Clone, PartialEq)]
@@ -27,10 +27,10 @@ pub enum Note {
     },
     /// The day draws harder than any rating on the label.
     OutsideRatings {
-        /// Hours the pack would last at the day's mean current.
-        would_last: f64,
+        /// What the pack would last at the day's mean current. [h]
+        would_last: Hours,
         /// Shortest rated discharge. [h]
-        shortest: f64,
+        shortest: Hours,
     },
     /// Too cold or too hot to discharge.
     OutsideDischargeWindow {
@@ -49,23 +49,23 @@ pub enum Note {
     /// A weak unit opened its string; the others carried on.
     StringOut {
         /// When. [h]
-        at: f64,
+        at: Hours,
     },
     /// The cut-off comes without a warning.
     StopsWithoutWarning,
     /// Lead goes on below its floor: someone has to switch it off.
     CutByHand {
         /// When the floor is reached. [h]
-        at: f64,
+        at: Hours,
         /// Voltage under load at that time. [V]
-        volts: f64,
+        volts: Volts,
     },
     /// A charger that does not fit.
     Misfit(crate::refill::Misfit),
     /// Not full again at the time it must be.
     NotReady {
         /// What it takes. [h]
-        takes: f64,
+        takes: Hours,
         /// Charge reached in the hours the charger may run, 0 to 1.
         reached: f64,
     },
@@ -100,7 +100,7 @@ impl Note {
                 by * 100.0
             ),
             Self::OutsideRatings { would_last, shortest } => format!(
-                "This day draws it down in about {would_last:.1} h; the shortest rating on its label is over {shortest:.1} h. Beyond that the estimate leans on what is typical for the chemistry."
+                "This day draws it down in about {would_last:.1}; the shortest rating on its label is over {shortest:.1}. Beyond that the estimate leans on what is typical for the chemistry."
             ),
             Self::OutsideDischargeWindow { at, window } => match window.origin {
                 Origin::Typical => format!("Makers do not allow discharging it at {}.", warmth(at)),
@@ -122,10 +122,10 @@ impl Note {
                 warmth(&window.high)
             ),
             Self::StringOut { at } => format!(
-                "The string with the weak unit shuts off after {at:.1} h; the others carry the load from there."
+                "The string with the weak unit shuts off after {at:.1}; the others carry the load from there."
             ),
             Self::CutByHand { at, volts } => format!(
-                "Lead has no switch inside: stop by hand after {at:.1} h, when it is down to about {volts:.1} V under load."
+                "Lead has no switch inside: stop by hand after {at:.1}, when it is down to about {volts:.1} under load."
             ),
             Self::Misfit(misfit) => misfit.to_string(),
             Self::NotReady { takes, reached } => {
@@ -134,7 +134,7 @@ impl Note {
                 } else {
                     String::new()
                 };
-                format!("Not full again in time: it takes {takes:.1} h{hours}.")
+                format!("Not full again in time: it takes {takes:.1}{hours}.")
             }
             Self::TooMuchForTheMotor { stretch } => format!(
                 "{stretch} asks for more than the motor can give: the place or the speed is not held."
@@ -178,13 +178,14 @@ pub(super) fn notes(
     if drawn.fit.in_conflict() {
         notes.push(Note::RatingsDisagree { by: drawn.fit.conflict() });
     }
-    let hours = drawn.ended_early_at().unwrap_or(day.lasts().value());
-    if hours > 0.0 && drawn.summary.delivered_ah > 0.0 && chemistry.is_lead() {
-        let mean = drawn.summary.delivered_ah / hours / f64::from(pack.parallel);
-        let would_last = drawn.fit.law.runtime(mean);
+    let hours = drawn.ended_early_at().unwrap_or(day.lasts());
+    if hours > Hours::ZERO && drawn.summary.delivered > AmpHours::ZERO && chemistry.is_lead() {
+        let mean = drawn.summary.delivered / hours / f64::from(pack.parallel);
+        let would_last = Hours::of(drawn.fit.law.runtime(mean.value()));
+        let shortest = Hours::of(drawn.fit.rated_hours.0);
         // Half the shortest rating is as far as a rating reaches on its own.
-        if would_last < 0.5 * drawn.fit.rated_hours.0 {
-            notes.push(Note::OutsideRatings { would_last, shortest: drawn.fit.rated_hours.0 });
+        if would_last < shortest * 0.5 {
+            notes.push(Note::OutsideRatings { would_last, shortest });
         }
     }
     if let Some(at) = day.ambient {
@@ -201,7 +202,8 @@ pub(super) fn notes(
         notes.push(Note::StringOut { at });
     }
     if let (true, Some(at)) = (chemistry.is_lead(), drawn.summary.floor_at) {
-        let volts = drawn.points.iter().find(|p| p.at >= at && p.amps > 0.0).map(|p| p.volts);
+        let under_load = drawn.points.iter().find(|p| p.at >= at && p.amps > Amps::ZERO);
+        let volts = under_load.and_then(|p| p.volts);
         if let Some(volts) = volts {
             notes.push(Note::CutByHand { at, volts });
         }

@@ -37,7 +37,7 @@ impl Course {
             (stretch.lasts.value(), covered.map_or(0.0, Metres::value).max(0.0))
         });
         let one: Vec<_> = stretches.collect();
-        let night = (demand::night(day), 0.0);
+        let night = (demand::night(day).value(), 0.0);
         let mut outing = one.clone();
         for _ in 1..day.days_without_charging {
             outing.push(night);
@@ -109,11 +109,11 @@ pub(super) fn hours_to_spare(
     days: &[Leg],
     one: &[Leg],
     guard: &Guard,
-    longest: f64,
+    longest: Hours,
 ) -> Option<Hours> {
-    let span: f64 = days.iter().map(|l| l.hours).sum();
+    let span: Hours = days.iter().map(|l| l.hours).sum();
     let until = drawdown::hours_until_floor(bank, days, one, guard, span + longest)?;
-    Some(Hours::of(until - span))
+    Some(until - span)
 }
 
 /// A bad day's draw lies this far towards the edge of what is not known: nine in ten are better.
@@ -139,15 +139,15 @@ pub(super) fn highest_safe_setting(
     if !rig.motor.draw_is_known() {
         return None;
     }
-    let span: f64 = days.iter().map(|l| l.hours).sum();
-    if span <= 0.0 {
+    let span: Hours = days.iter().map(|l| l.hours).sum();
+    if span <= Hours::ZERO {
         return None;
     }
     let cold = days.last().map_or((1.0, 1.0), |l| (l.reach, l.resistance));
     let bank = bank.map_units(|u| u.at_temperature(cold.0, cold.1));
     let full = bank.full();
     let gone = bank.amp_hours(1.0 - left_on_a_bad_day);
-    let empty = bank.draw(&full, gone / span, span);
+    let empty = bank.draw(&full, gone / span.value(), span.value());
     let carries = |setting: f64| {
         let amps = rig.motor.current_at(setting)?;
         let volts = rig.motor.system_voltage;
@@ -157,7 +157,8 @@ pub(super) fn highest_safe_setting(
             .beside(devices);
         let at_full = settles(&bank, &full, &asks);
         let at_the_end = settles(&bank, &empty, &asks);
-        let within = bank.string_amps(&full, at_full) <= guard.continuous;
+        let within =
+            guard.continuous.is_none_or(|most| bank.string_amps(&full, at_full) <= most.value());
         let later = bank.draw(&empty, at_the_end, LAST_RUN);
         Some(within && bank.margin(&later, at_the_end) > 0.0)
     };

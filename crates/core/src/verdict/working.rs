@@ -7,9 +7,9 @@ use crate::life;
 use crate::pack::Pack;
 use crate::shelf::{Detail, Rating};
 use crate::source::Origin;
-use crate::units::Money;
 use crate::units::say::Say;
 use crate::units::system::Measure;
+use crate::units::{Hours, Money};
 
 /// One number that goes into a formula.
 #[derive(Debug, Clone, PartialEq)]
@@ -60,7 +60,7 @@ pub fn working(
         Some(size(pack, drawn)),
         Some(charge_left(pack, drawn)),
         Some(keep(pack, rules)),
-        drawn.hours_at_this_pace.map(|h| pace(day, drawn, h.value())),
+        drawn.hours_at_this_pace.map(|h| pace(day, drawn, h)),
         Some(life(pack, day, rules, drawn)),
         cost(pack, day, rules, drawn, say),
         Some(refill(day, drawn, say)),
@@ -124,10 +124,10 @@ fn size(pack: &Pack, drawn: &Drawn) -> Line {
 
 fn charge_left(pack: &Pack, drawn: &Drawn) -> Line {
     let whole = drawn.fit.law.q_max() * f64::from(pack.parallel);
-    let drawn_ah = drawn.summary.delivered_ah;
+    let gone = drawn.summary.delivered;
     let band = &drawn.band;
     let mut terms = vec![
-        term("drawn through the day", format!("{drawn_ah:.1} Ah"), Origin::SetByYou, ""),
+        term("drawn through the day", format!("{gone:.1}"), Origin::SetByYou, ""),
         term(
             "on a bad day, on a good one",
             format!("{:.0} % to {:.0} %", band.low * 100.0, band.high * 100.0),
@@ -145,8 +145,8 @@ fn charge_left(pack: &Pack, drawn: &Drawn) -> Line {
         let value = unknown.words().to_owned();
         terms.push(term("least sure of", value, Origin::Typical, ""));
     }
-    if drawn.summary.lowest_voltage.is_finite() {
-        let value = format!("{:.1} V", drawn.summary.lowest_voltage);
+    if let Some(volts) = drawn.summary.lowest_voltage {
+        let value = format!("{volts:.1}");
         terms.push(term("lowest voltage under load", value, Origin::Typical, ""));
     }
     let coldest = drawn.legs.iter().map(|l| l.reach).fold(1.0, f64::min);
@@ -162,7 +162,7 @@ fn charge_left(pack: &Pack, drawn: &Drawn) -> Line {
         figure: "charge_left",
         title: "Charge left at the end",
         formula: "s = 1 - Ah drawn / Qm",
-        numbers: format!("1 - {drawn_ah:.1} Ah / {whole:.1} Ah"),
+        numbers: format!("1 - {gone:.1} / {whole:.1} Ah"),
         result: format!("{:.0} %", drawn.summary.charge_left * 100.0),
         terms,
     }
@@ -189,16 +189,12 @@ fn keep(pack: &Pack, rules: &HouseRules) -> Line {
     }
 }
 
-fn pace(day: &Day, drawn: &Drawn, hours: f64) -> Line {
+fn pace(day: &Day, drawn: &Drawn, hours: Hours) -> Line {
     Line {
         figure: "hours_at_this_pace",
         title: "Hours at this pace",
         formula: "the day repeated until the floor is reached or the pack stops",
-        numbers: format!(
-            "a day of {}, floor {:.0} %",
-            time(day.lasts().value()),
-            drawn.floor * 100.0
-        ),
+        numbers: format!("a day of {}, floor {:.0} %", time(day.lasts()), drawn.floor * 100.0),
         result: time(hours),
         terms: Vec::new(),
     }
@@ -218,8 +214,12 @@ fn shallow(depth: f64) -> String {
 }
 
 /// A time as it is said: "2.4 h", "20 min".
-fn time(hours: f64) -> String {
-    if hours < 0.95 { format!("{:.0} min", hours * 60.0) } else { format!("{hours:.1} h") }
+fn time(hours: Hours) -> String {
+    if hours < Hours::of(0.95) {
+        format!("{:.0} min", hours.minutes())
+    } else {
+        format!("{hours:.1}")
+    }
 }
 
 fn life(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn) -> Line {
@@ -302,7 +302,7 @@ fn cost(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn, say: Say<'_>)
             }),
             Some(term(
                 "delivered in a day",
-                format!("{:.0} Wh", drawn.summary.delivered_wh),
+                format!("{:.0}", drawn.summary.energy),
                 Origin::Typical,
                 LAW_SOURCE,
             )),
@@ -347,7 +347,7 @@ fn refill(day: &Day, drawn: &Drawn, say: Say<'_>) -> Line {
         title: "Back to full",
         formula: "bulk: (s - s0) C / (efficiency x I); tail: tau ln(I / I end)",
         numbers: format!(
-            "{} at {:.0} A, then {} tapering",
+            "{} at {:.0}, then {} tapering",
             time(refill.bulk),
             refill.amps,
             time(refill.tail)
@@ -358,13 +358,13 @@ fn refill(day: &Day, drawn: &Drawn, say: Say<'_>) -> Line {
             term("starts from", format!("{:.0} %", refill.from * 100.0), Origin::Typical, ""),
             term(
                 "put in",
-                format!("{:.0} Ah", refill.amp_hours_in),
+                format!("{:.0}", refill.amp_hours_in),
                 Origin::Typical,
                 "coulombic efficiency, handbooks",
             ),
             term(
                 "from the wall",
-                format!("{:.2} kWh", refill.wall_wh / 1000.0),
+                format!("{:.2} kWh", refill.wall.value() / 1000.0),
                 Origin::Typical,
                 "battery and charger efficiency, handbooks",
             ),

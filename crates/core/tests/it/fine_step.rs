@@ -3,7 +3,7 @@
 use lake_hour_core::drawdown::law::CellParameters;
 use lake_hour_core::drawdown::{Bank, Demand, Ended, Guard, Leg, UnitLaw, run};
 use lake_hour_core::shelf::Chemistry;
-use lake_hour_core::units::{Amps, Volts, Watts};
+use lake_hour_core::units::{Amps, Hours, Volts, Watts};
 
 /// Seconds of one explicit Euler step.
 const STEP: f64 = 0.1;
@@ -127,7 +127,7 @@ fn five_hundred_random_days_agree_with_small_steps() {
         let legs: Vec<Leg> = day
             .iter()
             .map(|(hours, ask)| Leg {
-                hours: *hours,
+                hours: Hours::of(*hours),
                 demand: ask.demand(),
                 reach: 1.0,
                 resistance: 1.0,
@@ -138,6 +138,7 @@ fn five_hundred_random_days_agree_with_small_steps() {
         match (ours.ended, stopped) {
             (Ended::Stopped { at }, Some(theirs)) => {
                 ended += 1;
+                let at = at.value();
                 let off = (at - theirs).abs() / theirs.max(0.05);
                 worst = worst.max(off);
                 assert!(off < 0.002, "day {n}, {}: {at} h, stepped {theirs} h", chemistry.name());

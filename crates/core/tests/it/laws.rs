@@ -48,11 +48,16 @@ fn evaluate(rig: &Rig, day: &Day, pack: &Pack) -> verdict::Drawn {
 }
 
 fn ended(drawn: &verdict::Drawn) -> f64 {
-    drawn.ended_early_at().unwrap_or(f64::INFINITY)
+    drawn.ended_early_at().map_or(f64::INFINITY, Hours::value)
 }
 
 fn steady(amps: f64, hours: f64) -> Leg {
-    Leg { hours, demand: Demand::current(Amps::of(amps)), reach: 1.0, resistance: 1.0 }
+    Leg {
+        hours: Hours::of(hours),
+        demand: Demand::current(Amps::of(amps)),
+        reach: 1.0,
+        resistance: 1.0,
+    }
 }
 
 proptest! {
@@ -100,10 +105,12 @@ proptest! {
         let alone = evaluate(&rig(one.voltage().value()), &day, &one).summary;
         let together = evaluate(&rig(many.voltage().value()), &scaled, &many).summary;
         prop_assert!((alone.charge_left - together.charge_left).abs() < 1e-9);
-        let volts = alone.lowest_voltage * f64::from(s);
-        prop_assert!(!volts.is_finite() || (volts - together.lowest_voltage).abs() < 1e-6);
-        let energy = alone.delivered_wh * f64::from(s * p);
-        prop_assert!((energy - together.delivered_wh).abs() <= 1e-6 * energy.max(1.0));
+        prop_assert_eq!(alone.lowest_voltage.is_some(), together.lowest_voltage.is_some());
+        if let (Some(one), Some(all)) = (alone.lowest_voltage, together.lowest_voltage) {
+            prop_assert!((one.value() * f64::from(s) - all.value()).abs() < 1e-6);
+        }
+        let energy = alone.energy.value() * f64::from(s * p);
+        prop_assert!((energy - together.energy.value()).abs() <= 1e-6 * energy.max(1.0));
     }
 
     /// Charge is conserved: what left the units is what was delivered.
@@ -112,7 +119,7 @@ proptest! {
         let pack = Pack::of(battery(c, 100.0), 1, 2);
         let drawn = evaluate(&rig(pack.voltage().value()), &d, &pack);
         let gone = (1.0 - drawn.summary.charge_left) * drawn.fit.law.q_max() * 2.0;
-        prop_assert!((gone - drawn.summary.delivered_ah).abs() < 1e-6);
+        prop_assert!((gone - drawn.summary.delivered.value()).abs() < 1e-6);
         prop_assert!(drawn.band.low <= drawn.summary.charge_left && drawn.summary.charge_left <= drawn.band.high);
     }
 
@@ -132,7 +139,7 @@ proptest! {
         let lasts = |rest: f64| {
             let legs = [steady(amps, 0.5), steady(0.0, rest), steady(amps, 30.0)];
             match run(&bank, &legs, &Guard::NONE, |_| {}).ended {
-                Ended::Stopped { at } if at > 0.5 + rest => at - 0.5 - rest,
+                Ended::Stopped { at } if at.value() > 0.5 + rest => at.value() - 0.5 - rest,
                 _ => 0.0,
             }
         };
@@ -147,7 +154,7 @@ proptest! {
         let parts = [steady(amps, hours * at), steady(amps, hours * (1.0 - at))];
         let split = run(&bank, &parts, &Guard::NONE, |_| {});
         prop_assert!((whole.charge_left - split.charge_left).abs() < 1e-7);
-        let when = |e| match e { Ended::Stopped { at } => at, _ => -1.0 };
+        let when = |e| match e { Ended::Stopped { at } => at.value(), _ => -1.0 };
         prop_assert!((when(whole.ended) - when(split.ended)).abs() < 1e-6);
     }
 
@@ -161,15 +168,17 @@ proptest! {
         let legs: Vec<Leg> = (0..200).map(|_| steady(amps, hours / 200.0)).collect();
         let ocv = |charge: f64| 6.0 * cell.ocv.at(charge);
         let s = run(&bank, &legs, &Guard::NONE, |p| {
-            let drop = ocv(p.charge) - p.volts;
-            if let Some((at, earlier)) = before.replace((p.at, drop)) && p.amps > 0.0 {
+            let drop = ocv(p.charge) - p.volts.expect("in reach").value();
+            let (now, amps) = (p.at.value(), p.amps.value());
+            if let Some((at, earlier)) = before.replace((now, drop)) && amps > 0.0 {
                 // The first point is at rest: its drop is that of the next.
                 let earlier: f64 = if at == 0.0 { drop } else { earlier };
-                lost += 0.5 * (drop + earlier) * p.amps * (p.at - at);
+                lost += 0.5 * (drop + earlier) * amps * (now - at);
             }
         });
         prop_assume!(s.ended == Ended::DayDone);
-        let fallen = s.delivered_ah * 0.5 * (ocv(1.0) + ocv(s.charge_left));
-        prop_assert!(((s.delivered_wh + lost) / fallen - 1.0).abs() < 1e-3, "{} + {lost} is not {fallen}", s.delivered_wh);
+        let (delivered, energy) = (s.delivered.value(), s.energy.value());
+        let fallen = delivered * 0.5 * (ocv(1.0) + ocv(s.charge_left));
+        prop_assert!(((energy + lost) / fallen - 1.0).abs() < 1e-3, "{energy} + {lost} is not {fallen}");
     }
 }

@@ -147,15 +147,15 @@ proptest! {
     fn a_stronger_charger_is_never_slower(
         c in prop::sample::select(Chemistry::ALL.to_vec()), ah in 20.0..300.0_f64, rate in 0.05..0.4_f64, from in 0.0..0.95_f64, more in 1.0..2.0_f64,
     ) {
-        let charge = Charge { capacity: ah, current: rate * ah, accepts: c.facts().acceptance };
+        let charge = Charge { capacity: AmpHours::of(ah), current: Amps::of(rate * ah), accepts: c.facts().acceptance };
         let stronger = Charge { current: charge.current * more, ..charge };
-        let hours = |c: &Charge, from: f64, to: f64| c.hours(from, to).total();
+        let hours = |c: &Charge, from: f64, to: f64| c.hours(from, to).expect("has a current").total().value();
         prop_assert!(hours(&stronger, from, 1.0) <= hours(&charge, from, 1.0) + 1e-9);
         let half = 0.5 * (from + 1.0);
         let parts = hours(&charge, from, half) + hours(&charge, half, 1.0);
         prop_assert!((parts - hours(&charge, from, 1.0)).abs() < 1e-6);
         prop_assert!(hours(&charge, half, 1.0) <= hours(&charge, from, 1.0));
-        prop_assert!(charge.amp_hours_in(from, 1.0) >= (1.0 - from) * ah);
+        prop_assert!(charge.amp_hours_in(from, 1.0).value() >= (1.0 - from) * ah);
     }
 
     /// Deeper never gives more cycles; hotter and longer never leaves more.
@@ -237,11 +237,29 @@ fn three_days_without_charging_take_three_times_as_much() {
     day.days_without_charging = 3;
     assert!((day.span().value() - 51.0).abs() < 1e-9);
     let thrice = evaluate(&rig, &day, &lfp(120.0)).summary;
-    assert!((thrice.delivered_ah - 3.0 * once.delivered_ah).abs() < 1e-6);
+    assert!((thrice.delivered.value() - 3.0 * once.delivered.value()).abs() < 1e-6);
     day.days_without_charging = 5;
     let drawn = evaluate(&rig, &day, &lfp(120.0));
     // Empty on the fourth day: the moment counts the nights.
-    assert!(drawn.ended_early_at().unwrap() > 72.0);
+    assert!(drawn.ended_early_at().unwrap() > Hours::of(72.0));
+}
+
+/// A battery drawn low while warm may hold less than the cold lets out: the pause has no voltage, and the
+/// next stretch stops at once.
+#[test]
+fn a_pause_that_the_cold_takes_over_has_no_voltage() {
+    let rig = rig(CraftKind::VHull);
+    let mut day = Day::starting_at(420)
+        .then("out", Hours::of(1.0), Duty::Current(Amps::of(105.0)))
+        .then("park", Hours::of(20.0), Duty::Off)
+        .then("back", Hours::of(0.5), Duty::Current(Amps::of(10.0)));
+    day.battery_start = Some(Celsius::of(25.0));
+    day.ambient = Some(Celsius::of(-20.0));
+    let drawn = evaluate(&rig, &day, &lfp(120.0));
+    assert_eq!(drawn.ended_early_at(), Some(Hours::of(21.0)), "{:?}", drawn.summary);
+    let parked = drawn.points.iter().find(|p| p.at == Hours::of(21.0)).expect("the pause's end");
+    assert_eq!((parked.volts, parked.amps), (None, Amps::ZERO));
+    assert!(drawn.summary.lowest_voltage.is_some_and(|v| v > Volts::of(10.0)));
 }
 
 #[test]
@@ -250,8 +268,8 @@ fn a_third_of_the_time_takes_a_third() {
     let mut day = Day::starting_at(420).then("a", Hours::of(3.0), Duty::Current(Amps::of(20.0)));
     day.stretches[0].share = 1.0 / 3.0;
     let drawn = evaluate(&rig, &day, &lfp(120.0));
-    assert!((drawn.summary.delivered_ah - 20.0).abs() < 1e-9);
-    assert!((drawn.legs.iter().map(|l| l.hours).sum::<f64>() - 3.0).abs() < 1e-9);
+    assert!((drawn.summary.delivered.value() - 20.0).abs() < 1e-9);
+    assert!((drawn.legs.iter().map(|l| l.hours.value()).sum::<f64>() - 3.0).abs() < 1e-9);
 }
 
 /// Arithmetic: 18 W for two of four hours are 36 Wh; on a battery of its own it takes nothing here.
@@ -265,11 +283,11 @@ fn devices_draw_for_their_hours_and_only_from_their_battery() {
         hours: Some(Hours::of(2.0)),
         on_house: false,
     }];
-    let wh = evaluate(&rig, &day, &lfp(60.0)).summary.delivered_wh;
+    let wh = evaluate(&rig, &day, &lfp(60.0)).summary.energy.value();
     // Through a converter of 88 %.
     assert!((wh - 36.0 / 0.88).abs() < 0.05, "{wh}");
     day.accessories[0].on_house = true;
-    assert!(evaluate(&rig, &day, &lfp(60.0)).summary.delivered_wh < 1e-9);
+    assert!(evaluate(&rig, &day, &lfp(60.0)).summary.energy.value() < 1e-9);
 }
 
 #[test]

@@ -63,7 +63,10 @@ fn one_weak_unit_limits_its_string() {
         pack.weak_unit = weak.map(|s| WeakUnit { capacity_share: s, resistance_factor: 1.0 });
         let e = verdict::evaluate(&rig, &day, &HouseRules::default(), &pack).unwrap();
         let drawn = e.drawn.unwrap();
-        (drawn.ended_early_at().unwrap_or(20.0), drawn.summary.string_out_at)
+        (
+            drawn.ended_early_at().map_or(20.0, Hours::value),
+            drawn.summary.string_out_at.map(Hours::value),
+        )
     };
     let (sound, none) = ends(1, None);
     let (limited, _) = ends(1, Some(0.6));
@@ -90,11 +93,11 @@ fn a_bms_opens_on_current_at_the_moment_it_is_too_much() {
     };
     let tripped = evaluate(&battery, 1);
     assert_eq!(tripped.outcome, Outcome::Trips);
-    assert_eq!(tripped.drawn.unwrap().ended_early_at(), Some(1.0));
+    assert_eq!(tripped.drawn.unwrap().ended_early_at(), Some(Hours::of(1.0)));
     // Parallel strings share the current; series would not help.
     assert_eq!(evaluate(&battery, 2).outcome, Outcome::Home);
     battery.peak = Some(Peak { current: Amps::of(100.0), seconds: 90.0 });
-    let at = evaluate(&battery, 1).drawn.unwrap().ended_early_at().unwrap();
+    let at = evaluate(&battery, 1).drawn.unwrap().ended_early_at().unwrap().value();
     assert!((at - (1.0 + 90.0 / 3600.0)).abs() < 1e-9, "borne for its seconds: {at}");
 }
 
@@ -105,9 +108,11 @@ fn a_rising_current_trips_inside_its_stretch() {
     let law = fit(&unit(Chemistry::Lfp, 12.8, 50.0)).unwrap().law;
     let bank = Bank::uniform(law, 1, 1);
     let demand = Demand::power(lake_hour_core::units::Watts::of(600.0));
-    let leg = Leg { hours: 1.0, demand, reach: 1.0, resistance: 1.0 };
-    let guard = Guard { continuous: 48.5, peak: 48.5, ..Guard::NONE };
+    let leg = Leg { hours: Hours::of(1.0), demand, reach: 1.0, resistance: 1.0 };
+    let guard =
+        Guard { continuous: Some(Amps::of(48.5)), peak: Some(Amps::of(48.5)), ..Guard::NONE };
     let Ended::Tripped { at, amps } = run(&bank, &[leg], &guard, |_| {}).ended else { panic!() };
+    let (at, amps) = (at.value(), amps.value());
     assert!(at > 0.01 && at < 0.99 && (amps - 48.5).abs() < 0.3, "{at} h, {amps} A");
 }
 
@@ -152,7 +157,7 @@ fn a_battery_kept_indoors_does_better_on_a_cold_morning() {
         let pack = Pack::of(unit(Chemistry::Lfp, 12.8, 100.0), 1, 1);
         let e = verdict::evaluate(&rig, &day, &HouseRules::default(), &pack).unwrap();
         assert!(e.notes.iter().any(|n| n.sentence(System::Us).contains("Do not charge it")));
-        e.drawn.unwrap().ended_early_at().unwrap()
+        e.drawn.unwrap().ended_early_at().unwrap().value()
     };
     let (cold, warm) = (lasts(None), lasts(Some(20.0)));
     assert!(warm > cold * 1.02 && warm < 100.0 / 30.0, "cold {cold}, warm {warm}");

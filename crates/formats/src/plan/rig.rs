@@ -7,7 +7,7 @@ use lake_hour_core::rig::{
     Whereabouts,
 };
 use lake_hour_core::shelf::Chemistry;
-use lake_hour_core::units::{Amps, Kilograms, MetresPerSecond, Millimetres, Newtons, Volts};
+use lake_hour_core::units::{Amps, Hours, Kilograms, MetresPerSecond, Millimetres, Newtons, Volts};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -346,7 +346,7 @@ fn check_charger(c: &mut Checker, n: usize, doc: &ChargerDocument) -> Charger {
         )),
         current: Amps::of(c.number(at("current_a"), doc.current_a, &allowed::CHARGER_CURRENT)),
         profiles,
-        hours: c.optional(at("hours"), doc.hours, &allowed::HOURS_OF_DAY),
+        hours: c.optional(at("hours"), doc.hours, &allowed::HOURS_OF_DAY).map(Hours::of),
     }
 }
 
@@ -432,6 +432,6 @@ fn charger_document(charger: &Charger) -> ChargerDocument {
         bank_voltage_v: charger.bank_voltage.value(),
         current_a: charger.current.value(),
         profiles: charger.profiles.iter().map(|p| p.key().to_owned()).collect(),
-        hours: charger.hours,
+        hours: charger.hours.map(Hours::value),
     }
 }

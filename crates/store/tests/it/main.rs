@@ -90,7 +90,7 @@ fn full_plan() -> Plan {
         bank_voltage: Volts::of(12.0),
         current: Amps::of(10.0),
         profiles: vec![Chemistry::Agm, Chemistry::Lfp],
-        hours: Some(10.0),
+        hours: Some(Hours::of(10.0)),
     }];
     rig.measured = vec![SpeedPoint { speed: MetresPerSecond::of(1.2), current: Amps::of(11.0) }];
     let mut day = Day::starting_at(420)

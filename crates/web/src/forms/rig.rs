@@ -8,7 +8,7 @@ use lake_hour_core::rig::{
 };
 use lake_hour_core::shelf::Chemistry;
 use lake_hour_core::units::system::{Measure, System};
-use lake_hour_core::units::{Amps, Kilograms, MetresPerSecond, Millimetres, Newtons, Volts};
+use lake_hour_core::units::{Amps, Hours, Kilograms, MetresPerSecond, Millimetres, Newtons, Volts};
 
 const KINDS: &[(&str, &str)] = &[
     ("kayak", "Kayak"),
@@ -234,7 +234,10 @@ pub(crate) fn chargers_typed(rig: &Rig) -> Typed {
             .with(&format!("volts_{n}"), figures::typed(c.bank_voltage.value()))
             .with(&format!("amps_{n}"), figures::typed(c.current.value()))
             .with(&format!("profiles_{n}"), profiles_key(&c.profiles))
-            .with(&format!("hours_{n}"), c.hours.map(figures::typed).unwrap_or_default())
+            .with(
+                &format!("hours_{n}"),
+                c.hours.map(|h| figures::typed(h.value())).unwrap_or_default(),
+            )
     })
 }
 
@@ -516,7 +519,7 @@ pub(crate) fn read_chargers(typed: &Typed, units: System, before: &Rig) -> Resul
             bank_voltage: Volts::of(volts?),
             current: Amps::of(amps?),
             profiles: profiles?,
-            hours: hours?,
+            hours: hours?.map(Hours::of),
         })
     });
     r.finish(rows.map(|chargers| Rig { chargers, ..before.clone() }))

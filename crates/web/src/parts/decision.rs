@@ -6,9 +6,9 @@ use lake_hour_core::drawdown::Ended;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::pack::stow::Refusal;
 use lake_hour_core::plan::Plan;
-use lake_hour_core::units::Metres;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::{Measure, System};
+use lake_hour_core::units::{Amps, Hours, Metres};
 use lake_hour_core::verdict::{Course, Drawn, Evaluation, Note, Outcome, Spare};
 
 /// More hours than this are as good as endless on the water. [h]
@@ -28,7 +28,7 @@ impl About<'_> {
         self.plan.rig.craft.kind.is_boat()
     }
 
-    fn clock(&self, at: f64) -> String {
+    fn clock(&self, at: Hours) -> String {
         figures::clock(&self.plan.day, at, self.say.clock)
     }
 
@@ -66,7 +66,7 @@ pub(crate) fn verdict(about: &About<'_>, evaluation: &Evaluation) -> String {
     let gets = if about.is_boat() { "Gets home" } else { "Gets back" };
     match (evaluation.outcome, drawn.summary.ended) {
         (_, Ended::Stopped { at }) => {
-            let short = figures::duration(about.plan.day.span().value() - at);
+            let short = figures::duration(about.plan.day.span().value() - at.value());
             format!("Stops at {}, {short} short", about.clock(at))
         }
         (_, Ended::Tripped { at, amps }) => trips(about, drawn, at, amps),
@@ -84,11 +84,11 @@ pub(crate) fn verdict(about: &About<'_>, evaluation: &Evaluation) -> String {
 }
 
 /// Which current its BMS ends the day on, at which volts, and what it allows.
-fn trips(about: &About<'_>, drawn: &Drawn, at: f64, in_a_string: f64) -> String {
+fn trips(about: &About<'_>, drawn: &Drawn, at: Hours, in_a_string: Amps) -> String {
     let amps = in_a_string * f64::from(about.pack.parallel);
-    let volts = drawn.points.iter().rev().find(|p| p.at <= at + 1e-9).map(|p| p.volts);
-    let volts = volts.map(|v| format!(" at {v:.1} V")).unwrap_or_default();
-    format!("BMS shuts off at {}: {} A{volts}", about.clock(at), figures::amount(amps))
+    let point = drawn.points.iter().rev().find(|p| p.at.value() <= at.value() + 1e-9);
+    let volts = point.and_then(|p| p.volts).map(|v| format!(" at {v:.1}")).unwrap_or_default();
+    format!("BMS shuts off at {}: {} A{volts}", about.clock(at), figures::amount(amps.value()))
 }
 
 /// How hard it may be driven, where that is not as hard as one likes.

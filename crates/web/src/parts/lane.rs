@@ -10,8 +10,8 @@ use crate::frame::view::{Open, Page};
 use lake_hour_core::life;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
-use lake_hour_core::units::Money;
 use lake_hour_core::units::system::Measure;
+use lake_hour_core::units::{Hours, Money};
 use lake_hour_core::verdict::{self, Course, Drawn, Evaluation, Outcome};
 use std::sync::Arc;
 
@@ -283,12 +283,12 @@ fn by_the_label(about: &About<'_>, drawn: &Drawn) -> Option<String> {
 
 fn moments(about: &About<'_>, drawn: &Drawn) -> Vec<Moment> {
     let plan = about.plan;
-    let band = |at: f64| {
+    let band = |at: Hours| {
         drawn
             .band
             .points
             .iter()
-            .find(|b| b.at > 0.0 && (b.at - at).abs() < 1e-6)
+            .find(|b| b.at > Hours::ZERO && (b.at - at).value().abs() < 1e-6)
             .map_or_else(String::new, |b| {
                 format!("{:.0} to {:.0} %", b.low * 100.0, b.high * 100.0)
             })
@@ -306,16 +306,17 @@ fn moments(about: &About<'_>, drawn: &Drawn) -> Vec<Moment> {
         .points
         .iter()
         .map(|p| {
-            let after = if p.at <= 0.0 {
+            let after = if p.at <= Hours::ZERO {
                 "start"
             } else {
-                ends.iter().find(|(t, _)| *t >= p.at - 1e-6).map_or("", |(_, name)| name)
+                ends.iter().find(|(t, _)| *t >= p.at.value() - 1e-6).map_or("", |(_, name)| name)
             };
             Moment {
                 clock: figures::clock(&plan.day, p.at, about.say.clock),
                 after: after.to_owned(),
-                amps: format!("{} A", figures::amount(p.amps)),
-                volts: format!("{:.1} V", p.volts),
+                amps: format!("{} A", figures::amount(p.amps.value())),
+                // What the cold holds back gives no voltage; a pause may find the battery so.
+                volts: p.volts.map_or_else(|| "too cold".to_owned(), |v| format!("{v:.1}")),
                 charge: figures::percent(p.charge),
                 band: band(p.at),
             }

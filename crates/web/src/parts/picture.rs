@@ -7,6 +7,7 @@ use super::decision::About;
 use crate::figures;
 use lake_hour_core::day::Day;
 use lake_hour_core::drawdown::Ended;
+use lake_hour_core::units::Hours;
 use lake_hour_core::units::say::Clock;
 use lake_hour_core::verdict::{BandPoint, Drawn, Outcome};
 use std::fmt::Write as _;
@@ -74,7 +75,7 @@ impl Picture {
     pub(crate) fn of(drawn: &Drawn, outcome: Outcome, about: About<'_>) -> Self {
         let (day, name, face) = (&about.plan.day, &about.pack.name, about.say.clock);
         let length = day.span().value();
-        let at = |t: f64| x(t, length);
+        let at = |t: Hours| x(t.value(), length);
         let line: Vec<(f64, f64)> = drawn.points.iter().map(|p| (at(p.at), y(p.charge))).collect();
         let last = line.last().copied().unwrap_or((0.0, FULL_AT));
         let floor = y(drawn.floor);
@@ -82,7 +83,7 @@ impl Picture {
         water.extend([(last.0, 100.0), (0.0, 100.0)]);
         let band_points = &drawn.band.points;
         // The band ends where the likely day does.
-        let end = drawn.ended_early_at().unwrap_or(length);
+        let end = drawn.ended_early_at().unwrap_or(day.span());
         let low = clipped(band_points, end, |p| p.low);
         let high = clipped(band_points, end, |p| p.high);
         let edge = low.into_iter().chain(high.into_iter().rev()).map(|(t, c)| (at(t), y(c)));
@@ -114,11 +115,11 @@ impl Picture {
 }
 
 /// One edge of the band up to a time, cut there between its points.
-fn clipped(band: &[BandPoint], end: f64, edge: impl Fn(&BandPoint) -> f64) -> Vec<(f64, f64)> {
-    let mut out: Vec<(f64, f64)> =
+fn clipped(band: &[BandPoint], end: Hours, edge: impl Fn(&BandPoint) -> f64) -> Vec<(Hours, f64)> {
+    let mut out: Vec<(Hours, f64)> =
         band.iter().take_while(|p| p.at <= end).map(|p| (p.at, edge(p))).collect();
     if let (Some(&(t0, c0)), Some(next)) = (out.last(), band.get(out.len())) {
-        out.push((end, c0 + (edge(next) - c0) * (end - t0) / (next.at - t0)));
+        out.push((end, c0 + (edge(next) - c0) * ((end - t0) / (next.at - t0))));
     }
     out
 }
@@ -127,19 +128,20 @@ fn clipped(band: &[BandPoint], end: f64, edge: impl Fn(&BandPoint) -> f64) -> Ve
 fn marks(drawn: &Drawn, day: &Day, length: f64, face: Clock) -> Vec<Mark> {
     let ended = drawn.ended_early_at();
     let day_is_done = ended.is_none();
-    let mark = |at: f64, text: String, ends: bool| Mark {
-        at: format!("{:.2}%", x(at, length) / 10.0),
+    let across = |t: Hours| x(t.value(), length);
+    let mark = |at: Hours, text: String, ends: bool| Mark {
+        at: format!("{:.2}%", across(at) / 10.0),
         text,
         // Text of an earlier event must not run into the mark where the day ends.
-        left: x(at, length) > 660.0 || ended.is_some_and(|e| at < e && x(e - at, length) < 220.0),
+        left: across(at) > 660.0 || ended.is_some_and(|e| at < e && across(e - at) < 220.0),
         down: if ends || day_is_done { 18 } else { 36 },
         ends,
     };
-    let clock = |t: f64| figures::clock(day, t, face);
+    let clock = |t: Hours| figures::clock(day, t, face);
     let mut marks = Vec::new();
     if let Some(t) = drawn.summary.floor_at
         // Two marks on one spot can't be read.
-        && ended.is_none_or(|e| (e - t).abs() > 0.02 * length)
+        && ended.is_none_or(|e| (e - t).value().abs() > 0.02 * length)
     {
         marks.push(mark(t, format!("floor at {}", clock(t)), false));
     }
@@ -157,7 +159,7 @@ fn marks(drawn: &Drawn, day: &Day, length: f64, face: Clock) -> Vec<Mark> {
 }
 
 fn sentence(drawn: &Drawn, outcome: Outcome, day: &Day, name: &str, face: Clock) -> String {
-    let clock = |t: f64| figures::clock(day, t, face);
+    let clock = |t: Hours| figures::clock(day, t, face);
     let mut out = format!(
         "{name}: charge falls from 100 % to {}",
         figures::percent(drawn.summary.charge_left)

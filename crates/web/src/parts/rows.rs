@@ -6,6 +6,7 @@ use crate::frame::asked::Scene;
 use crate::frame::view::Open;
 use crate::parts::strip::{self, Asks, Strip};
 use lake_hour_core::plan::Plan;
+use lake_hour_core::units::Hours;
 use lake_hour_core::units::system::System;
 
 /// A stretch as a row of fields.
@@ -92,7 +93,7 @@ impl DayView {
             title: if boat { "The day" } else { "The day's rounds" },
             ends: if boat { "At take-out" } else { "Back" },
             volts: strip::volts(plan),
-            take_out: figures::clock(day, day.span().value(), scene.look.clock),
+            take_out: figures::clock(day, day.span(), scene.look.clock),
             lasts: figures::duration(day.lasts().value()),
             stretches: day.stretches.len(),
             rows: open.then(|| rows(scene, asks)),
@@ -111,14 +112,14 @@ fn rows(scene: &Scene, asks: &Asks) -> Vec<Row> {
     // The fields hold the day as it is kept, what-ifs aside.
     let kept = scene.view.nudges.any().then(|| Asks::of(plan));
     let implied = &kept.as_ref().unwrap_or(asks).implied;
-    let mut clock = 0.0;
+    let mut clock = Hours::ZERO;
     let mut rows: Vec<Row> = (0..count)
         .map(|n| {
             let (stretch, id) = (&day.stretches[n], scene.board.stretches[n].0);
-            let (start, lasts) = (clock, stretch.lasts.value());
+            let (start, lasts) = (clock, stretch.lasts);
             clock += lasts;
             let mine = scene.draft_of(Open::Stretch(id));
-            let ah = implied[n].amps.value() * lasts * stretch.share;
+            let ah = (implied[n].amps * lasts * stretch.share).value();
             Row {
                 id,
                 typed: mine.map_or_else(

@@ -180,7 +180,7 @@ impl Strip {
                         "{draw} {} for {} from {}",
                         stretch.name,
                         figures::duration(lasts),
-                        figures::clock(day, start, look.clock)
+                        figures::clock(day, Hours::of(start), look.clock)
                     ),
                     amps: draw,
                     name: stretch.name.clone(),

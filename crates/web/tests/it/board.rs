@@ -291,6 +291,31 @@ async fn amps_say_at_which_volts() {
     assert!((watts - 23.1 * 24.0).abs() < 0.04 * watts, "{reason}: {watts} W");
 }
 
+/// Drawn low while warm, then left in the cold, which holds back what is left: each moment of the day is told
+/// in figures that are figures.
+#[tokio::test]
+async fn a_pause_in_the_cold_is_told_in_figures() {
+    let app = TestApp::with_demo().await;
+    let plan = serde_json::json!({
+        "format": "lake-hour/plan", "version": 1,
+        "rig": {"motor": {"system_voltage_v": 12}},
+        "day": {"start": "07:00", "ambient_c": -20, "battery_start_c": 25, "stretches": [
+            {"name": "Out", "minutes": 60, "load": {"kind": "current", "current_a": 105}},
+            {"name": "Parked", "minutes": 900, "load": {"kind": "off"}},
+            {"name": "Back", "minutes": 30, "load": {"kind": "current", "current_a": 10}}]},
+        "packs": [{"name": "Cold one", "series": 1, "parallel": 1, "battery": {
+            "chemistry": "lfp", "nominal_voltage_v": 12.8, "capacity_ah": 120}}],
+    });
+    let form: String = form_urlencoded::Serializer::new(String::new())
+        .append_pair("plan", &plan.to_string())
+        .append_pair("as", "new")
+        .finish();
+    assert_eq!(app.post("/plan/take", &form).await.header("location"), "/rigs/2/board");
+    let cells = app.get("/rigs/2/board?open=working-12").await.texts(".working-table td");
+    assert!(cells.iter().any(|c| c == "too cold"), "{cells:?}");
+    assert!(!cells.iter().any(|c| c.contains("inf") || c.contains("NaN")), "{cells:?}");
+}
+
 /// A plan file comes back: looked at first, as a new rig or over one, which Undo takes back.
 #[tokio::test]
 async fn a_plan_file_comes_back_and_is_looked_at_first() {
