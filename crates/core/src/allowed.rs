@@ -17,6 +17,7 @@ pub struct Allowed {
 const SMALLEST: f64 = 1e-9;
 
 impl Allowed {
+    /// A range with both ends allowed, in the unit that files carry.
     const fn new(low: f64, high: f64, unit: &'static str) -> Self {
         Self { low, high, unit }
     }

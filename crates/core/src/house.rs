@@ -27,6 +27,7 @@ impl Default for Floors {
 }
 
 impl Floors {
+    /// The floor of a chemistry, 0 to below 1.
     const fn of(&self, chemistry: Chemistry) -> f64 {
         match chemistry {
             Chemistry::Flooded => self.flooded,
@@ -37,6 +38,7 @@ impl Floors {
         }
     }
 
+    /// The same, to be changed.
     const fn of_mut(&mut self, chemistry: Chemistry) -> &mut f64 {
         match chemistry {
             Chemistry::Flooded => &mut self.flooded,

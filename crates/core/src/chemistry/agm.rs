@@ -2,6 +2,8 @@
 
 use super::{Acceptance, Facts, lead};
 
+/// Absorbed glass mat: lead whose acid sits in glass fleece. What lead-acid has in common, but for its low
+/// resistance, its cycles, and the currents it gives and takes.
 pub(super) const FACTS: Facts = Facts {
     name: "AGM",
     // Textbooks: 1.05 to 1.15.

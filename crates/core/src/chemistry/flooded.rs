@@ -2,6 +2,8 @@
 
 use super::{Acceptance, Facts, lead};
 
+/// Flooded: lead in free acid that is topped up. What lead-acid has in common, with the cycles and the
+/// self-discharge of this kind.
 pub(super) const FACTS: Facts = Facts {
     name: "Flooded",
     // Equalising included.

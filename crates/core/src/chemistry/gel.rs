@@ -2,6 +2,7 @@
 
 use super::{Facts, lead};
 
+/// Gel: lead whose acid is thickened. What lead-acid has in common, with the gentler charge it asks for.
 pub(super) const FACTS: Facts = Facts {
     name: "Gel",
     charge_cell: (2.30, 2.40),

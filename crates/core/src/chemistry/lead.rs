@@ -3,6 +3,8 @@
 use super::{Acceptance, Cell, Facts, Ocv};
 use crate::units::Volts;
 
+/// Voltage under load at which a cell counts as empty: 10.5 V of a 12 V battery. [V] The end of the
+/// 20-hour rating in makers' datasheets, BCI and IEC 60254-1 alike; from memory.
 const END: Volts = Volts::of(1.75);
 
 /// Lead-acid as far as its kinds are alike.

@@ -3,6 +3,8 @@
 use super::{Acceptance, Cell, Facts, Ocv, ocv};
 use crate::units::Volts;
 
+/// Voltage under load at which a cell counts as empty: 10.0 V of four. [V] Common in cell makers'
+/// datasheets; from memory.
 const END: Volts = Volts::of(2.5);
 
 /// 385 Wh/kg of actives alone (169.9 and 372 mAh/g); nothing complete is credible above 200.

@@ -4,8 +4,11 @@
 use super::{Cell, Facts, Ocv, lfp, ocv};
 use crate::units::Volts;
 
+/// Voltage under load at which a cell counts as empty. [V] Cell makers' datasheets give 2.5 to 3.0;
+/// from memory.
 const END: Volts = Volts::of(3.0);
 
+/// LFP's, but for the voltages, the energy in the weight and the shorter life.
 pub(super) const FACTS: Facts = Facts {
     name: "NMC",
     nominal_cell: Volts::of(3.6),

@@ -87,6 +87,8 @@ impl Ocv {
     }
 }
 
+/// Straight between the even steps of a table, for a share of the charge from 0 to 1. Shares outside it
+/// give the ends. [V]
 #[inline(always)]
 fn read(table: &[f64; STEPS + 1], share: f64) -> f64 {
     let x = share.clamp(0.0, 1.0) * STEPS as f64;

@@ -37,6 +37,7 @@ struct Line {
     share: f64,
 }
 
+/// What a line of an example day asks, in the units it is told in.
 #[derive(Clone, Copy)]
 enum Does {
     /// Through the water. [mph]
@@ -47,31 +48,38 @@ enum Does {
     Road(f64, Surface, u32),
 }
 
+/// A stretch on flat ground and in no wind, worked at all of the time.
 const fn line(name: &'static str, minutes: f64, does: Does) -> Line {
     Line { name, minutes, does, share: 1.0 }
 }
 
+/// A run over the ground at a speed. [mph]
 const fn go(name: &'static str, minutes: f64, mph: f64, heading: Heading) -> Line {
     line(name, minutes, Does::Go(mph, heading))
 }
 
+/// Nothing asked of the motor.
 const fn off(name: &'static str, minutes: f64) -> Line {
     line(name, minutes, Does::Off)
 }
 
+/// A place held against wind and current.
 const fn hold(name: &'static str, minutes: f64) -> Line {
     line(name, minutes, Does::Hold)
 }
 
+/// A distance by road, with the stops from which it starts again. [miles]
 const fn road(name: &'static str, minutes: f64, miles: f64, surface: Surface, stops: u32) -> Line {
     line(name, minutes, Does::Road(miles, surface, stops))
 }
 
 impl Line {
+    /// The same, the motor running for a share of the time only, above 0 to 1.
     const fn worked(self, share: f64) -> Self {
         Self { share, ..self }
     }
 
+    /// The stretch as a plan keeps it, in SI units.
     fn stretch(self) -> Stretch {
         let mph = |v: f64| MetresPerSecond::of(v * convert::MS_PER_MPH);
         let (duty, heading) = match self.does {
@@ -92,6 +100,7 @@ impl Line {
 }
 
 impl Sheet {
+    /// The day with its conditions and what it is called.
     fn template(&self) -> Template {
         let wind = MetresPerSecond::of(self.wind * convert::MS_PER_MPH);
         let day = Day {

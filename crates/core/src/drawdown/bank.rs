@@ -179,22 +179,31 @@ pub(super) trait Cells: Copy {
     /// What a current takes from the voltage, whatever the charge.
     type Sag: Copy;
 
+    /// The same bank in the cold, as [`UnitLaw::at_temperature`].
     fn at_temperature(&self, reach: f64, resistance: f64) -> Self;
+    /// Fully charged and rested.
     fn full(&self) -> Self::State;
+    /// Share of the bank's whole charge that is left, 0 to 1.
     fn charge_share(&self, now: &Self::State) -> f64;
     /// `e^(-k t)` of the wells.
     fn decay(&self, hours: f64) -> f64;
+    /// The state after some hours at a pack current, `decay` being theirs.
     fn draw(&self, now: &Self::State, amps: f64, hours: f64, decay: f64) -> Self::State;
+    /// What a pack current takes from the voltage.
     fn sag(&self, now: &Self::State, amps: f64) -> Self::Sag;
     /// The sag at a current `by` higher, near enough for a change of a few percent.
     fn shifted(&self, sag: Self::Sag, by: f64) -> Self::Sag;
+    /// Voltage of the pack; minus infinity where the available well of a unit is empty. [V]
     fn volts(&self, now: &Self::State, sag: &Self::Sag) -> f64;
     /// How fast the pack's voltage falls with its current. [V/A]
     fn slope(&self, now: &Self::State, sag: &Self::Sag) -> f64;
     /// How far what ends the day is above its end, at a pack voltage known already. [V]
     fn margin(&self, now: &Self::State, amps: f64, volts: f64) -> f64;
+    /// The highest current of one string when the pack gives this. [A]
     fn string_amps(&self, now: &Self::State, amps: f64) -> f64;
+    /// Voltage of the pack at which it ends, however little is drawn. [V]
     fn least_volts(&self) -> f64;
+    /// A share of the bank's whole charge. [Ah]
     fn amp_hours(&self, share: f64) -> f64;
     /// How far the odd unit's string is above its end, where others would carry on without it. [V]
     fn odd_margin(&self, _now: &Self::State, _amps: f64) -> f64 {

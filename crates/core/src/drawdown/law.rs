@@ -275,6 +275,8 @@ impl UnitLaw {
         self.volts_at(now.charge, h, sag)
     }
 
+    /// `V = cells x (OCV(share) - sag - knee(head))`: lead's open-circuit voltage follows the charge and its end
+    /// is the knee; lithium's follows the available head, and the end is the curve's own. [V]
     #[inline(always)]
     fn volts_at(&self, charge: f64, head: f64, sag: &Sag) -> f64 {
         if !self.cell.knee {
@@ -292,6 +294,7 @@ impl UnitLaw {
         -(sag.slope + knee) * self.cells
     }
 
+    /// Shape of the knee: `1/(h + ε) - 1/(1 + ε)`, nothing at a full head and steep as it empties.
     #[inline(always)]
     fn knee_at(&self, head: f64) -> f64 {
         (1.0 / (head.max(0.0) + self.cell.eps) - self.knee_full).max(0.0)

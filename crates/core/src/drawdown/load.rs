@@ -169,7 +169,9 @@ fn brushed(v: f64) -> f64 {
 /// thrust goes with the speed's square.
 #[inline]
 fn brushed_speed(v: f64) -> (f64, f64) {
+    /// Back-EMF's share of the reference voltage, `1 - φ`.
     const LINEAR: f64 = 1.0 - MOTOR_PHI;
+    /// Drop of the thrust current at full speed, `φ (1 - i0)`.
     const SQUARE: f64 = MOTOR_PHI * (1.0 - MOTOR_IDLE_SHARE);
     const PER_SQUARE: f64 = 0.5 / SQUARE;
     let beyond_idle = (v - MOTOR_PHI * MOTOR_IDLE_SHARE).max(0.0);

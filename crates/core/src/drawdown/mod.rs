@@ -1,7 +1,7 @@
 //! How a pack runs down through a day: state in, state out, every stretch in closed form.
 //!
 //! [`law`] is one unit, [`bank`] a pack of them, [`load`] what is asked of it, [`run()`] the day.
-//! [`fit`] turns the label's ratings into a law, [`temperature`] what the cold takes from it, and
+//! [`mod@fit`] turns the label's ratings into a law, [`temperature`] what the cold takes from it, and
 //! [`peukert`] is the second opinion that widens the band.
 //!
 //! What goes into a day and comes out of it are quantities ([`Leg`], [`Guard`], [`Summary`], [`Point`]); the

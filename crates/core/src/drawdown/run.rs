@@ -1,4 +1,9 @@
 //! A day, stretch by stretch: each in closed form, with what happens *inside* it found exactly.
+//!
+//! At a steady current a stretch is one step, since both wells are known in closed form. Where the current follows
+//! the voltage it is cut into pieces, each at the mean current of its ends, which are solved for by Newton's
+//! method. A voltage that reaches its end, a level that is crossed and a current that opens a BMS are looked for
+//! inside the piece, so that a moment does not hang on how a day is cut.
 
 use super::bank::{Bank, Cells};
 use super::load::Demand;
@@ -141,6 +146,7 @@ pub fn run_roughly(
     run_in(ROUGH, bank, legs, guard, observe)
 }
 
+/// As [`run`], as finely as asked. Units all alike cost as much as one of them.
 fn run_in(
     fineness: Fineness,
     bank: &Bank,
@@ -154,6 +160,7 @@ fn run_in(
     }
 }
 
+/// Goes through the stretches until the day or the bank ends.
 fn day<C: Cells>(
     fineness: Fineness,
     cells: C,
@@ -198,6 +205,7 @@ pub fn hours_until_floor(
     .map(Hours::of)
 }
 
+/// Goes through `first` and then `legs` over and over, to the floor, the end or the limit. [h]
 fn until_floor<C: Cells>(
     cells: C,
     first: &[Leg],
@@ -272,6 +280,7 @@ struct Step<C: Cells> {
 }
 
 impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
+    /// At the start, with the full bank at rest observed.
     fn new(cells: &C, guard: &'a Guard, mut observe: F) -> Self {
         let state = cells.full();
         let share = cells.charge_share(&state);
@@ -298,6 +307,7 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
         }
     }
 
+    /// What it came to so far.
     fn summary(&self) -> Summary {
         Summary {
             ended: self.ended,
@@ -323,6 +333,8 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
         }
     }
 
+    /// A stretch at one temperature: in one step where the current is steady and nothing ends, else piece by
+    /// piece. False when the day ended in it.
     fn stretch(&mut self, cells: &C, leg: &Leg) -> bool {
         let demand = &leg.demand;
         let (steady, hours) = (demand.is_steady(), leg.hours.value());
@@ -487,6 +499,8 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
         }
     }
 
+    /// Takes a piece into the account: when a level was crossed, the charge `I t`, the energy by Simpson's rule
+    /// from the voltage at its start, middle and end, the lowest voltage.
     #[inline(always)]
     fn record(&mut self, cells: &C, next: C::State, hours: f64, amps: f64, volts: [f64; 3]) {
         let share = cells.charge_share(&next);

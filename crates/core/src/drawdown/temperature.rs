@@ -99,6 +99,7 @@ impl Window {
         (self.low..=self.high).contains(&t)
     }
 
+    /// What the label tells, and for an end that it does not tell what makers of the chemistry allow. [°C]
     fn of(told: (Option<Celsius>, Option<Celsius>), usual: (f64, f64)) -> Self {
         let origin = if told == (None, None) { Origin::Typical } else { Origin::Label };
         let (low, high) = (Celsius::of(usual.0), Celsius::of(usual.1));

@@ -75,6 +75,7 @@ impl NotTheLabels {
 /// Why the outings of this life cost something else than the label's cycles make of the price; `None`
 /// where they are the same to one part in two hundred and no extras are added.
 pub fn not_the_labels(label_cycles: f64, life: &Life, extras: Money) -> Option<NotTheLabels> {
+    /// A share by which two counts of outings are the same to anyone. A choice.
     const SAME: f64 = 0.005;
     let share = life.outings / label_cycles;
     Some(match life.ended_by {

@@ -1,6 +1,8 @@
 //! What lies between points of rising x.
 
 /// Straight between the points; the end points outside them.
+///
+/// `table` holds one point at least, by rising x.
 pub(crate) fn along(table: &[(f64, f64)], x: f64) -> f64 {
     let last = table.len() - 1;
     if x <= table[0].0 {
@@ -16,6 +18,9 @@ pub(crate) fn along(table: &[(f64, f64)], x: f64) -> f64 {
 }
 
 /// Interpolation straight on log-log axes; the end segments run on.
+///
+/// `y = y0 (x/x0)^m` with `m = ln(y1/y0) / ln(x1/x0)`. Every x and y above zero, by rising x; a single point is
+/// returned as it is.
 pub(crate) fn log_log(points: &[(f64, f64)], x: f64) -> f64 {
     if points.len() < 2 {
         return points[0].1;
@@ -27,6 +32,9 @@ pub(crate) fn log_log(points: &[(f64, f64)], x: f64) -> f64 {
 }
 
 /// PCHIP through points of rising x; constant outside them.
+///
+/// A cubic between each two points, with slopes that never overshoot: it rises where the points rise. F. N. Fritsch
+/// and R. E. Carlson, SIAM J. Numer. Anal. 17 (1980) 238; slopes by the harmonic mean of the neighbouring secants.
 pub(crate) fn monotone_cubic(points: &[(f64, f64)], x: f64) -> f64 {
     let last = points.len() - 1;
     if x <= points[0].0 {

@@ -32,7 +32,9 @@ pub enum Way {
 }
 
 impl Way {
+    /// Lids up: for what may spill, and for any battery whose maker says so.
     const UPRIGHT: [Self; 2] = [Self::Along, Self::Across];
+    /// Every way of lying square in a bay.
     const ALL: [Self; 6] = [
         Self::Along,
         Self::Across,
@@ -193,6 +195,7 @@ pub fn in_bay(battery: &Battery, bay: &Bay, wanted: u32) -> Option<Stowed> {
 /// Most rows or columns looked at; a bay of 5 m takes no more of the smallest unit that matters.
 const MOST_IN_ROW: u32 = 64;
 
+/// How many sides go into a room, both with the clearances counted. [mm]
 fn count(room: f64, side: f64) -> u32 {
     // n units need n sides and n + 1 gaps.
     (((room - AIR) / (side + AIR) + 1e-9).floor().max(0.0) as u32).min(MOST_IN_ROW)

@@ -88,6 +88,7 @@ fn raw_power(rig: &Rig, stretch: &Stretch, now: &Conditions, ground: f64) -> f64
     power.value() * gusts
 }
 
+/// What the motor takes at its highest setting: `P = I V` of the system. [W] `None` when its current is not told.
 fn full_power(motor: &Motor) -> Option<f64> {
     motor.full_current().map(|amps| (amps * motor.system_voltage).value())
 }
@@ -122,6 +123,8 @@ fn calibration(rig: &Rig, speed: f64) -> Option<f64> {
     }
 }
 
+/// Power for a speed over the ground, `ground` in m/s: the model's, corrected by measured speeds where there are
+/// any; stops and idle draw not counted. [W]
 fn power_at(rig: &Rig, stretch: &Stretch, now: &Conditions, ground: f64) -> f64 {
     let against = if stretch.duty == Duty::HoldPlace { 1.0 } else { stretch.heading.against() };
     let through = (now.current.value() * against + ground).max(0.0);
@@ -176,6 +179,9 @@ pub fn of_day(rig: &Rig, day: &Day) -> Vec<Option<Implied>> {
     all.collect()
 }
 
+/// The power that a stretch asks, what it is known from and how unsure it is; capped at what the motor takes at
+/// its highest setting, and then the speed that this reaches. The speed that a typed power reaches is looked
+/// for only `with_speed`.
 fn work_out(rig: &Rig, stretch: &Stretch, now: &Conditions, with_speed: bool) -> Option<Implied> {
     let volts = rig.motor.system_voltage;
     let hours = stretch.lasts.value();

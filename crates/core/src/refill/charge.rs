@@ -65,6 +65,7 @@ impl Charge {
         Some(ChargeTime { bulk, tail: into(to) - into(from) })
     }
 
+    /// Hours at full current: `t = (s - s0) C / (η I)`. [h]
     fn in_bulk(&self, from: f64, to: f64) -> Hours {
         self.amp_hours_in(from, to) / self.current
     }

@@ -74,6 +74,7 @@ impl Battery {
         }
     }
 
+    /// Writes a figure that replaces the label's; `whole` shrinks its ratings in the same measure.
     fn set_figure(&mut self, detail: Detail, value: f64, whole: bool) {
         let before = self.figure(detail);
         match detail {

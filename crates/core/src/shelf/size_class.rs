@@ -68,6 +68,7 @@ impl SizeClass {
     /// Dimensions: BCI group sizes, maximum overall, from a handbook table from memory (GC12 the least
     /// sure). Weights and ampere-hours: common practice, no source.
     const fn row(self) -> Row {
+        /// One line of the table: sides in millimetres, and in inches with sixteenths.
         const fn row(
             name: &'static str,
             mm: [f64; 3],

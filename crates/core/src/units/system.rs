@@ -43,33 +43,39 @@ pub struct Unit {
     pub offset: f64,
 }
 
+/// A unit, how else people write it, and how many SI units it is.
 const fn unit(name: &'static str, also: &'static [&'static str], factor: f64) -> Unit {
     Unit { name, also, factor, offset: 0.0 }
 }
 
+/// Of a mass. [kg]
 const MASS: &[Unit] = &[
     unit("lb", &["lbs", "pound", "pounds"], KG_PER_LB),
     unit("kg", &["kilo", "kilos"], 1.0),
     unit("oz", &["ounces"], KG_PER_LB / 16.0),
 ];
+/// Of a boat. [m]
 const LENGTH: &[Unit] = &[
     unit("ft", &["feet", "foot", "'"], M_PER_FOOT),
     unit("in", &["inch", "inches", "\"", "''"], MM_PER_INCH / 1000.0),
     unit("m", &["metres", "meters"], 1.0),
     unit("cm", &[], 0.01),
 ];
+/// Of a battery or a bay. [mm]
 const SIDE: &[Unit] = &[
     unit("in", &["inch", "inches", "\"", "''"], MM_PER_INCH),
     unit("mm", &[], 1.0),
     unit("cm", &[], 10.0),
     unit("ft", &["feet", "foot", "'"], M_PER_FOOT * 1000.0),
 ];
+/// Of a speed. [m/s]
 const SPEED: &[Unit] = &[
     unit("mph", &["mi/h"], MS_PER_MPH),
     unit("kn", &["kt", "kts", "knots"], MS_PER_KNOT),
     unit("km/h", &["kmh", "kph"], MS_PER_KMH),
     unit("m/s", &[], 1.0),
 ];
+/// Of a way. [m]
 const DISTANCE: &[Unit] = &[
     unit("mi", &["miles", "mile"], M_PER_MILE),
     unit("nmi", &["nm"], M_PER_NAUTICAL_MILE),
@@ -77,8 +83,11 @@ const DISTANCE: &[Unit] = &[
     unit("m", &[], 1.0),
     unit("ft", &["feet"], M_PER_FOOT),
 ];
+/// Of a thrust. [N]
 const FORCE: &[Unit] = &[unit("lbf", &["lb", "lbs"], N_PER_LBF), unit("N", &["n"], 1.0)];
+/// Of a windage. [m²]
 const AREA: &[Unit] = &[unit("ft²", &["sqft"], M_PER_FOOT * M_PER_FOOT), unit("m²", &["sqm"], 1.0)];
+/// Of a temperature; a factor does not turn these, see its conversion. [°C]
 const TEMPERATURE: &[Unit] = &[
     // °C = (°F - 32) / 1.8, exact: NIST SP 811 B.8.
     Unit { name: "°F", also: &["F", "f"], factor: 1.0 / 1.8, offset: -32.0 / 1.8 },

@@ -1,4 +1,9 @@
 //! From a bad day to a good one: how sure the charge line is, and what it is least sure of.
+//!
+//! The day is run [`DAYS`] times, each unknown at a place of its own between its ends: evenly spread over all of
+//! them together by Halton's sequence, always the same one, so that a figure never changes by itself. The unknowns
+//! are taken to be independent and as likely at one place of their range as at another. The worst and the best
+//! tenth are left out.
 
 use crate::drawdown::{self, Fit, Guard, Leg, Summary, UnitLaw};
 use crate::keyed::keyed;
@@ -72,16 +77,22 @@ pub struct Band {
 
 /// How far each unknown reaches, either way.
 struct Reach {
+    /// Share of the label's ampere-hours.
     capacity: f64,
+    /// Logarithm of the ratio of the two laws' run times; its sign says on which side Peukert's is.
     peukert: f64,
+    /// Logarithm of the recovery rate.
     recovery: f64,
+    /// Share of the charge that the cold may take or leave.
     cold: f64,
+    /// Share of the resistance.
     resistance: f64,
 }
 
 /// A value between 0 and 1 for every unknown; one half is the central case.
 type Draws = [f64; Unknown::ALL.len()];
 
+/// Every unknown where the likely day has it: in its middle, and the two wells without Peukert's opinion.
 const CENTRAL: Draws = [0.5, 0.0, 0.5, 0.5, 0.5, 0.5];
 
 /// The band around a run, by trying [`DAYS`] days spread evenly over what is not known.
@@ -142,6 +153,10 @@ pub(super) fn band(
 }
 
 /// How unsure each unknown is for this pack on this day.
+///
+/// As shares either way, but for Peukert's: the logarithm of what his law makes of the run time at the day's mean
+/// current over what the two wells make of it, which may lie on either side of the line. A figure from the label
+/// or a meter is surer than what is typical.
 fn reach(pack: &Pack, fit: &Fit, legs: &[Leg], central: &Summary) -> Reach {
     let chemistry = pack.battery.chemistry;
     let natural = chemistry.facts().label_spread;
@@ -164,6 +179,9 @@ fn reach(pack: &Pack, fit: &Fit, legs: &[Leg], central: &Summary) -> Reach {
 }
 
 /// The bank and the day with every unknown moved to its drawn place.
+///
+/// `varied` is room for the stretches, used again from day to day. A stretch that the cold takes nothing from stays
+/// as it is.
 fn vary(
     rig: &Rig,
     pack: &Pack,
@@ -206,12 +224,15 @@ fn charge_at(points: &[(f64, f64)], at: f64) -> f64 {
     if t1 <= t0 { c1 } else { c0 + (c1 - c0) * (at - t0) / (t1 - t0) }
 }
 
+/// The values that the worst and the best tenth are left out by, by rank. `values` must not be empty.
 fn percentiles(values: &mut [f64]) -> (f64, f64) {
     values.sort_by(f64::total_cmp);
     let at = |share: f64| values[((values.len() - 1) as f64 * share).round() as usize];
     (at(BAD), at(1.0 - BAD))
 }
 
+/// A base for each axis of the sample: Halton's sequence takes the first primes. J. H. Halton, Numerische
+/// Mathematik 2 (1960) 84.
 const PRIMES: [usize; Unknown::ALL.len()] = [2, 3, 5, 7, 11, 13];
 
 /// The digits of `n` in a prime base, mirrored behind the point: one axis of Halton's evenly spread

@@ -14,6 +14,7 @@ pub(super) struct Converted {
     up_to: Volts,
 }
 
+/// Devices for 12 V run from a 12 V bus, which is below 15 V even while it is charged. Common practice, no source.
 pub(super) const CONVERTED: Converted = Converted { up_to: Volts::of(15.0) };
 
 impl Converted {
@@ -70,6 +71,7 @@ pub(super) struct DayAsked {
     pub(super) too_much: Option<String>,
 }
 
+/// What one stretch asks, whatever pack is aboard.
 #[derive(Debug, Clone, Copy, PartialEq)]
 struct Asked {
     lasts: Hours,

@@ -1,5 +1,13 @@
 //! Judging in stages, each done once for all that it is the same for: a day for every pack, a model for every
 //! way of wiring it, the outcome before anything else that is to be told of a pack.
+//!
+//! 1. [`Judge::new`]: what each stretch asks, whatever pack is aboard (`DayAsked`).
+//! 2. [`Judge::model`]: the battery's law from its label, and the stretches as a bank of it feels them in the cold:
+//!    once for each chemistry, or for each weight where batteries cool on the way.
+//! 3. [`Judge::outcome`]: set aside by its figures, or the day run to its verdict.
+//! 4. [`Judge::in_full`]: besides, the band, the notes, the life, the money, the refill.
+//!
+//! It starts no threads: a judge may be shared by as many as the caller has.
 
 use super::demand::{DayAsked, NoDrawCurve, days_in_a_row};
 use super::{Drawn, Evaluation, Outcome, assumed, band, bank, guard, notes, outcome, spare};
@@ -114,6 +122,8 @@ impl Judge {
         evaluation
     }
 
+    /// The day of a pack that can be used, with all that is told of it: the day itself, the band around it, what is
+    /// to spare, the life, the money, the refill. One fit and one set of legs serve them all.
     fn draw(&self, pack: &Pack, model: Model) -> Drawn {
         let Self { rig, day, rules, .. } = self;
         let Model { fit, days: Days { one, all: legs } } = model;

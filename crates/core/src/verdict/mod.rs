@@ -168,6 +168,8 @@ fn summary_hours(day: &Day, summary: &Summary) -> Hours {
     }
 }
 
+/// The verdict on a day, the worst that happened first: tripped or stopped on the way, below the floor at the
+/// end, into the reserve, home. The only place that says so: lanes, results and what-ifs all ask here.
 fn outcome(summary: &Summary) -> Outcome {
     match summary.ended {
         Ended::Tripped { .. } => Outcome::Trips,

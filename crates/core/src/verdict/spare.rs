@@ -178,6 +178,7 @@ pub(super) fn highest_safe_setting(
 ///
 /// The voltage falls with the current, and what a motor asks falls with the voltage: what is asked and
 /// what flows meet once, or where the bank can give no more.
+/// Found by halving, between nothing and what is asked at the highest or the lowest voltage.
 fn settles(bank: &Bank, now: &drawdown::BankState, asks: &Demand) -> f64 {
     let least = bank.least_volts();
     let asked = |amps: f64| asks.amps(bank.volts(now, amps).max(least));

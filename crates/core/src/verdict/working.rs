@@ -41,11 +41,14 @@ pub struct Line {
     pub terms: Vec<Term>,
 }
 
+/// One number that goes in; an empty `source` says nothing.
 fn term(name: &str, value: String, origin: Origin, source: &'static str) -> Term {
     Term { name: name.to_owned(), value, origin, source }
 }
 
+/// Where the two wells are from.
 const LAW_SOURCE: &str = "kinetic battery model, Manwell & McGowan, Solar Energy 50 (1993) 399";
+/// Said where nothing is published, so that nobody takes it for more.
 const UNSOURCED: &str = "for the chemistry and the size, no published source";
 
 /// The working of every figure shown for a pack.
@@ -122,6 +125,7 @@ fn size(pack: &Pack, drawn: &Drawn) -> Line {
     }
 }
 
+/// What is left at the end, `s = 1 - Ah drawn / Qm`, with the band and the lowest voltage.
 fn charge_left(pack: &Pack, drawn: &Drawn) -> Line {
     let whole = drawn.fit.law.q_max() * f64::from(pack.parallel);
     let gone = drawn.summary.delivered;
@@ -168,6 +172,7 @@ fn charge_left(pack: &Pack, drawn: &Drawn) -> Line {
     }
 }
 
+/// Where the reserve begins: `floor + reserve x (1 - floor)`, shares of the charge.
 fn keep(pack: &Pack, rules: &HouseRules) -> Line {
     let chemistry = pack.battery.chemistry;
     let floor = rules.floor(chemistry);
@@ -189,6 +194,7 @@ fn keep(pack: &Pack, rules: &HouseRules) -> Line {
     }
 }
 
+/// How long it lasts at the day's pace, down to its floor.
 fn pace(day: &Day, drawn: &Drawn, hours: Hours) -> Line {
     Line {
         figure: "hours_at_this_pace",
@@ -222,6 +228,7 @@ fn time(hours: Hours) -> String {
     }
 }
 
+/// Years and outings, and which of cycles, calendar and horizon ends them.
 fn life(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn) -> Line {
     let life = &drawn.life;
     let depth = (1.0 - drawn.summary.charge_left) * 100.0;
@@ -257,6 +264,7 @@ fn life(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn) -> Line {
     }
 }
 
+/// Cost per cycle from price, extras and the life at this use; `None` without a price.
 fn cost(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn, say: Say<'_>) -> Option<Line> {
     let cost = drawn.cost?;
     let batteries = pack.price_of_batteries()?;
@@ -327,6 +335,7 @@ fn label_cost(pack: &Pack, drawn: &Drawn, say: Say<'_>) -> Option<Term> {
     Some(term("price / label cycles", words, Origin::Label, ""))
 }
 
+/// Hours on the charger, bulk and tail, and what comes from the wall.
 fn refill(day: &Day, drawn: &Drawn, say: Say<'_>) -> Line {
     let refill = &drawn.refill;
     let (charger, origin) = match &refill.by {
@@ -372,6 +381,7 @@ fn refill(day: &Day, drawn: &Drawn, say: Say<'_>) -> Line {
     }
 }
 
+/// What capacity is left after one, three and more years of this use.
 fn years(pack: &Pack, day: &Day, drawn: &Drawn) -> Line {
     use crate::life::ageing::capacity_after;
     let at = |years: f64| capacity_after(&drawn.life, day.outings_per_year, years) * 100.0;
@@ -390,6 +400,7 @@ fn years(pack: &Pack, day: &Day, drawn: &Drawn) -> Line {
     }
 }
 
+/// What a winter's storage leaves of a full charge.
 fn storage(pack: &Pack, rules: &HouseRules, say: Say<'_>) -> Line {
     let chemistry = pack.battery.chemistry;
     let rests_at = if chemistry.is_lead() { 1.0 } else { rules.keeping.resting_charge };

@@ -5,9 +5,15 @@ use crate::shelf::{Battery, Detail, Purpose};
 
 /// Cold cranking amps for an ampere-hour: deep-cycle 5 to 8, starting 8 to 15. Common practice, no source.
 const DEEP_CYCLE_CRANKING: f64 = 8.0;
+/// Cranking amps for an ampere-hour that no battery gives: a fifth above the 15 of starting batteries. A choice.
 const MOST_CRANKING: f64 = 18.0;
 
 /// Cranking amps without a capacity, or out of proportion to it. Never turned into ampere-hours.
+///
+/// No capacity: cannot be, for a pack that is to be discharged. Over [`MOST_CRANKING`] for each ampere-hour:
+/// hardly. A tenth over [`DEEP_CYCLE_CRANKING`] on a label that says deep-cycle: ask. Cold cranking amps are what
+/// it gives at 0 °F (-18 °C) for 30 s above 1.2 V a cell (SAE J537, from memory): they say how thin the plates
+/// are, not how much is in it.
 pub(super) fn cranking(b: &Battery) -> Option<Doubt> {
     let cranking = b.cranking?.value();
     let Ok((ah, _)) = b.headline() else {
@@ -46,6 +52,9 @@ pub(super) fn cranking(b: &Battery) -> Option<Doubt> {
 }
 
 /// Current without end against the capacity.
+///
+/// As times the ampere-hours [1/h], by the chemistry's `continuous_rates` (usual, ask, never): nothing up to
+/// the second, cannot be above the third, ask between. The figure to use instead is the usual rate's.
 pub(super) fn continuous(b: &Battery) -> Option<Doubt> {
     let amps = b.max_continuous?.value();
     let (ah, _) = b.headline().ok()?;
@@ -74,6 +83,9 @@ pub(super) fn continuous(b: &Battery) -> Option<Doubt> {
 }
 
 /// Current for a moment against the capacity and against the continuous one.
+///
+/// Below the continuous current it cannot be: who bears a current without end bears it for seconds. A tenth
+/// above the chemistry's `burst_rate`, in times the ampere-hours [1/h]: ask.
 pub(super) fn peak(b: &Battery) -> Option<Doubt> {
     let peak = b.peak?;
     let amps = peak.current.value();

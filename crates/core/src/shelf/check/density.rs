@@ -6,6 +6,9 @@ use crate::units::convert::{KG_PER_LB, L_PER_CUBIC_FOOT};
 use crate::units::system::{Measure, System};
 
 /// Volts times ampere-hours against the watt-hours printed, which differ by rounding up to 3 %.
+///
+/// `E = V Q` by definition, with the nominal volts or with those that a whole number of cells makes. More than
+/// 12 % apart it cannot be, else ask. The smaller of the two figures is the one to use.
 pub(super) fn energy_sum(b: &Battery) -> Option<Doubt> {
     let printed = b.printed_energy?.value();
     let (ah, _) = b.headline().ok()?;
@@ -54,6 +57,7 @@ fn room(litres: f64, units: System) -> String {
     }
 }
 
+/// Energy for each litre or cubic foot, the room being named already.
 fn by_room(wh_per_litre: f64, units: System) -> String {
     match units {
         System::Metric => format!("{} Wh", tidy(wh_per_litre)),
@@ -62,6 +66,10 @@ fn by_room(wh_per_litre: f64, units: System) -> String {
 }
 
 /// Energy for the weight.
+///
+/// Watt-hours for each kilogram against the chemistry's `energy_per_kg`. Above its ceiling, which the active
+/// materials alone set (Faraday's law), it cannot be; a tenth above the usual range, hardly; a quarter below it,
+/// ask. To use instead: the capacity that the weight can hold at the range's end.
 pub(super) fn for_weight(b: &Battery, units: System) -> Option<Doubt> {
     let energy = b.energy().ok()?.value();
     let mass = b.mass?;
@@ -108,6 +116,9 @@ pub(super) fn for_weight(b: &Battery, units: System) -> Option<Doubt> {
 }
 
 /// Energy for the case.
+///
+/// Watt-hours for each litre of the outside against the most the chemistry holds: a tenth above it hardly, half
+/// above it cannot be. A case may well be emptier than it could be, so too little raises no doubt.
 pub(super) fn for_size(b: &Battery, units: System) -> Option<Doubt> {
     let (energy, size) = (b.energy().ok()?.value(), b.size?);
     let litres = size.litres();

@@ -6,6 +6,9 @@ use crate::units::system::{Measure, System};
 
 /// Cycles against the years they fit in. Nobody discharges a battery deeply more than once a day for
 /// years, so more than that is a laboratory's figure.
+///
+/// More than 1.2 a day over the years the label gives, or 2 a day over the chemistry's typical ones where it
+/// gives none: ask; more than 2 a day: hardly. To use instead: one a day.
 pub(super) fn in_years(b: &Battery) -> Option<Doubt> {
     let most = b.cycles.iter().map(|p| p.cycles).reduce(f64::max)?;
     // A warranty is no life. Where none is told, the chemistry's usual one counts, and only for what is
@@ -27,6 +30,9 @@ pub(super) fn in_years(b: &Battery) -> Option<Doubt> {
 }
 
 /// Cycles against what the chemistry gives at that depth: more than two and a half times the typical.
+///
+/// Of several promises the boldest counts. Above 2.5 times the typical: hardly; above 4 times: cannot be. To use
+/// instead: the typical number, the other promises shrunk in the same measure.
 pub(super) fn for_chemistry(b: &Battery) -> Option<Doubt> {
     let (point, typical) = b
         .cycles
@@ -51,6 +57,8 @@ pub(super) fn for_chemistry(b: &Battery) -> Option<Doubt> {
 }
 
 /// No battery keeps all of its charge; few lose a fifth in a month.
+///
+/// None at all cannot be. More than twice the most that a sound one of the chemistry loses in a month: ask.
 pub(super) fn self_discharge(b: &Battery) -> Option<Doubt> {
     let share = b.self_discharge?;
     let name = b.chemistry.name();
@@ -72,6 +80,9 @@ pub(super) fn self_discharge(b: &Battery) -> Option<Doubt> {
 }
 
 /// Lithium below freezing is ruined by a charge, unless it is warmed.
+///
+/// Metallic lithium plates the anode below 0 °C; cell makers' datasheets allow no charge there. Half a degree is
+/// left for a label's rounding.
 pub(super) fn cold_charge(b: &Battery, units: System) -> Option<Doubt> {
     let cutoff = b.cold_cutoff?.value();
     let lithium = !b.chemistry.is_lead();
@@ -86,6 +97,8 @@ pub(super) fn cold_charge(b: &Battery, units: System) -> Option<Doubt> {
 }
 
 /// A warranty that is shorter in all than in full, or longer than the life promised.
+///
+/// The first cannot be. The second, by more than a twentieth: ask, since the later years are prorated.
 pub(super) fn warranty(b: &Battery) -> Option<Doubt> {
     let total = b.warranty_total.or(b.warranty_full)?;
     if let Some(full) = b.warranty_full

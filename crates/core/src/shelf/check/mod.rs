@@ -98,12 +98,14 @@ pub struct Suggestion {
 }
 
 impl Suggestion {
+    /// A value for one figure, to three digits, and nothing else changed.
     fn of(detail: Detail, value: f64) -> Self {
         // Three digits are as many as a guess has.
         let digits = 10_f64.powi(2 - value.abs().max(1e-9).log10().floor() as i32);
         Self { detail, value: (value * digits).round() / digits, scales_ratings: false }
     }
 
+    /// The same, and the run times and other ratings shrink with the capacity.
     fn whole(self) -> Self {
         Self { scales_ratings: true, ..self }
     }
@@ -130,10 +132,12 @@ pub struct Doubt {
 }
 
 impl Doubt {
+    /// A doubt without a figure to use instead.
     fn new(kind: DoubtKind, sure: Sureness, sentence: impl Into<String>) -> Self {
         Self { kind, sure, sentence: sentence.into(), instead: None }
     }
 
+    /// The same doubt, with a figure to use instead.
     fn instead(mut self, suggestion: Suggestion) -> Self {
         self.instead = Some(suggestion);
         self
@@ -142,6 +146,9 @@ impl Doubt {
 
 /// Every doubt about a candidate's label, the surest first, in the units and money asked for. `rest` is the shelf
 /// it stands on.
+///
+/// Each check looks at two figures that cannot both be true, or at one that no battery has; a figure that is not
+/// told raises no doubt. Most suggest the figure to use instead; nothing is changed before the user says so.
 pub fn doubts(b: &Battery, rest: Option<&Rest>, say: Say<'_>) -> Vec<Doubt> {
     let units = say.units;
     let mut doubts: Vec<Doubt> = [

@@ -18,7 +18,9 @@ pub struct Rest {
 impl Rest {
     /// Fewest batteries that make a shelf to compare with.
     pub const ENOUGH: usize = 6;
+    /// Times the middle price between which nobody wonders. A choice.
     const PRICES: (f64, f64) = (0.45, 2.5);
+    /// Times the middle weight, likewise: the same energy of one family differs less in weight than in price.
     const WEIGHTS: (f64, f64) = (0.6, 1.75);
 
     /// Prices of a watt-hour between which there is no doubt.
@@ -32,6 +34,9 @@ impl Rest {
     }
 
     /// A price out of all proportion.
+    ///
+    /// The price of a watt-hour against the middle of the shelf's, between [`Self::prices`]: a shelf is no law of
+    /// nature, so it only asks.
     pub(super) fn price(&self, b: &Battery, say: Say<'_>) -> Option<Doubt> {
         let usual = self.price_per_wh?;
         let mine = b.price? / b.energy().ok()?.value();
@@ -56,6 +61,8 @@ impl Rest {
     }
 
     /// A weight out of all proportion.
+    ///
+    /// The weight of a watt-hour likewise, between [`Self::weights`].
     pub(super) fn weight(&self, b: &Battery) -> Option<Doubt> {
         let usual = self.kg_per_wh?;
         let mine = b.mass?.value() / b.energy().ok()?.value();
@@ -83,6 +90,9 @@ impl Size {
 }
 
 /// Larger than its standard size allows, or far smaller.
+///
+/// A side more than 3.2 mm (an eighth of an inch) over the group's greatest overall size: cannot be. A side below
+/// four fifths of it: ask, for the hold-downs' sake.
 pub(super) fn size_class(b: &Battery, units: System) -> Option<Doubt> {
     let (class, size) = (b.size_class?, b.size?);
     let said = |mm: f64| units.say(Measure::Side, mm, usize::from(units != System::Metric));

@@ -4,6 +4,9 @@ use super::{Doubt, DoubtKind, Suggestion, Sureness, plain};
 use crate::shelf::{Battery, Chemistry, Detail};
 
 /// A nominal voltage that is no whole number of cells.
+///
+/// Of one of the voltages that makers name their cells by, within 1.2 % for rounding (12.8 V of four, 25.6 V of
+/// eight). More than 8 % from the nearest whole number: hardly, else ask.
 pub(super) fn nominal(b: &Battery) -> Option<Doubt> {
     let volts = b.nominal_voltage.value();
     let whole = |cell: f64| {
@@ -46,6 +49,9 @@ pub(super) fn likely(b: &Battery) -> f64 {
 }
 
 /// A charging voltage that harms it, or never fills it.
+///
+/// Volts for each cell against the chemistry's `charge_cell`, absorption and, for flooded lead, equalising. Above
+/// it cannot be: it gasses or overcharges. Below it, hardly.
 pub(super) fn charging(b: &Battery) -> Option<Doubt> {
     let volts = b.charge_voltage?.value();
     let cells = f64::from(b.cells());

@@ -74,6 +74,7 @@ fn words(key: &str) -> String {
     field(key).map_or(key.to_owned(), |field| field.label.to_lowercase())
 }
 
+/// The three fields of the size, which stand together or not at all.
 const SIDES: [&str; 3] = ["length_mm", "width_mm", "height_mm"];
 
 impl Label {

@@ -163,6 +163,7 @@ impl Number {
     }
 }
 
+/// Each field by its key: files of thousands of batteries look up every cell.
 static BY_KEY: LazyLock<HashMap<&'static str, &'static Field>> =
     LazyLock::new(|| fields().map(|(_, field)| (field.key, field)).collect());
 
@@ -192,6 +193,7 @@ impl Battery {
         (self.cold_cutoff, self.aside("charge_high_c"))
     }
 
+    /// A temperature among the figures that nothing reckons with. [°C]
     fn aside(&self, key: &str) -> Option<Celsius> {
         match self.others.get(key) {
             Some(Value::Number(value)) => Celsius::try_new(*value).ok(),

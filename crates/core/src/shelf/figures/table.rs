@@ -56,19 +56,23 @@ impl Field {
         Self { key, label, hint: "", meaning, holds }
     }
 
+    /// The same, with an example in the empty field.
     const fn hint(self, hint: &'static str) -> Self {
         Self { hint, ..self }
     }
 }
 
+/// A number in one unit everywhere.
 const fn number(allowed: Allowed, kept: Kept<f64>) -> Holds {
     Holds::Number(Number { allowed, whole: false, measure: None, typed: None, kept })
 }
 
+/// A whole number.
 const fn count(allowed: Allowed, kept: Kept<f64>) -> Holds {
     Holds::Number(Number { allowed, whole: true, measure: None, typed: None, kept })
 }
 
+/// A number that is shown and typed in the user's units.
 const fn measure(measure: Measure, allowed: Allowed, kept: Kept<f64>) -> Holds {
     Holds::Number(Number { allowed, whole: false, measure: Some(measure), typed: None, kept })
 }
@@ -79,6 +83,7 @@ const fn typed(unit: &'static str, times: f64, allowed: Allowed, kept: Kept<f64>
     Holds::Number(Number { allowed, whole: false, measure: None, typed, kept })
 }
 
+/// Keys and words of the chemistries.
 const CHEMISTRIES: &[(&str, &str)] = &[
     ("lfp", "LFP (lithium iron phosphate)"),
     ("agm", "AGM (sealed lead)"),
@@ -86,6 +91,7 @@ const CHEMISTRIES: &[(&str, &str)] = &[
     ("flooded", "Flooded (vented lead)"),
     ("nmc", "NMC (lithium; typical figures only)"),
 ];
+/// Keys and words of what is inside.
 const BUILDS: &[(&str, &str)] = &[
     ("", "not said"),
     ("prismatic", "prismatic cells"),
@@ -93,12 +99,14 @@ const BUILDS: &[(&str, &str)] = &[
     ("spiral", "spiral"),
     ("semi_solid", "\u{201c}semi-solid\u{201d}"),
 ];
+/// Keys and words of what it is built for.
 const PURPOSES: &[(&str, &str)] = &[
     ("", "not said"),
     ("deep_cycle", "deep-cycle"),
     ("dual_purpose", "dual-purpose"),
     ("starting", "starting"),
 ];
+/// Keys and words of the standard sizes, which are their own names.
 const CLASSES: &[(&str, &str)] = &[
     ("", "none"),
     ("U1", "U1"),
@@ -132,28 +140,35 @@ fn choose<T>(
     true
 }
 
+/// Every battery has a chemistry: taking it away leaves the one it has.
 fn set_chemistry(b: &mut Battery, key: Option<&str>) -> bool {
     choose(key, Chemistry::from_key, |c| b.chemistry = c.unwrap_or(b.chemistry))
 }
 
+/// Puts or takes away what is inside.
 fn set_build(b: &mut Battery, key: Option<&str>) -> bool {
     choose(key, Build::from_key, |build| b.build = build)
 }
 
+/// Puts or takes away what it is built for.
 fn set_purpose(b: &mut Battery, key: Option<&str>) -> bool {
     choose(key, Purpose::from_key, |purpose| b.purpose = purpose)
 }
 
+/// Puts or takes away the standard size.
 fn set_class(b: &mut Battery, key: Option<&str>) -> bool {
     choose(key, SizeClass::from_name, |class| b.size_class = class)
 }
 
+/// Every battery has a name: taking it away leaves the one it has.
 const NAME: Kept<String> =
     Kept::In((|b| Some(b.name.clone()), |b, name| b.name = name.unwrap_or_else(|| b.name.clone())));
+/// Every battery has a nominal voltage, likewise. [V]
 const VOLTS: Kept<f64> = Kept::In((
     |b| Some(b.nominal_voltage.value()),
     |b, v| b.nominal_voltage = v.map_or(b.nominal_voltage, Volts::of),
 ));
+/// A whole number of units.
 const SERIES: Kept<f64> =
     Kept::In((|b| b.max_series.map(f64::from), |b, v| b.max_series = v.map(|n| n as u32)));
 
