@@ -38,7 +38,7 @@ impl App {
 fn draw(scene: &Scene, render: Render) -> Result<String, PageError> {
     match scene.view.page {
         Page::Rig => rig::RigPage::new(scene).html(render),
-        Page::Day => day::DayPage::new(scene).html(render),
+        Page::Day => day::html(scene, render),
         Page::Board | Page::Shelf => board::BoardPage::new(scene).html(render),
     }
 }

@@ -40,6 +40,8 @@ async fn blocks_are_lengthened_moved_split_and_brought_back() {
         .header(header::HOST, HOST)
         .header("HX-Request-Type", "partial");
     let dragged = app.send(drag.body(Body::empty()).unwrap()).await;
+    let whole = app.get(&format!("{DAY}?drag=8:300")).await;
+    assert!(whole.body.contains(dragged.body.trim()), "what follows is what the page has there");
     assert!(dragged.body.starts_with("<div id=\"day-live\""), "only the part that follows");
     assert_ne!(dragged.texts(".mini-verdict"), before.texts(".mini-verdict"));
     assert_eq!(app.get(DAY).await.texts(".mini-verdict"), before.texts(".mini-verdict"));

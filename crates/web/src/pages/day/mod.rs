@@ -3,7 +3,7 @@
 mod gpx;
 mod page;
 
-pub(crate) use page::DayPage;
+pub(crate) use page::html;
 
 use crate::forms::stretch::About;
 use crate::forms::{self, Problems, Typed, day_frame};

@@ -41,18 +41,29 @@ pub(crate) struct SumLine {
     ah: String,
 }
 
+/// What follows a block while it is dragged: the picture and the lanes, and nothing else of the page.
 #[derive(Template)]
-#[template(path = "day/page.html", blocks = ["page", "live"])]
-pub(crate) struct DayPage {
-    head: Head,
+#[template(path = "day/live.html")]
+pub(crate) struct Live {
     rig: RigId,
     view: View,
-    summary: String,
     strip: Strip,
     /// The volts that the amps are said at.
     volts: String,
     lanes: Vec<Lane>,
     set_aside: usize,
+    /// Why no pack can be judged.
+    missing: Option<String>,
+}
+
+#[derive(Template)]
+#[template(path = "day/page.html", blocks = ["page"])]
+pub(crate) struct DayPage {
+    head: Head,
+    rig: RigId,
+    view: View,
+    summary: String,
+    live: Live,
     panel: Option<Panel>,
     new_stretch: Vec<Field>,
     day: Vec<Field>,
@@ -64,40 +75,91 @@ pub(crate) struct DayPage {
     unmoved: Option<String>,
     sum: Vec<SumLine>,
     sum_total: String,
-    /// Why no pack can be judged.
-    missing: Option<String>,
     next_size: String,
     boat: bool,
     import_problem: Option<String>,
     has_route: bool,
 }
 
-impl DayPage {
-    pub(crate) fn new(scene: &Scene) -> Self {
-        let (board, view, units) = (&scene.board, scene.view, scene.look.units);
-        let mut plan = view.nudges.applied(&board.plan, units);
-        if let Some((id, minutes)) = view.drag
-            && let Some(n) = board.stretches.iter().position(|s| s.0 == id)
-        {
-            plan.day.stretches[n].lasts = Hours::from_minutes(minutes);
-        }
-        let boat = plan.rig.craft.kind.is_boat();
-        let asks = Asks::of(&plan);
-        let implied = &asks.implied;
+/// The plan as it is shown: with the what-ifs, and a block as long as it is dragged to.
+fn shown(scene: &Scene) -> Plan {
+    let (board, view) = (&scene.board, scene.view);
+    let mut plan = view.nudges.applied(&board.plan, scene.look.units);
+    if let Some((id, minutes)) = view.drag
+        && let Some(n) = board.stretches.iter().position(|s| s.0 == id)
+    {
+        plan.day.stretches[n].lasts = Hours::from_minutes(minutes);
+    }
+    plan
+}
+
+/// The Day, or as much of it as is asked for.
+pub(crate) fn html(scene: &Scene, render: Render) -> Result<String, PageError> {
+    let plan = shown(scene);
+    let asks = Asks::of(&plan);
+    let live = Live::new(scene, &plan, &asks);
+    if render == Render::Fragment && scene.view.drag.is_some() {
+        return live.render().map_err(|_| PageError::Broken);
+    }
+    let page = DayPage::new(scene, &plan, &asks, live);
+    match render {
+        Render::Page => page.render().map_err(|_| PageError::Broken),
+        Render::Fragment => block(&page.head.title, page.as_page().render()),
+    }
+}
+
+impl Live {
+    fn new(scene: &Scene, plan: &Plan, asks: &Asks) -> Self {
         let (set_aside, lanes): (Vec<Lane>, Vec<Lane>) =
-            lane::lanes(scene, &plan, &asks.course).into_iter().partition(Lane::is_set_aside);
+            lane::lanes(scene, plan, &asks.course).into_iter().partition(Lane::is_set_aside);
+        Self {
+            rig: scene.board.rig,
+            view: scene.view,
+            strip: Strip::new(plan, asks, &scene.board.stretches, scene.look, 92.0, 150.0),
+            volts: strip::volts(plan),
+            lanes,
+            set_aside: set_aside.len(),
+            missing: asks.missing(&plan.day),
+        }
+    }
+
+    fn drag_at(&self) -> String {
+        action(self.rig, self.view, "day")
+    }
+
+    fn rig_page(&self) -> String {
+        self.view.on(Page::Rig).address(self.rig)
+    }
+
+    fn open_stretch(&self, id: &i64) -> String {
+        toggled(self.rig, self.view, *id)
+    }
+
+    fn is_open(&self, id: &i64) -> bool {
+        self.view.open == Open::Stretch(*id)
+    }
+}
+
+/// Where a stretch is opened, or closed again when it is open.
+fn toggled(rig: RigId, view: View, id: i64) -> String {
+    let open = Open::Stretch(id);
+    let open = if view.open == open { Open::Nothing } else { open };
+    view.opening(open).address(rig)
+}
+
+impl DayPage {
+    fn new(scene: &Scene, plan: &Plan, asks: &Asks, live: Live) -> Self {
+        let (board, view, units) = (&scene.board, scene.view, scene.look.units);
+        let boat = plan.rig.craft.kind.is_boat();
         let forms = Forms { scene, units };
-        let (sum, sum_total, next_size) = sum(&plan, &asks);
+        let (sum, sum_total, next_size) = sum(plan, asks);
         Self {
             head: Head::of_scene(scene),
             rig: board.rig,
             view,
-            summary: summary(&plan, &asks, units),
-            volts: strip::volts(&plan),
-            strip: Strip::new(&plan, &asks, &board.stretches, scene.look, 92.0, 150.0),
-            lanes,
-            set_aside: set_aside.len(),
-            panel: panel(scene, &plan, implied),
+            summary: summary(plan, asks, units),
+            live,
+            panel: panel(scene, plan, &asks.implied),
             new_stretch: forms.new_stretch(boat),
             day: forms.shown(
                 Open::Day,
@@ -130,11 +192,10 @@ impl DayPage {
             },
             devices_together: plan.day.accessories.iter().any(|a| !a.on_house),
             templates: day::templates(plan.rig.craft.kind),
-            unmoved: nudges::unmoved(view, &plan),
+            unmoved: nudges::unmoved(view, plan),
             nudges: nudges::nudges(board.rig, view, boat, units),
             sum,
             sum_total,
-            missing: asks.missing(&plan.day),
             next_size,
             boat,
             import_problem: scene
@@ -145,23 +206,8 @@ impl DayPage {
         }
     }
 
-    pub(crate) fn html(&self, render: Render) -> Result<String, PageError> {
-        match render {
-            Render::Page => self.render().map_err(|_| PageError::Broken),
-            // While a block is dragged only the picture and the lanes follow it.
-            Render::Fragment if self.view.drag.is_some() => {
-                self.as_live().render().map_err(|_| PageError::Broken)
-            }
-            Render::Fragment => block(&self.head.title, self.as_page().render()),
-        }
-    }
-
     fn action(&self, path: &str) -> String {
         action(self.rig, self.view, path)
-    }
-
-    fn rig_page(&self) -> String {
-        self.view.on(Page::Rig).address(self.rig)
     }
 
     fn stretch(&self, id: &i64) -> String {
@@ -185,13 +231,7 @@ impl DayPage {
     }
 
     fn open_stretch(&self, id: &i64) -> String {
-        let open = Open::Stretch(*id);
-        let open = if self.view.open == open { Open::Nothing } else { open };
-        self.view.opening(open).address(self.rig)
-    }
-
-    fn is_open(&self, id: &i64) -> bool {
-        self.view.open == Open::Stretch(*id)
+        toggled(self.rig, self.view, *id)
     }
 
     fn dropped(&self) -> String {
