@@ -273,6 +273,7 @@ struct Flow<S> {
 
 /// One step at the mean current, with what is needed to judge it.
 struct Step<C: Cells> {
+    mid: C::State,
     next: C::State,
     amps: f64,
     volts_mid: f64,
@@ -404,15 +405,24 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
         }
         let mut then = Then::GoOn;
         if step.end.amps > 0.0 {
-            let margin = |s: &Step<C>| cells.margin(&s.next, s.end.amps, s.end.volts);
-            // V(t) is monotone or concave at steady current: its end tells whether it went under.
+            // V(t) is monotone or concave at steady current: its end tells whether it went under. But where the
+            // current falls with the voltage, a step may run dry in its middle and seem to be well at its end.
+            let dry = |s: &Step<C>| s.volts_mid == f64::NEG_INFINITY;
+            let margin = |s: &Step<C>| {
+                let mid =
+                    if dry(s) { cells.margin(&s.mid, s.amps, s.volts_mid) } else { f64::INFINITY };
+                cells.margin(&s.next, s.end.amps, s.end.volts).min(mid)
+            };
             if margin(&step) <= 0.0 {
                 let after = |t: f64| margin(&take(cells, demand, &self.state, &begin, t));
                 hours = last_positive(after, hours);
                 step = take(cells, demand, &self.state, &begin, hours);
                 then = Then::Stop;
             }
-            let odd_margin = |s: &Step<C>| cells.odd_margin(&s.next, s.end.amps);
+            let odd_margin = |s: &Step<C>| {
+                let mid = if dry(s) { cells.odd_margin(&s.mid, s.amps) } else { f64::INFINITY };
+                cells.odd_margin(&s.next, s.end.amps).min(mid)
+            };
             if odd_margin(&step) <= 0.0 {
                 let after = |t: f64| odd_margin(&take(cells, demand, &self.state, &begin, t));
                 hours = last_positive(after, hours);
@@ -594,7 +604,7 @@ fn take<C: Cells>(
         let next = cells.draw(now, begin.amps, hours, half * half);
         let volts_mid = cells.volts(&mid, &begin.sag);
         let end = Flow { volts: cells.volts(&next, &begin.sag), ..*begin };
-        return Step { next, amps: begin.amps, volts_mid, end };
+        return Step { mid, next, amps: begin.amps, volts_mid, end };
     }
     let middle =
         agreed(cells, demand, &mid, Flow { volts: cells.volts(&mid, &begin.sag), ..*begin });
@@ -604,5 +614,5 @@ fn take<C: Cells>(
     let sag = cells.shifted(middle.sag, by);
     let onward = Flow { amps: middle.amps + by, volts: cells.volts(&next, &sag), sag };
     let end = agreed(cells, demand, &next, onward);
-    Step { next, amps: middle.amps, volts_mid: middle.volts, end }
+    Step { mid, next, amps: middle.amps, volts_mid: middle.volts, end }
 }

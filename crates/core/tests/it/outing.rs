@@ -4,11 +4,11 @@ use lake_hour_core::day::{Conditions, Day, Duty, Heading, HourConditions, Stretc
 use lake_hour_core::drawdown::fit;
 use lake_hour_core::house::HouseRules;
 use lake_hour_core::life::{Keeping, ageing};
-use lake_hour_core::pack::Pack;
+use lake_hour_core::pack::{Pack, WeakUnit};
 use lake_hour_core::propulsion::{hull, implied};
 use lake_hour_core::refill::charge::Charge;
 use lake_hour_core::rig::{CraftKind, Rig, SpeedPoint};
-use lake_hour_core::shelf::{Battery, Chemistry, Rating};
+use lake_hour_core::shelf::{Battery, Chemistry, Peak, Rating};
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::System;
 use lake_hour_core::units::{
@@ -158,6 +158,43 @@ proptest! {
         prop_assert!(charge.amp_hours_in(from, 1.0).value() >= (1.0 - from) * ah);
     }
 
+    /// Whatever is asked of whatever battery, a day is told in figures, and no more comes out than was in it.
+    #[test]
+    fn the_impossible_is_told_in_figures(
+        c in prop::sample::select(Chemistry::ALL.to_vec()), ah in prop::sample::select(vec![0.5, 5.0, 100.0, 2000.0]),
+        volts in prop::sample::select(vec![6.0, 12.0, 36.0]), cutoff in prop::option::of(0.05..0.99_f64),
+        lot in (1..4_u32, 1..4_u32), weak in prop::option::of((0.05..1.0_f64, 1.0..10.0_f64)),
+        asks in prop::collection::vec((0..5_usize, 0.0..1.0_f64, 0.01..24.0_f64), 1..6),
+        full in prop::sample::select(vec![0.5, 50.0, 1000.0]), air in -40.0..50.0_f64, start in -30.0..50.0_f64,
+        limits in (prop::option::of(0.1..5000.0_f64), prop::option::of(0.1..9000.0_f64)),
+    ) {
+        let mut rig = Rig::new("r", CraftKind::VHull, Volts::of(volts * f64::from(lot.0)));
+        rig.motor.max_current = Some(Amps::of(full));
+        let rating = Rating::Capacity { ah: AmpHours::of(ah), over: Hours::of(20.0) };
+        let mut battery = Battery::new("b", c, Volts::of(volts), rating);
+        battery.low_voltage_cutoff = cutoff.map(|share| Volts::of(volts * share));
+        battery.max_continuous = limits.0.map(Amps::of);
+        battery.peak = limits.1.map(|a| Peak { current: Amps::of(a), seconds: 5.0 });
+        let mut pack = Pack::of(battery, lot.0, lot.1);
+        pack.weak_unit = weak.map(|(capacity_share, resistance_factor)| WeakUnit { capacity_share, resistance_factor });
+        let mut day = Day::starting_at(1430);
+        for (kind, size, hours) in asks {
+            let duty = [Duty::Off, Duty::Current(Amps::of(2000.0 * size.powi(3))), Duty::Power(Watts::of(200_000.0 * size.powi(4))),
+                Duty::Setting(10.0 * size), Duty::Speed(ms(8.0 * size))][kind];
+            day = day.then("on", Hours::of(hours), duty);
+        }
+        (day.ambient, day.battery_start) = (Some(Celsius::of(air)), Some(Celsius::of(start)));
+        let e = verdict::evaluate(&rig, &day, &HouseRules::default(), &pack).expect("draws are known");
+        if let Some(drawn) = e.drawn {
+            let s = &drawn.summary;
+            let had = drawn.fit.law.q_max() * f64::from(lot.1);
+            prop_assert!((-1e-6..=had * 1.000_001).contains(&s.delivered.value()), "{s:?}");
+            prop_assert!((-1e-6..=had * 1.4 * pack.voltage().value()).contains(&s.energy.value()), "{s:?}");
+            prop_assert!((0.0..=1.0).contains(&s.charge_left) && (0.0..=1.0).contains(&drawn.band.low));
+            prop_assert!(drawn.ended_early_at().is_none_or(|at| at <= day.span()));
+        }
+    }
+
     /// Deeper never gives more cycles; hotter and longer never leaves more.
     #[test]
     fn depth_heat_and_time_never_help(
@@ -260,6 +297,39 @@ fn a_pause_that_the_cold_takes_over_has_no_voltage() {
     let parked = drawn.points.iter().find(|p| p.at == Hours::of(21.0)).expect("the pause's end");
     assert_eq!((parked.volts, parked.amps), (None, Amps::ZERO));
     assert!(drawn.summary.lowest_voltage.is_some_and(|v| v > Volts::of(10.0)));
+}
+
+/// Far too much for a tiny battery whose cut-off is set lower than it can ever stand under load: it runs dry
+/// inside a step, where what is asked falls with the voltage. It stops, and what it gave is within what it had.
+#[test]
+fn far_too_much_stops_a_battery_that_is_cut_off_too_low() {
+    let mut rig = Rig::new("r", CraftKind::VHull, Volts::of(72.0));
+    rig.motor.max_current = Some(Amps::of(1000.0));
+    let rating = Rating::Capacity { ah: AmpHours::of(5.0), over: Hours::of(20.0) };
+    for chemistry in Chemistry::ALL {
+        for duty in [
+            Duty::Speed(MetresPerSecond::of(8.0)),
+            Duty::Power(Watts::of(200_000.0)),
+            Duty::Setting(10.0),
+        ] {
+            for (series, parallel) in [(12, 8), (6, 1)] {
+                let volts = Volts::of(72.0 / f64::from(series));
+                let mut battery = Battery::new("tiny", chemistry, volts, rating);
+                battery.low_voltage_cutoff = Some(volts * 0.1);
+                let pack = Pack::of(battery, series, parallel);
+                let day = Day::starting_at(0).then("on", Hours::of(24.0), duty);
+                let drawn = evaluate(&rig, &day, &pack);
+                let (s, full) = (&drawn.summary, drawn.fit.law.q_max() * f64::from(parallel));
+                assert!(drawn.ended_early_at().is_some(), "{chemistry:?} {duty:?}: {s:?}");
+                assert!(
+                    (0.0..=full).contains(&s.delivered.value()),
+                    "{chemistry:?} {duty:?}: {s:?}"
+                );
+                let most = full * 1.4 * pack.voltage().value();
+                assert!((0.0..=most).contains(&s.energy.value()), "{chemistry:?} {duty:?}: {s:?}");
+            }
+        }
+    }
 }
 
 #[test]

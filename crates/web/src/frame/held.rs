@@ -10,6 +10,7 @@ use std::sync::{Arc, Mutex, PoisonError};
 
 /// Files that are held at once, waiting to be taken; the oldest that nobody is taking goes first.
 const MOST_HELD: usize = 4;
+
 /// How far a file is.
 #[derive(Debug, Clone)]
 pub(crate) enum Stage {

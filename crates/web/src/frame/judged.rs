@@ -8,7 +8,7 @@ use lake_hour_core::plan::Plan;
 use lake_hour_core::rig::Rig;
 use lake_hour_core::units::say::Clock;
 use lake_hour_core::verdict::{Evaluation, NoDrawCurve};
-use rayon::iter::{IntoParallelIterator, ParallelIterator};
+use rayon::iter::{IndexedParallelIterator, IntoParallelIterator, ParallelIterator};
 use std::any::Any;
 use std::sync::{Arc, Mutex, PoisonError};
 
@@ -81,25 +81,23 @@ impl Known {
 impl Verdicts {
     /// Every pack judged; all set aside, with the reason, where a stretch cannot be worked out.
     pub(crate) fn of(&self, plan: &Plan) -> Vec<Arc<Judged>> {
-        let mut found = self.known(plan);
-        let missing: Vec<usize> = (0..found.len()).filter(|n| found[*n].is_none()).collect();
-        if !missing.is_empty() {
-            // Shared among the cores here and nowhere below.
-            let judged: Vec<(usize, Arc<Judged>)> = match plan.judge() {
-                Ok(judge) => missing
-                    .into_par_iter()
-                    .map(|n| (n, Judged::of(judge.in_full(&plan.packs[n]))))
-                    .collect(),
-                Err(unknown) => {
-                    return plan.packs.iter().map(|pack| set_aside(pack, &unknown)).collect();
-                }
-            };
-            self.keep(plan, &judged);
-            for (n, evaluation) in judged {
-                found[n] = Some(evaluation);
-            }
+        let known = self.known(plan);
+        let complete: Option<Vec<_>> = known.iter().cloned().collect();
+        if let Some(all) = complete {
+            return all;
         }
-        found.into_iter().flatten().collect()
+        let judge = match plan.judge() {
+            Ok(judge) => judge,
+            Err(unknown) => {
+                return plan.packs.iter().map(|pack| set_aside(pack, &unknown)).collect();
+            }
+        };
+        // Shared among the cores here and nowhere below.
+        let all: Vec<_> = (known.into_par_iter().zip(&plan.packs))
+            .map(|(known, pack)| known.unwrap_or_else(|| Judged::of(judge.in_full(pack))))
+            .collect();
+        self.keep(plan, &all);
+        all
     }
 
     /// What is known of a plan's packs, in their order.
@@ -113,28 +111,23 @@ impl Verdicts {
         plan.packs.iter().map(|pack| all[0].find(pack)).collect()
     }
 
-    fn keep(&self, plan: &Plan, judged: &[(usize, Arc<Judged>)]) {
-        let mut all = self.0.lock().unwrap_or_else(PoisonError::into_inner);
-        let at = all.iter().position(|known| known.is_of(plan));
-        let mut known = at.map_or_else(
-            || Known {
-                rig: plan.rig.clone(),
-                day: plan.day.clone(),
-                rules: plan.rules,
-                packs: Vec::new(),
-            },
-            |at| all.remove(at),
-        );
-        // Packs that are not in the plan any more are not asked for again.
-        known.packs.retain(|(pack, _)| plan.packs.contains(pack));
-        for (n, evaluation) in judged {
-            known.packs.push((plan.packs[*n].clone(), Arc::clone(evaluation)));
-        }
-        all.insert(0, known);
-        let mut kept = 0;
-        all.retain(|known| {
-            kept += known.packs.len();
-            kept <= MOST_KEPT
+    /// Keeps the evaluations of a plan's packs, in their order: those of packs that are not in it any more are
+    /// not asked for again.
+    fn keep(&self, plan: &Plan, all: &[Arc<Judged>]) {
+        let packs = std::iter::zip(&plan.packs, all).map(|(p, e)| (p.clone(), Arc::clone(e)));
+        let now = Known {
+            rig: plan.rig.clone(),
+            day: plan.day.clone(),
+            rules: plan.rules,
+            packs: packs.collect(),
+        };
+        let mut kept = self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        kept.retain(|known| !known.is_of(plan));
+        kept.insert(0, now);
+        let mut count = 0;
+        kept.retain(|known| {
+            count += known.packs.len();
+            count <= MOST_KEPT
         });
     }
 }
