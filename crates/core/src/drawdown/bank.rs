@@ -122,8 +122,13 @@ impl Bank {
         let sound_string = || self.series * self.unit.volts(now.sound, sound);
         match &self.weak {
             Some(w) if !now.string_out => {
-                let odd_string = (self.series - 1.0) * self.unit.volts(now.mates, odd)
-                    + w.unit.volts(now.weak, odd);
+                // An odd unit alone has no mates, and none of theirs to run dry.
+                let mates = if self.series > 1.0 {
+                    (self.series - 1.0) * self.unit.volts(now.mates, odd)
+                } else {
+                    0.0
+                };
+                let odd_string = mates + w.unit.volts(now.weak, odd);
                 if self.strings > 1.0 {
                     odd_string * w.string_share + sound_string() * (1.0 - w.string_share)
                 } else {

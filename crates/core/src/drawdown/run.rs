@@ -7,7 +7,7 @@
 
 use super::bank::{Bank, Cells};
 use super::load::Demand;
-use crate::numeric::last_positive;
+use crate::numeric::{halved, last_positive};
 use crate::units::{AmpHours, Amps, Hours, Volts, WattHours};
 
 /// How finely a stretch is cut where the current follows the voltage.
@@ -573,20 +573,26 @@ fn agreed<C: Cells>(
     mut flow: Flow<C::Sag>,
 ) -> Flow<C::Sag> {
     let least = cells.least_volts();
-    for pass in 1..=MOST_CORRECTIONS {
+    for _ in 0..MOST_CORRECTIONS {
         let (wanted, per_volt) = demand.amps_and_slope(flow.volts.max(least));
         let slope = cells.slope(now, &flow.sag);
         // Near the most power a battery can give the slopes cancel: small steps there.
         let by = (wanted - flow.amps) / (1.0 - per_volt * slope).max(0.2);
         let amps = flow.amps + by;
-        let close = by.abs() <= CLOSE_ENOUGH * amps;
-        if close || pass == MOST_CORRECTIONS {
+        if by.abs() <= CLOSE_ENOUGH * amps {
             return Flow { amps, volts: flow.volts + slope * by, sag: cells.shifted(flow.sag, by) };
         }
         let sag = cells.sag(now, amps);
         flow = Flow { amps, volts: cells.volts(now, &sag), sag };
     }
-    flow
+    // More is asked than there is, or nearly: what is asked and what flows meet once, or nowhere above the end.
+    let at = |amps: f64| {
+        let sag = cells.sag(now, amps);
+        Flow { amps, volts: cells.volts(now, &sag), sag }
+    };
+    let asked = |amps: f64| demand.amps(at(amps).volts.max(least));
+    let most = asked(0.0).max(demand.amps(least));
+    at(halved((0.0, most), 30, |amps| asked(amps) > amps).1)
 }
 
 /// One step of `hours`, at the current found in its middle.
