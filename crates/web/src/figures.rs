@@ -101,6 +101,7 @@ pub(crate) fn far(distance: Metres, units: System) -> String {
 /// "0.6 of a round", "2.4 rounds".
 pub(crate) fn rounds(rounds: f64) -> String {
     match rounds {
+        r if (0.0..0.05).contains(&r) => "under 0.1 of a round".to_owned(),
         r if r < 0.95 => format!("{r:.1} of a round"),
         r if r < 9.95 => format!("{r:.1} rounds"),
         r => format!("{r:.0} rounds"),
@@ -144,6 +145,7 @@ mod tests {
             (hours(0.66), "40 min"),
             (hours(0.001), "a few min"),
             (rounds(0.62), "0.6 of a round"),
+            (rounds(0.02), "under 0.1 of a round"),
             (amount(0.9), "0.9"),
             (amount(22.4), "22"),
             (amount(6.25), "6.2"),
