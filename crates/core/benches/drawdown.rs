@@ -43,7 +43,7 @@ fn day(stretches: usize, motor: bool) -> Vec<Leg> {
             let amps = Amps::of([9.0, 3.0, 0.0, 5.5][n % 4] * 40.0 / stretches as f64);
             let demand =
                 if motor { Demand::setting(amps, Volts::of(24.0)) } else { Demand::current(amps) };
-            Leg { hours: Hours::of(12.0 / 40.0), demand, reach: 1.0, resistance: 1.0 }
+            Leg::rated(Hours::of(12.0 / 40.0), demand)
         })
         .collect()
 }

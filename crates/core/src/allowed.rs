@@ -119,6 +119,12 @@ pub const YEARS: Allowed = Allowed::new(0.5, 50.0, "years");
 pub const OUTINGS: Allowed = Allowed::new(0.0, 2000.0, "");
 /// A floor, as a share of the charge.
 pub const FLOOR: Allowed = Allowed::new(0.0, 0.95, "");
+/// What a vehicle draws while it stands.
+pub const STANDING_DRAIN: Allowed = Allowed::new(0.0, 2000.0, "mA");
+/// A ceiling, as a share of the charge.
+pub const CEILING: Allowed = Allowed::new(0.5, 1.0, "");
+/// The charge that a day starts with.
+pub const START_CHARGE: Allowed = Allowed::new(0.05, 1.0, "");
 /// The reserve, as a share of what may be used.
 pub const RESERVE: Allowed = Allowed::new(0.0, 0.9, "");
 /// A floor or reserve typed as a percentage.

@@ -26,6 +26,19 @@ impl Default for Floors {
     }
 }
 
+/// A ceiling for each chemistry: what it is charged to for an outing, 1 by default.
+///
+/// Lead wants to be full. Lithium is charged to 80 or 90 % by one school, which says that the top of the charge wears
+/// it most; to 100 % by the other.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Ceilings(Floors);
+
+impl Default for Ceilings {
+    fn default() -> Self {
+        Self(Floors { flooded: 1.0, agm: 1.0, gel: 1.0, lfp: 1.0, nmc: 1.0 })
+    }
+}
+
 impl Floors {
     /// The floor of a chemistry, 0 to below 1.
     const fn of(&self, chemistry: Chemistry) -> f64 {
@@ -55,6 +68,8 @@ impl Floors {
 pub struct HouseRules {
     /// Share of the charge that stays in the battery, by chemistry.
     pub floors: Floors,
+    /// Share of the charge that it is charged to, by chemistry.
+    pub ceilings: Ceilings,
     /// Reserve for the way home, as a share of what may be used (full down to the floor).
     pub reserve: f64,
     /// Years looked ahead.
@@ -67,6 +82,7 @@ impl Default for HouseRules {
     fn default() -> Self {
         Self {
             floors: Floors::default(),
+            ceilings: Ceilings::default(),
             reserve: 0.2,
             horizon_years: 10.0,
             keeping: crate::life::Keeping::AS_RATED,
@@ -80,13 +96,24 @@ impl HouseRules {
         self.floors.of(chemistry)
     }
 
+    /// Ceiling of a chemistry, above its floor to 1.
+    pub const fn ceiling(&self, chemistry: Chemistry) -> f64 {
+        self.ceilings.0.of(chemistry)
+    }
+
+    /// The same rules with another ceiling for one chemistry.
+    pub fn with_ceiling(mut self, chemistry: Chemistry, ceiling: f64) -> Self {
+        *self.ceilings.0.of_mut(chemistry) = ceiling;
+        self
+    }
+
     /// The same rules with another floor for one chemistry.
     pub fn with_floor(mut self, chemistry: Chemistry, floor: f64) -> Self {
         *self.floors.of_mut(chemistry) = floor;
         self
     }
 
-    /// Charge below which the reserve is touched: `floor + reserve x (1 - floor)`.
+    /// Charge below which the reserve is touched: `floor + reserve x (1 - floor)`, whatever it is charged to.
     pub fn reserve_level(&self, chemistry: Chemistry) -> f64 {
         let floor = self.floor(chemistry);
         floor + self.reserve * (1.0 - floor)
@@ -103,12 +130,12 @@ pub struct NextSize {
 }
 
 impl HouseRules {
-    /// The size on a label that a charge asks for: what is used is all that may be, less the reserve.
+    /// The size on a label that a charge asks for: what is used is all that may be, from the ceiling down to the reserve.
     ///
-    /// `wanted = used / ((1 - floor) (1 - reserve))`. Sizes are sold by the tens up to 120 Ah and by twenties
+    /// `wanted = used / (ceiling - reserve level)`, which is `used / ((1 - floor) (1 - reserve))` from full. Sizes are sold by the tens up to 120 Ah and by twenties
     /// above: common practice, no source.
     pub fn next_size(&self, used: AmpHours, chemistry: Chemistry) -> NextSize {
-        let wanted = used / ((1.0 - self.floor(chemistry)) * (1.0 - self.reserve));
+        let wanted = used / (self.ceiling(chemistry) - self.reserve_level(chemistry));
         let step = if wanted.value() <= 120.0 { 10.0 } else { 20.0 };
         NextSize { wanted, sold: AmpHours::of((wanted.value() / step).ceil() * step) }
     }

@@ -145,7 +145,7 @@ pub struct TermResult {
 /// The result document of evaluated packs.
 pub fn document(plan: &Plan, evaluations: &[Evaluation], with_working: bool) -> ResultDocument {
     let say = Say::plain(&plan.currency);
-    let course = verdict::course(&plan.rig, &plan.day);
+    let course = verdict::course(&plan.rig_as_measured(), &plan.day);
     let packs = std::iter::zip(&plan.packs, evaluations).map(|(pack, evaluation)| {
         let working = evaluation
             .drawn

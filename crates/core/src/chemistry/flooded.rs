@@ -11,7 +11,7 @@ pub(super) const FACTS: Facts = Facts {
     // Textbooks: 1.2 to 1.3.
     peukert: 1.25,
     peukert_seen: (1.05, 1.35),
-    cell: lead::cell(2.120, 0.050, 0.006, 0.10, 0.388, 1.08, 1.080),
+    cell: lead::cell(2.120, 0.120, 1.09),
     cycles: &[
         (0.1, 3500.0),
         (0.2, 2250.0),

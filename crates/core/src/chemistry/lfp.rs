@@ -1,6 +1,6 @@
 //! Lithium iron phosphate, LiFePO4.
 
-use super::{Acceptance, Cell, Facts, Ocv, ocv};
+use super::{Acceptance, Cell, Facts, Knee, Ocv, Rates, ocv};
 use crate::units::Volts;
 
 /// Voltage under load at which a cell counts as empty: 10.0 V of four. [V] Common in cell makers'
@@ -12,7 +12,9 @@ pub(super) const FACTS: Facts = Facts {
     name: "LFP",
     lead: false,
     nominal_cell: Volts::of(3.2),
+    sold_cells: &[1, 2, 4, 8, 12, 15, 16, 20, 24, 30, 32],
     named_cells: &[3.2],
+    loaded_cell: Volts::of(3.28),
     full_charge_cell: Volts::of(3.65),
     charge_cell: (3.45, 3.65),
     end_cell: END,
@@ -24,15 +26,11 @@ pub(super) const FACTS: Facts = Facts {
     // [M]
     cell: Cell {
         ocv: Ocv::Table(&ocv::LFP),
-        b: 0.0,
         r: 0.07,
-        k1: 0.0,
-        eps: 0.05,
-        c: 0.97,
-        k: 3.0,
-        q_max_over_q20: 1.0,
+        b: 0.0,
+        rates: Rates::particles(0.0103),
         v_end: END.value(),
-        knee: false,
+        knee: Knee::Even,
     },
     small_unit: (0.43, 0.05, 0.16),
     resistance_at_freezing: 2.0,
@@ -54,5 +52,4 @@ pub(super) const FACTS: Facts = Facts {
     energy_ceiling: 200.0,
     energy_per_litre: 280.0,
     label_spread: 0.04,
-    cold_unsure: 0.6,
 };

@@ -15,6 +15,7 @@ mod ocv;
 pub use ocv::Ocv;
 
 use crate::keyed::keyed;
+use crate::numeric::{FOUR_SEVENTHS, Power};
 use crate::units::Volts;
 
 keyed! {
@@ -113,8 +114,14 @@ pub struct Facts {
     /// Lead 2.0 and LFP 3.2 are the convention behind 12 V = 6 cells and 12.8 V = 4 cells; NMC 3.6 (3.6 to
     /// 3.7 in use) (cp).
     pub nominal_cell: Volts,
+    /// Cells in series that units are sold with, few first; empty where any number is. (cp)
+    pub sold_cells: &'static [u32],
     /// Every voltage that one cell is named by. [V]
     pub named_cells: &'static [f64],
+    /// Voltage of a cell in the middle of a day under a light load, at which currents are read off. [V]
+    ///
+    /// Lead 2.06 (12.4 V on six cells), LFP 3.28 (13.1 V on four), NMC 3.7 (cp).
+    pub loaded_cell: Volts,
     /// Voltage of a cell when freshly charged, which a controller must bear. [V]
     ///
     /// Lead 2.45 (absorption, 14.7 V on six cells) and LFP 3.65 (14.6 V on four): in chargers' tables (cp).
@@ -146,11 +153,11 @@ pub struct Facts {
     pub peukert_seen: (f64, f64),
     /// Parameters of the discharge law for a unit of 100 Ah.
     pub cell: Cell,
-    /// What a small unit's resistance is multiplied by: (exponent of 100 Ah over its own, least, most). For
-    /// lead the factor is bounded, for lithium the resistance itself. [V h]
+    /// What a unit's resistance is multiplied by for its size: (exponent of 100 Ah over its own, least, most) of
+    /// [`Cell::r`]. [V h]
     ///
-    /// A small unit has more resistance for its size: terminals, straps and grids do not shrink with the
-    /// ampere-hours. Fitted to trade figures for 18 Ah units at 25 A (cp).
+    /// Sealed lead of 7 to 100 Ah keeps about the same `r`: impedances of data sheets, 25, 14 and 5 milliohm at 7, 18
+    /// and 100 Ah [M]. LFP has .14 at 20 Ah and .05 to .10 at 100 Ah [M].
     pub small_unit: (f64, f64, f64),
     /// Factor on the ohmic resistance at freezing. [M]
     pub resistance_at_freezing: f64,
@@ -182,8 +189,6 @@ pub struct Facts {
     /// How far a label's ampere-hours are off by nature, as a share. Lead's disagree by 6 to 9 %; LFP units
     /// give 97 to 104 % (cp).
     pub label_spread: f64,
-    /// How unsure the loss to cold is, as a share of the loss. Estimate.
-    pub cold_unsure: f64,
 }
 
 /// Parameters of one cell, before the size of the unit is known.
@@ -191,25 +196,104 @@ pub struct Facts {
 pub struct Cell {
     /// Open-circuit voltage by charge.
     pub ocv: Ocv,
-    /// Charge-transfer coefficient. [V]
-    pub b: f64,
-    /// Ohmic coefficient: ohms are `r x cells / Q20`. [V h]
+    /// Ohmic coefficient, lead's charge transfer included: ohms are `r x cells / Q20`. [V h]
     pub r: f64,
-    /// Growth of the knee with current. [V h]
-    pub k1: f64,
-    /// Sharpness of the knee: smaller is sharper.
-    pub eps: f64,
-    /// Share of the charge in the available well, 0 to 1.
-    pub c: f64,
-    /// How fast the bound well feeds the available one. [1/h]
-    pub k: f64,
-    /// Capacity at vanishing current over 20-hour capacity.
-    pub q_max_over_q20: f64,
+    /// Charge-transfer coefficient of lithium, where it is known apart from `r`. [V]
+    pub b: f64,
+    /// How the charge within reach shrinks with the current, and comes back.
+    pub rates: Rates,
     /// Voltage at which the discharge is over. [V]
     pub v_end: f64,
-    /// Whether the end is a knee of its own and the open-circuit voltage follows the whole charge
-    /// (lead), or that voltage follows the available head (lithium).
-    pub knee: bool,
+    /// How lead's voltage goes down to its end; lithium's open-circuit curve does that by itself.
+    pub knee: Knee,
+}
+
+/// How lead's voltage goes down to its end as what is left gets out of reach.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Knee {
+    /// Evenly: as a simulated cell of one thickness does, whose acid thins everywhere at once.
+    Even,
+    /// Late and steeply, with the eighth power: as the discharge curves of sealed units in data sheets do ([M]: at the
+    /// one-hour rate 11.4 V after three quarters of the time, at the 20-hour rate 12.0 V after four fifths).
+    Late,
+}
+
+impl Knee {
+    /// How far down it is, 0 to 1, when `u` of what is left is out of reach.
+    #[inline(always)]
+    pub(crate) fn of(self, u: f64) -> f64 {
+        match self {
+            Self::Even => u,
+            Self::Late => {
+                let u4 = (u * u) * (u * u);
+                u4 * u4
+            }
+        }
+    }
+
+    /// How fast that grows with `u`.
+    #[inline(always)]
+    pub(crate) fn slope(self, u: f64) -> f64 {
+        match self {
+            Self::Even => 1.0,
+            Self::Late => {
+                let u3 = u * u * u;
+                8.0 * u3 * u3 * u
+            }
+        }
+    }
+}
+
+/// How the charge within reach shrinks with the current, and comes back in a rest: the law of remembered
+/// current, see [`drawdown::law`](crate::drawdown::law).
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Rates {
+    /// What a current of one 20-hour capacity an hour, felt for long, puts out of reach, as a share of that
+    /// capacity. [h^n]
+    pub a: f64,
+    /// Exponent of the current in it.
+    pub n: f64,
+    /// How long a current is remembered, times what is usual for the kind of cell and its `a`.
+    pub memory: f64,
+    /// How much is felt at once and not remembered: acid by `w = a / (a + at_once)`, lithium by `w = 1 - at_once`.
+    pub at_once: f64,
+    /// Acid between plates is what runs out, and the open-circuit voltage follows the whole charge (lead); or lithium
+    /// in particles, and that voltage follows the charge within reach.
+    pub acid: bool,
+}
+
+impl Rates {
+    /// Acid that has to find its way between the plates.
+    ///
+    /// The exponent, [`Self::tau`] and [`Self::w`] were found on simulated porous electrodes of eight builds, see
+    /// docs/model.md.
+    pub const fn acid(a: f64) -> Self {
+        Self { a, n: FOUR_SEVENTHS, memory: 1.0, at_once: 0.35, acid: true }
+    }
+
+    /// Lithium that has to find its way into the particles: what a current puts out of reach goes with the current
+    /// (steady diffusion into a sphere).
+    ///
+    /// [`Self::tau`] and [`Self::w`] chosen on simulated cells of slow particles, see docs/model.md.
+    pub const fn particles(a: f64) -> Self {
+        Self { a, n: 1.0, memory: 1.0, at_once: 0.1, acid: false }
+    }
+
+    /// How fast a current is remembered and forgotten: acid `0.8 a^1.5`, lithium `0.6 a`, times [`Self::memory`]. [h]
+    pub fn tau(&self) -> f64 {
+        let usual = if self.acid { 0.8 * self.a * self.a.sqrt() } else { 0.6 * self.a };
+        usual * self.memory
+    }
+
+    /// Share of the effect that is remembered, 0 to 1; the rest is felt at once.
+    pub fn w(&self) -> f64 {
+        if self.acid { self.a / (self.a + self.at_once) } else { 1.0 - self.at_once }
+    }
+
+    /// Capacity at vanishing current over the 20-hour one: `1 + a (1/20)^n`.
+    pub fn q_max_over_q20(&self) -> f64 {
+        1.0 + self.a * Power::of(self.n).raise(0.05)
+    }
 }
 
 /// How a chemistry takes charge.

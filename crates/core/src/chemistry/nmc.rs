@@ -12,7 +12,9 @@ const END: Volts = Volts::of(3.0);
 pub(super) const FACTS: Facts = Facts {
     name: "NMC",
     nominal_cell: Volts::of(3.6),
+    sold_cells: &[1, 2, 3, 4, 7, 10, 13, 14, 16, 17, 20, 24, 28],
     named_cells: &[3.6, 3.7],
+    loaded_cell: Volts::of(3.7),
     full_charge_cell: Volts::of(4.20),
     charge_cell: (4.05, 4.20),
     end_cell: END,

@@ -87,6 +87,37 @@ impl Ocv {
     }
 }
 
+impl Ocv {
+    /// How fast the resting voltage rises with the charge share. [V]
+    #[inline(always)]
+    pub(crate) fn slope(&self, share: f64) -> f64 {
+        match self {
+            Self::Linear { a, .. } => *a,
+            Self::Table(table) => {
+                let n = ((share.clamp(0.0, 1.0) * STEPS as f64) as usize).min(STEPS - 1);
+                (table[n + 1] - table[n]) * STEPS as f64
+            }
+        }
+    }
+}
+
+impl Ocv {
+    /// Charge share at which the resting voltage is down to `volts`: nothing below the curve, all above it.
+    pub(crate) fn share_at(&self, volts: f64) -> f64 {
+        match self {
+            Self::Linear { e0, a } => (1.0 - (e0 - volts) / a).clamp(0.0, 1.0),
+            Self::Table(table) => {
+                let n = table.partition_point(|v| *v <= volts);
+                if n == 0 || n > STEPS {
+                    return if n == 0 { 0.0 } else { 1.0 };
+                }
+                let (low, high) = (table[n - 1], table[n]);
+                ((n - 1) as f64 + (volts - low) / (high - low)) / STEPS as f64
+            }
+        }
+    }
+}
+
 /// Straight between the even steps of a table, for a share of the charge from 0 to 1. Shares outside it
 /// give the ends. [V]
 #[inline(always)]

@@ -30,6 +30,14 @@ pub struct Day {
     pub outings_per_year: f64,
     /// Days in a row without charging in between, at least 1.
     pub days_without_charging: u32,
+    /// Charge that the batteries start with, above 0 to 1; charged up to the ceiling of the house when not told.
+    pub start_charge: Option<f64>,
+    /// What the sun gives, earliest first.
+    pub solar: Vec<SolarHour>,
+    /// When an alternator, a generator or a charger gives something besides.
+    pub charging: Vec<Charging>,
+    /// Whether the charger that is aboard runs in the nights of an outing of several days, in its hours.
+    pub charge_overnight: bool,
     /// Minute of the day by which the batteries must be full again.
     pub ready_by: Option<u16>,
     /// Wind and current, unless an hour says otherwise.
@@ -114,7 +122,103 @@ pub struct Accessory {
     pub on_house: bool,
 }
 
+/// What panels give into the battery from a clock time on, until the next one says otherwise.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct SolarHour {
+    /// Minutes after the midnight before the start.
+    pub from_minute: u32,
+    /// Power into the battery. [W]
+    pub power: Watts,
+}
+
+/// A time in which something charges besides.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Charging {
+    /// Minutes after the midnight before the start.
+    pub from_minute: u32,
+    /// For how long. [h]
+    pub lasts: Hours,
+    /// Current into the pack. [A]
+    pub current: Amps,
+}
+
+/// A part of a stretch in which nothing around it changes.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Part {
+    /// How long. [h]
+    pub lasts: Hours,
+    /// Wind, current and air.
+    pub conditions: Conditions,
+    /// What the sun gives. [W]
+    pub sun: Watts,
+    /// What charges besides. [A]
+    pub charging: Amps,
+}
+
+/// Shorter parts than this are not cut off. [h]
+const SHORTEST_PART: f64 = 1e-6;
+
 impl Day {
+    /// The parts of the time from `from` to `to` after the start, cut wherever the weather, the sun or a charger
+    /// changes: so that a stretch told in two comes to the same.
+    pub fn parts(&self, from: Hours, to: Hours) -> Vec<Part> {
+        let after = |minute: f64| (minute - f64::from(self.start_minute)) / 60.0;
+        let mut cuts: Vec<f64> =
+            self.hourly.iter().map(|h| after(f64::from(h.from_minute))).collect();
+        cuts.extend(self.solar.iter().map(|s| after(f64::from(s.from_minute))));
+        for c in &self.charging {
+            let begins = after(f64::from(c.from_minute));
+            cuts.extend([begins, begins + c.lasts.value()]);
+        }
+        let (from, to) = (from.value(), to.value());
+        cuts.retain(|cut| *cut > from + SHORTEST_PART && *cut < to - SHORTEST_PART);
+        cuts.push(to);
+        cuts.sort_by(f64::total_cmp);
+        let mut begins = from;
+        let mut parts = Vec::with_capacity(cuts.len());
+        for cut in cuts {
+            if cut - begins <= SHORTEST_PART && begins > from {
+                continue;
+            }
+            let middle = Hours::of(0.5 * (begins + cut));
+            parts.push(Part {
+                lasts: Hours::of(cut - begins),
+                conditions: self.conditions_at(middle),
+                sun: self.sun_at(middle),
+                charging: self.charging_at(middle),
+            });
+            begins = cut;
+        }
+        parts
+    }
+
+    /// What the sun gives some time after the start. [W]
+    fn sun_at(&self, after: Hours) -> Watts {
+        let minute = f64::from(self.start_minute) + after.minutes();
+        let last = self.solar.iter().rev().find(|s| f64::from(s.from_minute) <= minute);
+        last.map_or(Watts::ZERO, |s| s.power)
+    }
+
+    /// What charges besides, some time after the start. [A]
+    fn charging_at(&self, after: Hours) -> Amps {
+        let minute = f64::from(self.start_minute) + after.minutes();
+        let now = self.charging.iter().filter(|c| {
+            let begins = f64::from(c.from_minute);
+            begins <= minute && minute < begins + c.lasts.minutes()
+        });
+        now.map(|c| c.current).sum()
+    }
+
+    /// Whether anything charges on the way.
+    pub fn is_charged(&self) -> bool {
+        self.charge_overnight || !self.solar.is_empty() || !self.charging.is_empty()
+    }
+
+    /// Whether what it asks hangs on the weight of the craft: a speed or a distance is to be kept.
+    pub fn hangs_on_weight(&self) -> bool {
+        self.stretches.iter().any(|s| matches!(s.duty, Duty::Speed(_) | Duty::Distance(_)))
+    }
+
     /// Rounds driven: runs of stretches between those with the motor off.
     pub fn rounds(&self) -> usize {
         self.stretches
@@ -131,6 +235,10 @@ impl Day {
             battery_start: None,
             outings_per_year: DEFAULT_OUTINGS,
             days_without_charging: 1,
+            start_charge: None,
+            solar: Vec::new(),
+            charging: Vec::new(),
+            charge_overnight: false,
             ready_by: None,
             conditions: Conditions::CALM,
             hourly: Vec::new(),
@@ -155,7 +263,7 @@ impl Day {
     /// From the first start to the last take-out, nights between days without charging included. [h]
     pub fn span(&self) -> Hours {
         let nights = f64::from(self.days_without_charging.saturating_sub(1));
-        self.lasts() + Hours::of(self.lasts().value().max(24.0) * nights)
+        self.lasts() + (self.lasts() + self.night()) * nights
     }
 
     /// What the devices on the traction pack draw on average through the day. [W]
@@ -163,6 +271,35 @@ impl Day {
         let day = self.lasts().value().max(1e-9);
         let share = |a: &Accessory| a.hours.map_or(1.0, |h| (h.value() / day).min(1.0));
         self.accessories.iter().filter(|a| !a.on_house).map(|a| a.power * share(a)).sum()
+    }
+
+    /// From the end of a day to the start of the next, none when the day lasts 24 hours or more. [h]
+    pub fn night(&self) -> Hours {
+        (Hours::of(24.0) - self.lasts()).max(Hours::ZERO)
+    }
+
+    /// What the devices on the traction pack draw on average through a night between two days: those that run for more
+    /// hours than the day has. [W]
+    pub fn night_power(&self) -> Watts {
+        let (day, night) = (self.lasts().value(), self.night().value());
+        if night <= 0.0 {
+            return Watts::ZERO;
+        }
+        let share =
+            |a: &Accessory| a.hours.map_or(0.0, |h| ((h.value() - day) / night).clamp(0.0, 1.0));
+        self.accessories.iter().filter(|a| !a.on_house).map(|a| a.power * share(a)).sum()
+    }
+
+    /// Hours on the water or the road in the time from the start of an outing to `at`, its nights left out. [h]
+    ///
+    /// The one definition of it: what a lake hour costs, the mean current and the band all ask here.
+    pub fn hours_out(&self, at: Hours) -> Hours {
+        let (day, whole) = (self.lasts().value(), self.lasts().value() + self.night().value());
+        if self.days_without_charging <= 1 || whole <= 0.0 {
+            return at.min(self.lasts());
+        }
+        let days = (at.value() / whole).floor().min(f64::from(self.days_without_charging));
+        Hours::of(days * day + (at.value() - days * whole).clamp(0.0, day))
     }
 
     /// Wind, current and air some time after the start.

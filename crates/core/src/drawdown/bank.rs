@@ -1,6 +1,6 @@
 //! A pack as the discharge sees it: alike units, and perhaps one that is not.
 
-use super::law::{Sag, State, UnitLaw};
+use super::law::{Cold, State, UnitLaw};
 
 /// Units in series and parallel. Alike units share one state, so a pack of any size costs one.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -63,8 +63,13 @@ impl Bank {
 
     /// Fully charged and rested.
     pub fn full(&self) -> BankState {
-        let sound = self.unit.full();
-        let weak = self.weak.map_or(sound, |w| w.unit.full());
+        self.at(1.0)
+    }
+
+    /// Rested, every unit at the same share of its charge, 0 to 1.
+    pub fn at(&self, share: f64) -> BankState {
+        let sound = self.unit.at(share);
+        let weak = self.weak.map_or(sound, |w| w.unit.at(share));
         BankState { sound, mates: sound, weak, string_out: false }
     }
 
@@ -181,27 +186,23 @@ impl Bank {
 pub(super) trait Cells: Copy {
     /// Charge state of the whole bank.
     type State: Copy;
-    /// What a current takes from the voltage, whatever the charge.
-    type Sag: Copy;
 
     /// The same bank in the cold, as [`UnitLaw::at_temperature`].
-    fn at_temperature(&self, reach: f64, resistance: f64) -> Self;
-    /// Fully charged and rested.
-    fn full(&self) -> Self::State;
+    fn at_temperature(&self, cold: Cold) -> Self;
+    /// A state of the whole bank as this kind knows it.
+    fn from(&self, state: &BankState) -> Self::State;
+    /// As [`UnitLaw::stores`].
+    fn stores(&self) -> (f64, f64);
     /// Share of the bank's whole charge that is left, 0 to 1.
     fn charge_share(&self, now: &Self::State) -> f64;
-    /// `e^(-k t)` of the wells.
+    /// `e^(-t/τ)` of what is remembered.
     fn decay(&self, hours: f64) -> f64;
     /// The state after some hours at a pack current, `decay` being theirs.
     fn draw(&self, now: &Self::State, amps: f64, hours: f64, decay: f64) -> Self::State;
-    /// What a pack current takes from the voltage.
-    fn sag(&self, now: &Self::State, amps: f64) -> Self::Sag;
-    /// The sag at a current `by` higher, near enough for a change of a few percent.
-    fn shifted(&self, sag: Self::Sag, by: f64) -> Self::Sag;
-    /// Voltage of the pack; minus infinity where the available well of a unit is empty. [V]
-    fn volts(&self, now: &Self::State, sag: &Self::Sag) -> f64;
+    /// Voltage of the pack; minus infinity where nothing of a unit is within the current's reach. [V]
+    fn volts(&self, now: &Self::State, amps: f64) -> f64;
     /// How fast the pack's voltage falls with its current. [V/A]
-    fn slope(&self, now: &Self::State, sag: &Self::Sag) -> f64;
+    fn slope(&self, now: &Self::State, amps: f64) -> f64;
     /// How far what ends the day is above its end, at a pack voltage known already. [V]
     fn margin(&self, now: &Self::State, amps: f64, volts: f64) -> f64;
     /// The highest current of one string when the pack gives this. [A]
@@ -250,14 +251,15 @@ impl Bank {
 
 impl Cells for Alike {
     type State = State;
-    type Sag = Sag;
 
-    fn at_temperature(&self, reach: f64, resistance: f64) -> Self {
-        Self { unit: self.unit.at_temperature(reach, resistance), ..*self }
+    fn at_temperature(&self, cold: Cold) -> Self {
+        Self { unit: self.unit.at_temperature(cold), ..*self }
     }
-    #[inline(always)]
-    fn full(&self) -> State {
-        self.unit.full()
+    fn from(&self, state: &BankState) -> State {
+        state.sound
+    }
+    fn stores(&self) -> (f64, f64) {
+        self.unit.stores()
     }
     #[inline(always)]
     fn charge_share(&self, now: &State) -> f64 {
@@ -272,20 +274,13 @@ impl Cells for Alike {
         self.unit.draw_decayed(*now, amps * self.per_string, hours, decay)
     }
     #[inline(always)]
-    fn sag(&self, _now: &State, amps: f64) -> Sag {
-        self.unit.sag(amps * self.per_string)
+    fn volts(&self, now: &State, amps: f64) -> f64 {
+        self.series * self.unit.volts(*now, amps * self.per_string)
     }
     #[inline(always)]
-    fn shifted(&self, sag: Sag, by: f64) -> Sag {
-        sag.shifted(by * self.per_string)
-    }
-    #[inline(always)]
-    fn volts(&self, now: &State, sag: &Sag) -> f64 {
-        self.series * self.unit.volts_sagging(*now, sag)
-    }
-    #[inline(always)]
-    fn slope(&self, now: &State, sag: &Sag) -> f64 {
-        self.series * self.per_string * self.unit.slope(*now, sag)
+    fn slope(&self, now: &State, amps: f64) -> f64 {
+        let per_string = self.per_string;
+        self.series * per_string * self.unit.slope(*now, amps * per_string)
     }
     #[inline(always)]
     fn margin(&self, _now: &State, _amps: f64, volts: f64) -> f64 {
@@ -312,14 +307,15 @@ impl Cells for Alike {
 
 impl Cells for Bank {
     type State = BankState;
-    /// The current itself: strings that differ share it anew at every state.
-    type Sag = f64;
 
-    fn at_temperature(&self, reach: f64, resistance: f64) -> Self {
-        self.map_units(|u| u.at_temperature(reach, resistance))
+    fn at_temperature(&self, cold: Cold) -> Self {
+        self.map_units(|u| u.at_temperature(cold))
     }
-    fn full(&self) -> BankState {
-        Self::full(self)
+    fn from(&self, state: &BankState) -> BankState {
+        *state
+    }
+    fn stores(&self) -> (f64, f64) {
+        self.unit.stores()
     }
     fn charge_share(&self, now: &BankState) -> f64 {
         Self::charge_share(self, now)
@@ -330,16 +326,10 @@ impl Cells for Bank {
     fn draw(&self, now: &BankState, amps: f64, hours: f64, decay: f64) -> BankState {
         self.draw_decayed(now, amps, hours, decay)
     }
-    fn sag(&self, _now: &BankState, amps: f64) -> f64 {
-        amps
+    fn volts(&self, now: &BankState, amps: f64) -> f64 {
+        Self::volts(self, now, amps)
     }
-    fn shifted(&self, sag: f64, by: f64) -> f64 {
-        sag + by
-    }
-    fn volts(&self, now: &BankState, sag: &f64) -> f64 {
-        Self::volts(self, now, *sag)
-    }
-    fn slope(&self, _now: &BankState, _sag: &f64) -> f64 {
+    fn slope(&self, _now: &BankState, _amps: f64) -> f64 {
         -self.series * self.unit.ohms() / self.strings
     }
     fn margin(&self, now: &BankState, amps: f64, _volts: f64) -> f64 {

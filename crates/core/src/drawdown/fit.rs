@@ -1,8 +1,19 @@
 //! From a label's ratings to one fitted battery, with the size of their disagreement.
+//!
+//! A rating of Q Ah over T hours fixes `z = Q/C`, the share of the 20-hour capacity C that the law gives in that time:
+//!
+//! ```text
+//! z + a (z φ/T)^n + Qm h_end = Qm/C,   φ = 1 - w e^(-T/τ)
+//! ```
+//!
+//! with `h_end` the charge at which lithium's open-circuit curve is down to its end for the resistance, nothing for
+//! lead. One rating gives C. Two or more also move `a`, three or more how long a current is remembered, four or more
+//! the exponent, by least squares against what is usual (Gauss and Newton), weighed by how far each rating is
+//! trusted; C is then the mean of what they say. What is left open comes out beside it and widens the band.
 
 use super::law::{CellParameters, UnitLaw};
 use super::peukert::Peukert;
-use crate::numeric::halved;
+use crate::numeric::{Moved, Power, last_positive, least_squares};
 use crate::shelf::{Battery, Chemistry, Detail, NotForTraction, Rating};
 use crate::source::Origin;
 
@@ -12,12 +23,23 @@ use crate::source::Origin;
 /// table gives 186 Ah in 7.45 h and 185 Ah in 5 h.
 pub const NATURAL_CONFLICT: f64 = 0.10;
 
-/// Spread of one rating about the truth, as a share. Estimate from the same tables.
-const RATING_SPREAD: f64 = 0.04;
-/// How far the chemistry's recovery rate is trusted: one standard deviation of its logarithm.
-const RECOVERY_SPREAD: f64 = 0.25;
-/// How far the chemistry's available share is trusted: one standard deviation.
-const AVAILABLE_SPREAD: f64 = 0.03;
+/// How far a rating of a label is trusted against the others: one standard deviation of its logarithm. Estimate.
+const LABEL_SPREAD: f64 = 0.02;
+/// The same for one that was measured: a meter and a clock. Estimate.
+const MEASURED_SPREAD: f64 = 0.003;
+/// How far two ratings of a label may move lead's `a` (their own 2 % weigh less than what eight builds of a kind have
+/// in common): one standard deviation of its logarithm.
+const A_BY_TWO_LABELS: f64 = 0.3;
+/// How far measured ratings, or three of a label, may move lead's `a`.
+const A_SPREAD: f64 = 1.0;
+/// How far any two ratings may move lithium's, which is next to nothing in most cells and large in a few.
+const A_OF_LITHIUM: f64 = 2.5;
+/// How far three ratings may move how long a current is remembered: of its logarithm.
+const MEMORY_SPREAD: f64 = 0.5;
+/// How far four ratings may move the exponent.
+const EXPONENT_SPREAD: f64 = 0.1;
+/// How unsure `a` is when one rating says nothing of it: makers' tables of a kind differ by a fifth.
+const A_UNTOLD: f64 = 0.2;
 
 /// A battery as the ratings describe it.
 #[derive(Debug, Clone, PartialEq)]
@@ -30,14 +52,29 @@ pub struct Fit {
     pub q20: f64,
     /// How each rating compares, in the label's order.
     pub ratings: Vec<RatingFit>,
-    /// Whether the recovery rate was moved by the ratings or is the chemistry's.
-    pub recovery: Origin,
+    /// Whether what a current puts out of reach was moved by the ratings or is the chemistry's.
+    pub shape: Origin,
+    /// What the ratings leave open.
+    pub open: Open,
+    /// Whether a rating among them was measured.
+    pub measured: bool,
     /// Where the resistance comes from.
     pub resistance: Origin,
     /// Peukert's law through the same ratings.
     pub peukert: Peukert,
     /// Longest and shortest rated discharge: outside it the prediction leans on the chemistry. [h]
     pub rated_hours: (f64, f64),
+}
+
+/// What the ratings leave open: one standard deviation each.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Open {
+    /// Of the logarithm of the size.
+    pub size: f64,
+    /// Of the logarithm of what a current puts out of reach.
+    pub a: f64,
+    /// Of the logarithm of how long a current is remembered.
+    pub memory: f64,
 }
 
 /// One rating beside what the fitted battery gives.
@@ -63,43 +100,44 @@ impl Fit {
     }
 }
 
+/// A rating as the fit sees it.
+#[derive(Clone, Copy)]
+struct Told {
+    /// Over how long. [h]
+    hours: f64,
+    /// How much. [Ah]
+    ah: f64,
+    /// How far it is trusted: one standard deviation of its logarithm.
+    spread: f64,
+}
+
 /// Fits one battery to every rating on its label.
-///
-/// One rating gives the size; its shape is the chemistry's. Two or more also move the available
-/// share and the recovery rate, held back by how far the chemistry's are trusted. Two ratings
-/// cannot identify the recovery rate: it stays near its prior, and the band says so.
 ///
 /// # Errors
 /// [`NotForTraction`] when the label has no capacity: cranking amps are never turned into Ah.
 pub fn fit(battery: &Battery) -> Result<Fit, NotForTraction> {
     let (headline, headline_hours) = battery.headline()?;
-    let cells = battery.cells();
-    let points: Vec<(f64, f64)> = battery
-        .ratings
-        .iter()
-        .map(|r| (r.hours().value(), r.amp_hours(battery.nominal_voltage).value()))
-        .collect();
-    let mut cell =
-        CellParameters::typical(battery.chemistry).sized(battery.chemistry, headline.value());
-    let recovery = if points.len() > 1 && battery.chemistry.is_lead() {
-        (cell.c, cell.k) = shape(&cell, &points);
-        Origin::Label
-    } else {
-        Origin::Typical
-    };
-    // The size each rating implies on its own; their geometric middle is the battery.
-    let implied: Vec<f64> = points.iter().map(|&(t, q)| implied_q20(cell, cells, t, q)).collect();
-    let q20 = (implied.iter().map(|q| q.ln()).sum::<f64>() / implied.len() as f64).exp();
+    let (chemistry, cells) = (battery.chemistry, battery.cells());
+    let told: Vec<Told> = battery.ratings.iter().map(|r| Told::of(battery, r)).collect();
+    let mut cell = CellParameters::typical(chemistry).sized(chemistry, headline.value());
     let mut resistance = Origin::Typical;
     if let Some(ohms) = battery.resistance {
-        cell.r = ohms.value() * q20 / f64::from(cells);
+        // Ohms are r x cells / C; the label's figure for C is near enough for what they take from the end.
+        cell.r = ohms.value() * headline.value() / f64::from(cells);
         resistance = battery.origin(Detail::RESISTANCE);
+    }
+    let (shape, open) = shape(&mut cell, &told);
+    // The size each rating implies on its own; their weighed geometric middle is the battery.
+    let implied: Vec<f64> = told.iter().map(|t| t.ah / share_given(&cell, t.hours)).collect();
+    let q20 = middle(&told, &implied).exp();
+    if let Some(ohms) = battery.resistance {
+        cell.r = ohms.value() * q20 / f64::from(cells);
     }
     let mut law = UnitLaw::new(cell, cells, q20);
     if battery.low_voltage_cutoff.is_some() {
         law = law.ending_at(battery.end_voltage().value());
     }
-    let hours = points.iter().map(|p| p.0);
+    let hours = told.iter().map(|t| t.hours);
     Ok(Fit {
         law,
         cell,
@@ -107,70 +145,108 @@ pub fn fit(battery: &Battery) -> Result<Fit, NotForTraction> {
         ratings: std::iter::zip(&battery.ratings, &implied)
             .map(|(rating, q)| RatingFit { rating: *rating, off: q / q20 - 1.0 })
             .collect(),
-        recovery,
+        shape,
+        open,
+        measured: told.iter().any(|t| t.spread <= MEASURED_SPREAD),
         resistance,
-        peukert: peukert(battery.chemistry, &points, headline.value(), headline_hours.value()),
+        peukert: peukert(chemistry, &told, headline.value(), headline_hours.value()),
         rated_hours: (hours.clone().fold(f64::INFINITY, f64::min), hours.fold(0.0, f64::max)),
     })
 }
 
-/// Halvings of the bracket of sizes that leave it narrower than a billionth.
-const HALVINGS: usize = 35;
-
-/// The 20-hour size of a unit that gives `ah` over `hours`. [Ah]
-///
-/// Run time depends on current and size only through their ratio, so one search over that ratio
-/// does for every size.
-fn implied_q20(cell: CellParameters, cells: u32, hours: f64, ah: f64) -> f64 {
-    let one = UnitLaw::new(cell, cells, 1.0);
-    let bracket = (1e-6_f64.ln(), 1e3_f64.ln());
-    let (low, high) = halved(bracket, HALVINGS, |x| one.runtime(x.exp()) > hours);
-    (ah / hours) / (0.5 * (low + high)).exp()
+impl Told {
+    /// A rating with how far it is trusted.
+    fn of(battery: &Battery, rating: &Rating) -> Self {
+        let by = match rating {
+            Rating::Runtime { .. } => Detail::RATINGS,
+            Rating::Capacity { .. } | Rating::Energy { .. } => Detail::CAPACITY,
+        };
+        Self {
+            hours: rating.hours().value(),
+            ah: rating.amp_hours(battery.nominal_voltage).value(),
+            spread: match battery.origin(by) {
+                Origin::Measured => MEASURED_SPREAD,
+                _ => LABEL_SPREAD,
+            },
+        }
+    }
 }
 
-/// Available share and recovery rate that bring the ratings closest together, against the
-/// chemistry's own as a prior. A coarse grid made finer around its best point: safe, and always
-/// the same answer.
-fn shape(prior: &CellParameters, points: &[(f64, f64)]) -> (f64, f64) {
-    let badness = |dc: f64, dk: f64| {
-        let (c, k) = (prior.c + dc, prior.k * dk.exp());
-        let sizes: Vec<f64> = points
-            .iter()
-            .map(|&(t, q)| {
-                let kt = k * t;
-                (q * (kt * c + (1.0 - c) * -(-kt).exp_m1()) / (kt * c)).ln()
-            })
-            .collect();
-        let mean = sizes.iter().sum::<f64>() / sizes.len() as f64;
-        let misfit: f64 = sizes.iter().map(|s| ((s - mean) / RATING_SPREAD).powi(2)).sum();
-        misfit + (dc / AVAILABLE_SPREAD).powi(2) + (dk / RECOVERY_SPREAD).powi(2)
+/// Share of its 20-hour capacity that a cell gives in some hours at a steady current, from full to its rated end.
+pub fn share_given(cell: &CellParameters, hours: f64) -> f64 {
+    let rates = &cell.rates;
+    let (all, power) = (rates.q_max_over_q20(), Power::of(rates.n));
+    let felt = (1.0 - rates.w() * (-hours / rates.tau()).exp()) / hours;
+    let left = |z: f64| {
+        let kept =
+            if rates.acid { 0.0 } else { all * cell.ocv.share_at(cell.v_end + cell.r * z / hours) };
+        all - kept - z - rates.a * power.raise(z * felt)
     };
-    let (mut best, mut reach) = ((0.0, 0.0), (0.18, 1.2));
-    for _ in 0..6 {
-        let centre = best;
-        let mut least = badness(best.0, best.1);
-        for a in -4..=4 {
-            for b in -4..=4 {
-                let at = (
-                    (centre.0 + reach.0 * f64::from(a) / 4.0).clamp(-0.25, 0.25),
-                    centre.1 + reach.1 * f64::from(b) / 4.0,
-                );
-                let now = badness(at.0, at.1);
-                if now < least {
-                    (least, best) = (now, at);
-                }
-            }
-        }
-        reach = (reach.0 * 0.3, reach.1 * 0.3);
+    last_positive(left, all)
+}
+
+/// Logarithm of the weighed geometric middle of some sizes.
+fn middle(told: &[Told], sizes: &[f64]) -> f64 {
+    let weight = |t: &Told| t.spread.powi(-2);
+    let whole: f64 = told.iter().map(weight).sum();
+    std::iter::zip(told, sizes).map(|(t, q)| weight(t) * q.ln()).sum::<f64>() / whole
+}
+
+/// Moves the shape of a cell to where its ratings agree best, and says what they leave open: the logarithm of `a`, then
+/// that of the memory, then the exponent.
+fn shape(cell: &mut CellParameters, told: &[Told]) -> (Origin, Open) {
+    let usual = cell.rates;
+    let hours = |pick: fn(f64, f64) -> f64, from| told.iter().map(|t| t.hours).fold(from, pick);
+    // Ratings over the same time say nothing of the shape.
+    let told_apart = hours(f64::max, 0.0) > 1.2 * hours(f64::min, f64::INFINITY);
+    let untold =
+        Open { size: told.first().map_or(0.0, |t| t.spread), a: A_UNTOLD, memory: MEMORY_SPREAD };
+    if told.len() < 2 || !told_apart {
+        return (Origin::Typical, untold);
     }
-    (prior.c + best.0, prior.k * best.1.exp())
+    let measured = told.iter().any(|t| t.spread <= MEASURED_SPREAD);
+    let a_spread = match (usual.acid, measured || told.len() > 2) {
+        (true, true) => A_SPREAD,
+        (true, false) => A_BY_TWO_LABELS,
+        (false, _) => A_OF_LITHIUM,
+    };
+    let spreads = [a_spread, MEMORY_SPREAD, EXPONENT_SPREAD];
+    let free = (told.len() - 1).min(spreads.len());
+    let at = |moved: &Moved| {
+        let rates = crate::chemistry::Rates {
+            a: usual.a * moved[0].exp(),
+            memory: usual.memory * moved[1].exp(),
+            n: usual.n + moved[2],
+            ..usual
+        };
+        CellParameters { rates, ..*cell }
+    };
+    // Each rating's distance from the middle, then each parameter's from the usual one, in standard deviations.
+    let residuals = |moved: &Moved| -> Vec<f64> {
+        let now = at(moved);
+        let sizes: Vec<f64> = told.iter().map(|t| t.ah / share_given(&now, t.hours)).collect();
+        let mean = middle(told, &sizes);
+        let off = std::iter::zip(told, &sizes).map(|(t, q)| (q.ln() - mean) / t.spread);
+        off.chain((0..free).map(|p| moved[p] / spreads[p])).collect()
+    };
+    // Ratings that ask for a shape that none of the kind has contradict each other.
+    let (moved, spread) = least_squares(residuals, free, spreads.map(|s| 2.0 * s));
+    let best = at(&moved);
+    cell.rates = best.rates;
+    let weights: f64 = told.iter().map(|t| t.spread.powi(-2)).sum();
+    let open = Open {
+        size: weights.powf(-0.5),
+        a: spread[0],
+        memory: if free > 1 { spread[1] } else { MEMORY_SPREAD },
+    };
+    (if measured { Origin::Measured } else { Origin::Label }, open)
 }
 
 /// Peukert's law through the longest and the shortest rating, or with the chemistry's exponent.
-fn peukert(chemistry: Chemistry, points: &[(f64, f64)], capacity: f64, hours: f64) -> Peukert {
-    let shortest = points.iter().min_by(|a, b| a.0.total_cmp(&b.0)).copied();
-    let through = shortest.filter(|s| s.0 < hours * 0.95).and_then(|(t, q)| {
-        Peukert::through([capacity / hours, q / t], [hours, t])
+fn peukert(chemistry: Chemistry, told: &[Told], capacity: f64, hours: f64) -> Peukert {
+    let shortest = told.iter().min_by(|a, b| a.hours.total_cmp(&b.hours));
+    let through = shortest.filter(|s| s.hours < hours * 0.95).and_then(|s| {
+        Peukert::through([capacity / hours, s.ah / s.hours], [hours, s.hours])
             .filter(|p| (1.0..1.7).contains(&p.exponent))
     });
     through.unwrap_or(Peukert { capacity, hours, exponent: chemistry.peukert_exponent() })

@@ -17,6 +17,8 @@ pub struct Demand {
     /// Power drawn whatever the voltage, by devices behind a converter. [W]
     power: f64,
     motor: MotorPart,
+    /// What charges at the same time: a current, and a power whatever the voltage. [A], [W]
+    fed: (f64, f64),
     /// How far the motor's part may be off, either way, as a share.
     unsure: f64,
 }
@@ -34,7 +36,8 @@ enum MotorPart {
 
 impl Demand {
     /// Nothing drawn.
-    pub const OFF: Self = Self { steady: 0.0, power: 0.0, motor: MotorPart::None, unsure: 0.1 };
+    pub const OFF: Self =
+        Self { steady: 0.0, power: 0.0, motor: MotorPart::None, fed: (0.0, 0.0), unsure: 0.1 };
 
     /// A steady current.
     pub const fn current(amps: Amps) -> Self {
@@ -67,6 +70,11 @@ impl Demand {
     /// The same with devices of `power` beside the motor, behind a converter of the given efficiency.
     pub fn with_devices(self, power: Watts, efficiency: f64) -> Self {
         Self { power: self.power + power.value() / efficiency, ..self }
+    }
+
+    /// The same with something that charges at the same time: a current, and a power whatever the voltage.
+    pub const fn fed(self, amps: Amps, power: Watts) -> Self {
+        Self { fed: (amps.value(), power.value()), ..self }
     }
 
     /// The same with what another asks beside it, of which only steady amps and powers count.
@@ -106,7 +114,7 @@ impl Demand {
     /// Whether the current is the same at every voltage, so that one step covers the stretch.
     #[inline]
     pub fn is_steady(&self) -> bool {
-        self.power == 0.0 && matches!(self.motor, MotorPart::None)
+        self.power == 0.0 && self.fed.1 == 0.0 && matches!(self.motor, MotorPart::None)
     }
 
     /// Current at a pack voltage. [A]
@@ -119,11 +127,16 @@ impl Demand {
                 (watts / volts).min(full_amps * brushed(volts / at_volts))
             }
         };
-        self.steady + self.power / volts + motor
+        self.steady - self.fed.0 + (self.power - self.fed.1) / volts + motor
     }
 }
 
 impl Demand {
+    /// Speed of a brushed motor at a share of its usual voltage, as a share of the usual speed.
+    pub fn speed_at(share: f64) -> f64 {
+        brushed_speed(share).0
+    }
+
     /// Current at a pack voltage [A], and how fast it grows with the voltage [A/V].
     #[inline]
     pub(super) fn amps_and_slope(&self, volts: f64) -> (f64, f64) {
@@ -136,11 +149,13 @@ impl Demand {
                 if held < full { (held, -held / volts) } else { (full, slope) }
             }
         };
-        if self.power == 0.0 {
-            return (self.steady + motor, motor_slope);
+        let steady = self.steady - self.fed.0 + motor;
+        let power = self.power - self.fed.1;
+        if power == 0.0 {
+            return (steady, motor_slope);
         }
-        let devices = self.power / volts;
-        (self.steady + motor + devices, motor_slope - devices / volts)
+        let devices = power / volts;
+        (steady + devices, motor_slope - devices / volts)
     }
 }
 

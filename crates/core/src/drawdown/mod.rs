@@ -16,9 +16,10 @@ pub mod run;
 pub mod temperature;
 
 pub use bank::{Bank, BankState};
-pub use fit::{Fit, fit};
-pub use law::{State, UnitLaw};
+pub use fit::{Fit, fit, share_given};
+pub use law::{Cold, State, UnitLaw};
 pub use load::Demand;
 pub use run::{
-    Ended, Guard, Leg, Point, Summary, hours_at_this_pace, hours_until_floor, run, run_roughly,
+    Ended, Guard, Leg, Point, Summary, hours_at_this_pace, hours_until_floor, run, run_from,
+    run_roughly,
 };

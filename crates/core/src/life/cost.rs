@@ -118,6 +118,7 @@ mod tests {
             ended_by: EndedBy::Cycles,
             cycles: typical(outings),
             calendar_years: typical(years),
+            other_school_years: years,
         }
     }
 

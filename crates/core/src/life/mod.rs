@@ -3,5 +3,5 @@
 pub mod ageing;
 pub mod cost;
 
-pub use ageing::{EndedBy, Keeping, Life, life};
+pub use ageing::{EndedBy, Keeping, Life, School, Stored, life, life_between};
 pub use cost::{Cost, NotTheLabels, cost, not_the_labels, per_usable_kwh};

@@ -1,7 +1,11 @@
-//! Sums without a meaning of their own: where a curve crosses zero, what lies between points.
+//! Sums without a meaning of their own: where a curve crosses zero, what lies between points, quick powers.
 
+mod least;
 mod line;
+mod power;
 mod root;
 
+pub(crate) use least::{Moved, least_squares};
 pub(crate) use line::{along, log_log, monotone_cubic};
+pub(crate) use power::{FOUR_SEVENTHS, Power};
 pub(crate) use root::{halved, last_positive};

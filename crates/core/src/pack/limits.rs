@@ -1,6 +1,7 @@
 //! Why a pack cannot be used at all, each reason with its figure.
 
 use super::Pack;
+use crate::drawdown::Demand;
 use crate::rig::Rig;
 use crate::units::system::{Measure, System};
 use crate::units::{Kilograms, Volts};
@@ -93,6 +94,24 @@ impl SetAside {
     }
 }
 
+/// The nominal voltage of those that the motor takes which a pack's suits; `None` when none does. [V]
+pub fn accepted(pack: &Pack, rig: &Rig) -> Option<Volts> {
+    let motor = &rig.motor;
+    let all = std::iter::once(&motor.system_voltage).chain(&motor.also_accepts);
+    all.copied().find(|volts| VOLTAGE_MATCH.contains(&(pack.voltage() / *volts)))
+}
+
+/// What a pack of another voltage than the motor's usual leaves of its top speed, as a share; `None` where it runs on its
+/// usual one.
+///
+/// The propeller's speed of a brushed motor by its own law, see [`Demand`]: thrust goes with its square, the boat's
+/// speed about with it.
+pub fn speed_on(pack: &Pack, rig: &Rig) -> Option<f64> {
+    let system = rig.motor.system_voltage;
+    let other = accepted(pack, rig)? / system;
+    ((other - 1.0).abs() > 1e-9).then(|| Demand::speed_at(other))
+}
+
 /// Every reason why `pack` cannot be used on `rig`; empty when it can.
 pub fn set_aside(pack: &Pack, rig: &Rig) -> Vec<SetAside> {
     let mut reasons = Vec::new();
@@ -100,7 +119,7 @@ pub fn set_aside(pack: &Pack, rig: &Rig) -> Vec<SetAside> {
         reasons.push(SetAside::StartingBattery);
     }
     let system = rig.motor.system_voltage;
-    if !VOLTAGE_MATCH.contains(&(pack.voltage() / system)) {
+    if accepted(pack, rig).is_none() {
         let wanted = (system / pack.battery.nominal_voltage).round().max(1.0);
         let fits = VOLTAGE_MATCH.contains(&((pack.battery.nominal_voltage * wanted) / system));
         reasons.push(SetAside::WrongVoltage {

@@ -27,8 +27,24 @@ pub struct Pack {
     pub from: Option<Taken>,
     /// One unit that is not like the others.
     pub weak_unit: Option<WeakUnit>,
+    /// What is left of it: as new when not told.
+    pub health: Health,
     /// Aboard today: what the others are compared with.
     pub aboard: bool,
+}
+
+/// What wear has left of a pack, all its units alike.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Health {
+    /// Its capacity as a share of what it was when new, above 0 to 1.
+    pub capacity_share: f64,
+    /// Its resistance as a multiple of what it was when new.
+    pub resistance_factor: f64,
+}
+
+impl Health {
+    /// As new.
+    pub const NEW: Self = Self { capacity_share: 1.0, resistance_factor: 1.0 };
 }
 
 /// One worn or unequal unit in a pack; it limits the string it sits in.
@@ -52,6 +68,7 @@ impl Pack {
             extra_cost: None,
             from: None,
             weak_unit: None,
+            health: Health::NEW,
             aboard: false,
         }
     }

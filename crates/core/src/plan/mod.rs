@@ -31,7 +31,17 @@ impl Plan {
     /// # Errors
     /// [`NoDrawCurve`] when a stretch is given by a setting and the motor's draw is not known.
     pub fn judge(&self) -> Result<Judge, NoDrawCurve> {
-        Judge::new(&self.rig, &self.day, &self.rules)
+        Judge::beside(&self.rig, &self.day, &self.rules, self.aboard())
+    }
+
+    /// The pack that is aboard today, if one is said to be.
+    pub fn aboard(&self) -> Option<&Pack> {
+        self.packs.iter().find(|pack| pack.aboard)
+    }
+
+    /// The rig as it was measured and weighed, with the pack that is aboard.
+    pub fn rig_as_measured(&self) -> Rig {
+        self.rig.with_aboard(self.aboard())
     }
 
     /// All that is to be told of every pack, in their order, one after another: whoever has threads to spare

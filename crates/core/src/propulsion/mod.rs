@@ -5,10 +5,10 @@
 pub mod hull;
 pub mod road;
 
-use crate::day::{Conditions, Day, Duty, Stretch};
-use crate::rig::{Motor, Rig};
+use crate::day::{Conditions, Day, Duty, Part, Stretch};
+use crate::rig::{Motor, Rig, SpeedPoint};
 use crate::source::Origin;
-use crate::units::{Amps, Hours, Metres, MetresPerSecond, Newtons, Watts};
+use crate::units::{Amps, Hours, Kilograms, Metres, MetresPerSecond, Newtons, Watts};
 
 /// Power assumed of a motor whose size nobody told, to choose its propeller. [W]
 const UNTOLD_POWER: f64 = 1000.0;
@@ -68,7 +68,13 @@ fn raw_power(rig: &Rig, stretch: &Stretch, now: &Conditions, ground: f64) -> f64
     let air = MetresPerSecond::of(now.wind.value() * against + ground);
     if !craft.kind.is_boat() {
         let force = road::on(craft, stretch.surface, stretch.grade, air).value();
-        return (force * ground / road::DRIVELINE).max(0.0);
+        let power = force * ground;
+        return match power < 0.0 {
+            // Downhill: nothing back, but through a controller that regenerates.
+            true if rig.motor.regenerates => power * road::DOWNHILL,
+            true => 0.0,
+            false => power / road::DRIVELINE,
+        };
     }
     let through = now.current.value() * against + ground;
     let drag = hull::resistance(craft, MetresPerSecond::of(through.abs())).value();
@@ -88,39 +94,44 @@ fn raw_power(rig: &Rig, stretch: &Stretch, now: &Conditions, ground: f64) -> f64
     power.value() * gusts
 }
 
-/// What the motor takes at its highest setting: `P = I V` of the system. [W] `None` when its current is not told.
+/// What the motor takes at its highest setting: `P = I V`. [W] `None` when its current is not told.
 fn full_power(motor: &Motor) -> Option<f64> {
-    motor.full_current().map(|amps| (amps * motor.system_voltage).value())
+    motor.full_current().map(|amps| (amps * motor.reads_at()).value())
 }
 
-/// What measured speeds say of the model: the factor on its power at a speed through the water.
-///
-/// One pair scales the whole curve; two bend it, as a power of the speed.
-fn calibration(rig: &Rig, speed: f64) -> Option<f64> {
-    let volts = rig.motor.system_voltage.value();
+/// The factor that a measured speed asks of the model's power; `None` where it cannot be used: it draws no more than
+/// idling takes. [1]
+fn measured_factor(rig: &Rig, p: &SpeedPoint) -> Option<f64> {
+    let volts = rig.motor.read_at.unwrap_or(rig.motor.system_voltage);
+    // As it was weighed when it was measured, whatever pack is looked at.
+    let mut told = rig.clone();
+    told.craft.heavier_by = Kilograms::ZERO;
     let calm = Stretch {
         heading: crate::day::Heading::Across,
         ..Stretch::new("", crate::units::Hours::of(1.0), Duty::Off)
     };
-    let factor = |p: &crate::rig::SpeedPoint| {
-        let model = raw_power(rig, &calm, &Conditions::CALM, p.speed.value());
-        let pushes = p.current.value() * volts - idle(rig);
-        (model > 0.0).then(|| (pushes / model).clamp(0.05, 20.0))
-    };
-    match rig.measured.as_slice() {
-        [] => None,
-        [one] => factor(one),
-        [first, .., last] => {
-            let (a, b) = (factor(first)?, factor(last)?);
-            let (va, vb) = (first.speed.value(), last.speed.value());
-            if va <= 0.0 || vb <= va {
-                return Some(a);
-            }
-            let bend = ((b / a).ln() / (vb / va).ln()).clamp(-4.0, 4.0);
-            // Beyond the measured speeds the nearer one's factor holds.
-            Some(a * (speed.clamp(va, vb) / va).powf(bend))
-        }
-    }
+    let model = raw_power(&told, &calm, &Conditions::CALM, p.speed.value());
+    let pushes = (p.current * volts).value() - idle(rig);
+    (model > 0.0 && pushes > 0.0).then(|| pushes / model)
+}
+
+/// Measured speeds that say nothing of the craft: they draw no more than idling takes.
+pub fn unused_speeds(rig: &Rig) -> Vec<SpeedPoint> {
+    rig.measured.iter().filter(|p| measured_factor(rig, p).is_none()).copied().collect()
+}
+
+/// What measured speeds say of the model: the factor on its power at a speed through the water, in m/s.
+///
+/// One scales the whole curve; more bend it, as powers of the speed from each to the next, so that every one is met.
+/// Beyond the measured speeds the nearer one's factor holds.
+fn calibration(rig: &Rig, speed: f64) -> Option<f64> {
+    let factors: Vec<(f64, f64)> = rig
+        .measured
+        .iter()
+        .filter_map(|p| Some((p.speed.value(), measured_factor(rig, p)?)))
+        .collect();
+    let (first, last) = (factors.first()?, factors.last()?);
+    Some(crate::numeric::log_log(&factors, speed.clamp(first.0, last.0)))
 }
 
 /// Power for a speed over the ground, `ground` in m/s: the model's, corrected by measured speeds where there are
@@ -168,29 +179,56 @@ pub fn implied(rig: &Rig, stretch: &Stretch, now: &Conditions) -> Option<Implied
     work_out(rig, stretch, now, true)
 }
 
-/// What each stretch of a day comes to, in the middle of its time; as [`implied`].
+/// What each stretch of a day comes to, the mean of its parts; as [`implied`].
 pub fn of_day(rig: &Rig, day: &Day) -> Vec<Option<Implied>> {
     let mut clock = Hours::ZERO;
     let all = day.stretches.iter().map(|stretch| {
-        let now = day.conditions_at(clock + stretch.lasts * 0.5);
+        let parts = day.parts(clock, clock + stretch.lasts);
         clock += stretch.lasts;
-        implied(rig, stretch, &now)
+        mean_of(rig, stretch, &parts)
     });
     all.collect()
+}
+
+/// The mean over the parts of a stretch, by their time.
+fn mean_of(rig: &Rig, stretch: &Stretch, parts: &[Part]) -> Option<Implied> {
+    let each: Option<Vec<Implied>> =
+        parts.iter().map(|part| implied(rig, stretch, &part.conditions)).collect();
+    let each = each?;
+    let (first, whole) = (*each.first()?, stretch.lasts.value());
+    if each.len() == 1 {
+        return Some(first);
+    }
+    let mean = |of: &dyn Fn(&Implied) -> f64| {
+        std::iter::zip(parts, &each).map(|(p, i)| p.lasts.value() / whole * of(i)).sum::<f64>()
+    };
+    // Each part's distance is that of the whole stretch gone at its speed.
+    let told = |of: &dyn Fn(&Implied) -> Option<f64>| {
+        each.iter().all(|i| of(i).is_some()).then(|| mean(&|i| of(i).unwrap_or(0.0)))
+    };
+    Some(Implied {
+        amps: Amps::of(mean(&|i| i.amps.value())),
+        watts: Watts::of(mean(&|i| i.watts.value())),
+        speed: told(&|i| i.speed.map(MetresPerSecond::value)).map(MetresPerSecond::of),
+        distance: told(&|i| i.distance.map(Metres::value)).map(Metres::of),
+        unsure: mean(&|i| i.unsure),
+        too_much: each.iter().any(|i| i.too_much),
+        ..first
+    })
 }
 
 /// The power that a stretch asks, what it is known from and how unsure it is; capped at what the motor takes at
 /// its highest setting, and then the speed that this reaches. The speed that a typed power reaches is looked
 /// for only `with_speed`.
 fn work_out(rig: &Rig, stretch: &Stretch, now: &Conditions, with_speed: bool) -> Option<Implied> {
-    let volts = rig.motor.system_voltage;
+    let volts = rig.motor.reads_at();
     let hours = stretch.lasts.value();
     let typed = |watts: Watts, origin| (watts, TYPED_UNSURE, origin);
     let wanted = |ground: f64| {
         let (mass, v) = (rig.craft.mass().value, MetresPerSecond::of(ground));
         let stops = road::per_stop(mass, v, rig.motor.regenerates).value()
             * f64::from(stretch.stops)
-            / hours.max(1e-9);
+            / (hours * stretch.share).max(1e-9);
         let stops = if rig.craft.kind.is_boat() { 0.0 } else { stops };
         let origin = if rig.measured.is_empty() { Origin::Typical } else { Origin::Measured };
         let mut watts = power_at(rig, stretch, now, ground) + stops;
@@ -217,7 +255,8 @@ fn work_out(rig: &Rig, stretch: &Stretch, now: &Conditions, with_speed: bool) ->
         _ => typed(Watts::ZERO, Origin::SetByYou),
     };
     let most = full_power(&rig.motor);
-    let too_much = ground.is_some() && most.is_some_and(|m| watts.value() > m * 1.001);
+    let capped = ground.is_some() || matches!(stretch.duty, Duty::Power(_));
+    let too_much = capped && most.is_some_and(|m| watts.value() > m * 1.001);
     if let Some(most) = most.filter(|_| too_much) {
         watts = Watts::of(most);
     }

@@ -36,6 +36,10 @@ pub fn on(craft: &Craft, surface: Surface, grade: f64, airspeed: MetresPerSecond
 /// no source: the driveline takes its part twice, and the last of the speed goes into the brakes.
 pub const REGENERATED: f64 = 0.30;
 
+/// Share of what a slope gives a cart that a regenerating controller brings into the battery. Common practice, no
+/// source: the driveline and the windings take theirs.
+pub const DOWNHILL: f64 = 0.50;
+
 /// Energy from the battery to get going again after one stop: `½ m v²`, the turning parts and the
 /// driveline; the brakes keep what was there, unless the controller brings a part of it back. [Wh]
 pub fn per_stop(mass: Kilograms, speed: MetresPerSecond, regenerates: bool) -> WattHours {

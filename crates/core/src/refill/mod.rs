@@ -77,16 +77,20 @@ impl std::fmt::Display for Misfit {
 /// How the pack gets full again after the day.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Refill {
-    /// The charger, or the pair of them; `None` when none was told and a usual one is assumed.
+    /// The charger, or the pair of them; `None` when none aboard suits and a usual one is assumed.
     pub by: Option<String>,
     /// Charge it starts from, 0 to 1.
     pub from: f64,
+    /// Charge it ends at: the ceiling of the house, 0 to 1.
+    pub to: f64,
     /// Current into the bank, or into each unit. [A]
     pub amps: Amps,
     /// At full current. [h]
     pub bulk: Hours,
     /// Tapering. [h]
     pub tail: Hours,
+    /// From take-out until it is done, the hours of each day left out in which the charger may not run. [h]
+    pub elapsed: Hours,
     /// Charge reached in the hours the charger may run, 0 to 1.
     pub reached: f64,
     /// Ampere-hours put in. [Ah]
@@ -104,9 +108,11 @@ impl Refill {
     pub const NONE: Self = Self {
         by: None,
         from: 1.0,
+        to: 1.0,
         amps: Amps::ZERO,
         bulk: Hours::ZERO,
         tail: Hours::ZERO,
+        elapsed: Hours::ZERO,
         reached: 1.0,
         amp_hours_in: AmpHours::ZERO,
         wall: WattHours::ZERO,
@@ -120,23 +126,28 @@ impl Refill {
     }
 }
 
-/// One charger's work on a pack: ampere-hours of one bank, and the current into it.
-fn fit(charger: &Charger, pack: &Pack, accepts: Acceptance) -> Result<Charge, Misfit> {
+/// One charger's work on a pack: ampere-hours of one bank, and the current into it; `unit` is one unit's capacity, at
+/// vanishing current and over twenty hours.
+fn fit(
+    charger: &Charger,
+    pack: &Pack,
+    unit: (AmpHours, AmpHours),
+    accepts: Acceptance,
+) -> Result<Charge, Misfit> {
     let battery = &pack.battery;
     let chemistry = battery.chemistry;
     if !charger.profiles.is_empty() && !charger.profiles.contains(&chemistry) {
         let chemistry = chemistry.name();
         return Err(Misfit::Profile { charger: charger.name.clone(), chemistry });
     }
-    let unit_ah = battery.headline().map_or(AmpHours::ZERO, |(ah, _)| ah);
     let matches =
         |volts: Volts| crate::pack::limits::VOLTAGE_MATCH.contains(&(volts / charger.bank_voltage));
     let current = charger.current;
     let charge = if matches(pack.voltage()) {
         // The outputs may all be joined to the one string only where the charger is made for it.
-        Charge { capacity: unit_ah * f64::from(pack.parallel), current, accepts }
+        Charge { capacity: unit.0 * f64::from(pack.parallel), current, accepts }
     } else if matches(battery.nominal_voltage) && charger.banks >= pack.units() {
-        Charge { capacity: unit_ah, current, accepts }
+        Charge { capacity: unit.0, current, accepts }
     } else {
         return Err(Misfit::Banks {
             charger: charger.name.clone(),
@@ -147,12 +158,12 @@ fn fit(charger: &Charger, pack: &Pack, accepts: Acceptance) -> Result<Charge, Mi
             parallel: pack.parallel,
         });
     };
-    if charge.too_strong() {
-        return Err(Misfit::TooStrong {
-            charger: charger.name.clone(),
-            gives: charger.current,
-            most: charge.most(),
-        });
+    // What is good for it is a share of its 20-hour ampere-hours.
+    let most = charge.most() * (unit.1 / unit.0);
+    // A label's figure and a worked one differ in the last digits.
+    if charge.current > most * 1.001 {
+        let (charger, gives) = (charger.name.clone(), charger.current);
+        return Err(Misfit::TooStrong { charger, gives, most });
     }
     Ok(charge)
 }
@@ -163,77 +174,140 @@ struct Way {
     charge: Charge,
     bulk: Hours,
     tail: Hours,
+    elapsed: Hours,
     reached: f64,
 }
 
+/// From take-out until a charger has run so many hours that may run only so many of a day. [h]
+fn elapsed(runs: Hours, may: Option<Hours>) -> Hours {
+    let Some(may) = may.filter(|m| *m > Hours::ZERO && *m < runs) else { return runs };
+    let days = (runs / may).ceil() - 1.0;
+    Hours::of(24.0 * days) + (runs - may * days)
+}
+
 impl Way {
-    /// One charger alone, from a charge share, in the hours it may run; `None` when it never gets there.
-    fn alone(by: Option<String>, charge: Charge, may: Option<Hours>, from: f64) -> Option<Self> {
-        let ChargeTime { bulk, tail } = charge.hours(from, 1.0)?;
-        let reached = may.map_or(1.0, |hours| charge.reached(from, hours));
-        Some(Self { by, charge, bulk, tail, reached })
+    /// One charger alone, from a charge share to another, in the hours it may run; `None` when it never gets there.
+    fn alone(
+        by: Option<String>,
+        charge: Charge,
+        may: Option<Hours>,
+        from: f64,
+        to: f64,
+    ) -> Option<Self> {
+        let ChargeTime { bulk, tail } = charge.hours(from, to)?;
+        let reached = may.map_or(to, |hours| charge.reached(from, hours).min(to));
+        Some(Self { by, charge, bulk, tail, elapsed: elapsed(bulk + tail, may), reached })
     }
 
     /// A generator for the bulk, then the sun for the tail.
-    fn in_turn(generator: (&Charger, Charge), sun: (&Charger, Charge), from: f64) -> Option<Self> {
+    fn in_turn(
+        generator: (&Charger, Charge),
+        sun: (&Charger, Charge),
+        from: f64,
+        to: f64,
+    ) -> Option<Self> {
         let ((strong, charge), (weak, slow)) = (generator, sun);
         let change_at = charge.accepts.bulk_to;
-        let (bulk, tail) = in_turn(&charge, &slow, from, change_at, 1.0)?;
-        let reached = weak.hours.map_or(1.0, |h| slow.reached(change_at.max(from), h));
+        let (bulk, tail) = in_turn(&charge, &slow, from, change_at, to)?;
+        let reached = weak.hours.map_or(to, |h| slow.reached(change_at.max(from), h).min(to));
         let by = Some(format!("{}, then {}", strong.name, weak.name));
-        Some(Self { by, charge, bulk, tail, reached })
+        let elapsed = elapsed(bulk, strong.hours) + elapsed(tail, weak.hours);
+        Some(Self { by, charge, bulk, tail, elapsed, reached })
     }
 }
 
-/// How the pack gets full again: by the fastest charger on the mains that fits, else by generator up to
-/// where the tail begins and by the sun from there, else by either alone, else by a usual charger.
-pub fn refill(rig: &Rig, day: &Day, pack: &Pack, charge_left: f64) -> Refill {
+/// Which chargers fit a pack, with what each does, and why the others do not.
+fn sorted_out<'a>(
+    rig: &'a Rig,
+    pack: &Pack,
+    unit: (AmpHours, AmpHours),
+) -> (Vec<(&'a Charger, Charge)>, Vec<Misfit>) {
     let accepts = pack.battery.chemistry.facts().acceptance;
-    let from = charge_left.clamp(0.0, 1.0);
-    let mut misfits = Vec::new();
-    let mut fitting: Vec<(&Charger, Charge)> = Vec::new();
+    let (mut fitting, mut misfits) = (Vec::new(), Vec::new());
     for charger in &rig.chargers {
-        match fit(charger, pack, accepts) {
+        match fit(charger, pack, unit, accepts) {
             Ok(charge) => fitting.push((charger, charge)),
             Err(misfit) => misfits.push(misfit),
         }
     }
-    let hours = |charge: &Charge| charge.hours(from, 1.0).map_or(f64::MAX, |t| t.total().value());
+    (fitting, misfits)
+}
+
+/// What the strongest charger that fits gives a pack in a night, and for how long; `None` when none fits.
+pub fn overnight(rig: &Rig, day: &Day, pack: &Pack) -> Option<(Amps, Hours)> {
+    let unit_ah = pack.battery.headline().ok()?.0;
+    let (fitting, _) = sorted_out(rig, pack, (unit_ah, unit_ah));
+    // A charger on each unit gives every string its current.
+    let into = |(c, charge): &(&Charger, Charge)| {
+        let strings = f64::from(pack.parallel);
+        let whole = charge.capacity > unit_ah || strings <= 1.0;
+        (if whole { charge.current } else { charge.current * strings }, c.hours)
+    };
+    let strongest = fitting.iter().map(into).max_by(|a, b| a.0.value().total_cmp(&b.0.value()))?;
+    Some((strongest.0, strongest.1.unwrap_or(day.night())))
+}
+
+/// What a day took out of a pack and left in it.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Taken {
+    /// Capacity of one unit as fitted and as worn, at vanishing current. [Ah]
+    pub unit: AmpHours,
+    /// The same over twenty hours. [Ah]
+    pub rated: AmpHours,
+    /// Charge left, 0 to 1.
+    pub left: f64,
+    /// Mean voltage at which it gave its charge. [V]
+    pub mean_volts: Volts,
+}
+
+/// How the pack gets full again, up to `to`: by the fastest charger on the mains that fits, else by generator up to
+/// where the tail begins and by the sun from there, else by either alone, else by a usual charger.
+///
+/// What is missing is `(to - left) x capacity`; the charger puts in that over the coulombic efficiency, and the wall gives
+/// what came out of it, `missing x mean volts`, over the battery's round trip and the charger's efficiency.
+pub fn refill(rig: &Rig, day: &Day, pack: &Pack, taken: &Taken, to: f64) -> Refill {
+    let accepts = pack.battery.chemistry.facts().acceptance;
+    let from = taken.left;
+    let (fitting, misfits) = sorted_out(rig, pack, (taken.unit, taken.rated));
+    let hours = |charge: &Charge| charge.hours(from, to).map_or(f64::MAX, |t| t.total().value());
     let fastest = |supply: Supply| {
         let fit = fitting.iter().filter(|(c, _)| c.supply == supply).copied();
         fit.min_by(|a, b| hours(&a.1).total_cmp(&hours(&b.1)))
     };
-    let alone =
-        |(c, charge): (&Charger, Charge)| Way::alone(Some(c.name.clone()), charge, c.hours, from);
+    let alone = |(c, charge): (&Charger, Charge)| {
+        Way::alone(Some(c.name.clone()), charge, c.hours, from, to)
+    };
+    let whole = taken.unit * f64::from(pack.parallel);
     let usual = || {
-        let capacity = pack.capacity().ok()?;
-        let charge = Charge { capacity, current: capacity / USUAL_TIME, accepts };
-        Way::alone(None, charge, None, from)
+        let charge = Charge { capacity: whole, current: whole / USUAL_TIME, accepts };
+        Way::alone(None, charge, None, from, to)
     };
     let way = match (fastest(Supply::Mains), fastest(Supply::Generator), fastest(Supply::Solar)) {
         (Some(mains), _, _) => alone(mains),
-        (None, Some(generator), Some(sun)) => Way::in_turn(generator, sun, from),
+        (None, Some(generator), Some(sun)) => Way::in_turn(generator, sun, from, to),
         (None, Some(one), None) | (None, None, Some(one)) => alone(one),
         (None, None, None) => usual(),
     };
-    let Some(Way { by, charge, bulk, tail, reached }) = way else {
-        return Refill { from, reached: from, misfits, ..Refill::NONE };
+    let Some(Way { by, charge, bulk, tail, elapsed, reached }) = way else {
+        return Refill { from, to, reached: from, misfits, ..Refill::NONE };
     };
     let take_out = f64::from(day.start_minute) + day.span().minutes();
-    let ready = day.ready_by.map(|by| {
+    let ready = day.ready_by.filter(|_| by.is_some()).map(|by| {
         let wait = (f64::from(by) - take_out).rem_euclid(1440.0);
-        reached >= 0.995 && (bulk + tail).minutes() <= wait
+        reached >= to - 0.005 && elapsed.minutes() <= wait
     });
-    let stored = pack.energy().unwrap_or(WattHours::ZERO) * (1.0 - from);
+    let missing = whole * (to - from).max(0.0);
     Refill {
         by,
         from,
+        to,
         amps: charge.current,
         bulk,
         tail,
+        elapsed,
         reached,
-        amp_hours_in: charge.amp_hours_in(from, 1.0),
-        wall: wall_energy(stored, accepts.round_trip.sqrt(), CHARGER_EFFICIENCY),
+        amp_hours_in: missing / accepts.coulombic,
+        wall: wall_energy(missing * taken.mean_volts, accepts.round_trip, CHARGER_EFFICIENCY),
         ready,
         misfits,
     }

@@ -131,6 +131,8 @@ pub struct Craft {
     pub gear: Option<Kilograms>,
     /// Drag area in the wind, `Cd A`. [m²]
     pub windage: Option<f64>,
+    /// How much heavier it is than told: another pack aboard than the one it was weighed with. [kg]
+    pub heavier_by: Kilograms,
 }
 
 impl Craft {
@@ -144,6 +146,7 @@ impl Craft {
             people: 1,
             gear: None,
             windage: None,
+            heavier_by: Kilograms::ZERO,
         }
     }
 
@@ -152,8 +155,15 @@ impl Craft {
         Figure::label_or(self.length_m.map(Metres::of), self.kind.usual().length)
     }
 
-    /// Mass as it goes out: as weighed, or the sum of hull, people at 82 kg, gear and fuel. [kg]
+    /// Mass as it goes out: as told, and what another pack adds to it or takes from it. [kg]
     pub fn mass(&self) -> Figure<Kilograms> {
+        let told = self.mass_told();
+        Figure { value: told.value + self.heavier_by, ..told }
+    }
+
+    /// Mass as it goes out with the pack that is aboard: as weighed, or the sum of hull, people at 82 kg, gear and fuel.
+    /// [kg]
+    pub fn mass_told(&self) -> Figure<Kilograms> {
         if let Some(value) = self.loaded_mass {
             return Figure { value, origin: Origin::SetByYou };
         }

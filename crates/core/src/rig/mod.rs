@@ -39,15 +39,28 @@ pub struct Rig {
     pub controller_min: Option<Volts>,
     /// Weight of battery the craft may carry. [kg]
     pub battery_mass_limit: Option<Kilograms>,
+    /// What it draws while it stands and cannot be switched off. [A]
+    pub standing_drain: Option<Amps>,
     /// Where batteries can go.
     pub bays: Vec<Bay>,
     /// What fills them again.
     pub chargers: Vec<Charger>,
-    /// Speeds measured on this very craft, slowest first: at most two are used.
+    /// Speeds measured on this very craft, slowest first.
     pub measured: Vec<SpeedPoint>,
 }
 
 impl Rig {
+    /// The rig as it was measured with a pack aboard: amps that were read without their volts were read at that pack's.
+    pub fn with_aboard(&self, aboard: Option<&crate::pack::Pack>) -> Self {
+        let mut rig = self.clone();
+        if let Some(pack) = aboard {
+            let cells = pack.battery.cells() * pack.series;
+            let cell = pack.battery.chemistry.facts().loaded_cell;
+            rig.motor.read_at = Some(cell * f64::from(cells));
+        }
+        rig
+    }
+
     /// A rig of which only the required figures are known.
     pub fn new(name: impl Into<String>, kind: CraftKind, system_voltage: Volts) -> Self {
         Self {
@@ -57,6 +70,7 @@ impl Rig {
             controller_max: None,
             controller_min: None,
             battery_mass_limit: None,
+            standing_drain: None,
             bays: Vec::new(),
             chargers: Vec::new(),
             measured: Vec::new(),

@@ -1,5 +1,6 @@
 //! The motor as its owner knows it: volts, highest amps, and amps by setting.
 
+use crate::drawdown::Demand;
 use crate::source::Origin;
 use crate::units::{Amps, Newtons, Volts, Watts};
 
@@ -32,6 +33,9 @@ pub struct Motor {
     pub settings: Vec<SettingPoint>,
     /// Whether the points were measured, not taken from the maker.
     pub settings_measured: bool,
+    /// Voltage at which amps were read that were measured and do not say: the loaded voltage of the pack that is aboard;
+    /// the nominal one when none is. [V]
+    pub read_at: Option<Volts>,
 }
 
 /// One point of the draw curve.
@@ -39,8 +43,10 @@ pub struct Motor {
 pub struct SettingPoint {
     /// Control setting, 0 to 10.
     pub setting: f64,
-    /// Current drawn there at nominal voltage. [A]
+    /// Current drawn there. [A]
     pub current: Amps,
+    /// Voltage at which it was read; see [`Motor::reads_at`] when not told. [V]
+    pub at: Option<Volts>,
 }
 
 impl Motor {
@@ -58,19 +64,55 @@ impl Motor {
             count: 1,
             settings: Vec::new(),
             settings_measured: false,
+            read_at: None,
         }
     }
 
-    /// Highest current of all of them together: by the label, by the last point of the draw curve, or
-    /// what the label's thrust takes. [A]
-    pub fn full_current(&self) -> Option<Amps> {
+    /// Voltage at which its draw curve is meant: where measured amps were read, else the nominal one. [V]
+    pub fn reads_at(&self) -> Volts {
+        match self.read_at {
+            Some(volts) if self.settings_measured => volts,
+            _ => self.system_voltage,
+        }
+    }
+
+    /// Known points of its draw curve, (setting, amps of one motor at [`Self::reads_at`]), by rising setting: those read
+    /// at another voltage are carried over by the motor's own law. A point at setting 0 says nothing of how it pushes.
+    fn points(&self) -> Vec<(f64, f64)> {
+        let at = self.reads_at();
+        let carried = |p: &SettingPoint| {
+            let read = p.at.unwrap_or(at);
+            let there = Demand::setting(p.current, read).amps(read.value());
+            let here = Demand::setting(p.current, read).amps(at.value());
+            if there > 0.0 { p.current.value() * here / there } else { 0.0 }
+        };
+        let pushing = self.settings.iter().filter(|p| p.setting > 0.0);
+        let mut points: Vec<(f64, f64)> = pushing.map(|p| (p.setting, carried(p))).collect();
+        points.sort_by(|a, b| a.0.total_cmp(&b.0));
+        points.dedup_by(|later, kept| later.0 <= kept.0);
+        points
+    }
+
+    /// Highest current of one by its label, or by what the label's thrust takes. [A]
+    fn labelled(&self) -> Option<f64> {
         let by_thrust = || {
             let power = Watts::of(BOLLARD * self.thrust?.value().powf(1.5));
             Some(power / self.system_voltage)
         };
-        let top = self.settings.last().filter(|p| p.setting >= 10.0).map(|p| p.current);
-        let one = top.or(self.max_current).or_else(by_thrust);
-        one.map(|amps| amps * f64::from(self.count))
+        self.max_current.or_else(by_thrust).map(Amps::value)
+    }
+
+    /// Highest current of all of them together: that of the point at setting 10 where there is one, else the label's or
+    /// what its thrust takes, but no less than any point. [A]
+    pub fn full_current(&self) -> Option<Amps> {
+        let points = self.points();
+        let top = points.last().filter(|p| p.0 >= 10.0).map(|p| p.1);
+        let highest = points.iter().map(|p| p.1).reduce(f64::max);
+        let one = top.or_else(|| {
+            let told = self.labelled()?;
+            Some(highest.map_or(told, |h| h.max(told)))
+        });
+        one.map(|amps| Amps::of(amps * f64::from(self.count)))
     }
 
     /// Whether the current at a setting can be told.
@@ -98,41 +140,49 @@ impl Motor {
         }
     }
 
-    /// Current of all of them at a control setting, at nominal voltage. [A]
+    /// Current of all of them at a control setting, at [`Self::reads_at`]. [A]
     ///
-    /// Monotone cubic interpolation (Fritsch and Carlson, SIAM J. Numer. Anal. 17 (1980) 238)
-    /// through the known points and zero; beyond the last point its current. One point alone bends the
-    /// typical curve through itself. Without points the typical curve to the highest current; without
-    /// that, `None`.
+    /// Monotone cubic interpolation (Fritsch and Carlson, SIAM J. Numer. Anal. 17 (1980) 238) through zero, the known
+    /// points and, at setting 10, the highest current. One point alone bends the typical curve through itself. Without
+    /// points the typical curve to the highest current; without that, `None`.
     pub fn current_at(&self, setting: f64) -> Option<Amps> {
         let count = f64::from(self.count);
         let setting = self.nearest_setting(setting);
         if setting <= 0.0 {
             return Some(Amps::ZERO);
         }
-        match self.settings.as_slice() {
-            [] => self.full_current().map(|max| typical_current(setting, max / count) * count),
-            [one] => Some(self.bent(*one, setting) * count),
+        let full = self.full_current().map(|amps| amps.value() / count);
+        let points = self.points();
+        let one = match points.as_slice() {
+            [] => typical_current(setting, Amps::of(full?)),
+            [one] => bent(*one, setting, full),
             points => {
                 let mut all = vec![(0.0, 0.0)];
-                all.extend(points.iter().map(|p| (p.setting, p.current.value())));
-                Some(Amps::of(crate::numeric::monotone_cubic(&all, setting)) * count)
+                all.extend(points);
+                all.extend(
+                    full.filter(|_| points[points.len() - 1].0 < 10.0).map(|amps| (10.0, amps)),
+                );
+                Amps::of(crate::numeric::monotone_cubic(&all, setting))
             }
-        }
+        };
+        Some(one * count)
     }
+}
 
-    /// The typical curve bent through one known point: another power where the top is known, another
-    /// height where it is not.
-    fn bent(&self, point: SettingPoint, setting: f64) -> Amps {
-        let (at, known) = (point.setting / 10.0, point.current.value());
-        let share = (setting / 10.0).clamp(0.0, 1.0);
-        match self.max_current.map(Amps::value) {
-            Some(max) if at < 1.0 && known < max => {
-                let least = 1.0_f64.min(max).min(known * at);
-                let power = ((known - least) / (max - least)).max(1e-6).ln() / at.max(1e-3).ln();
-                Amps::of(least + (max - least) * share.powf(power.clamp(0.3, 12.0)))
-            }
-            _ => Amps::of(known * (share / at.max(1e-3)).powf(TYPICAL_POWER)),
+/// The typical curve bent through one known point, (setting, amps): another power where the top is known, another
+/// height where it is not. Never more than the top.
+fn bent((setting_known, known): (f64, f64), setting: f64, full: Option<f64>) -> Amps {
+    let at = setting_known / 10.0;
+    let share = (setting / 10.0).clamp(0.0, 1.0);
+    match full {
+        Some(max) if at < 1.0 && known < max => {
+            let least = 1.0_f64.min(max).min(known * at);
+            let power = ((known - least) / (max - least)).max(1e-6).ln() / at.max(1e-3).ln();
+            Amps::of(least + (max - least) * share.powf(power.clamp(0.3, 12.0)))
+        }
+        _ => {
+            let amps = known * (share / at.max(1e-3)).powf(TYPICAL_POWER);
+            Amps::of(full.map_or(amps, |max| amps.min(max)))
         }
     }
 }
@@ -156,7 +206,7 @@ mod tests {
     #[test]
     fn a_measured_draw_curve_is_met_at_its_points_and_rises_between() {
         let mut motor = Motor::of(Volts::of(12.0));
-        let point = |(setting, amps)| SettingPoint { setting, current: Amps::of(amps) };
+        let point = |(setting, amps)| SettingPoint { setting, current: Amps::of(amps), at: None };
         motor.settings = [(1.0, 1.0), (3.0, 3.0), (7.5, 20.0), (10.0, 35.0)].map(point).to_vec();
         let at = |s: f64| motor.current_at(s).expect("has points").value();
         for (setting, amps) in [(0.0, 0.0), (1.0, 1.0), (3.0, 3.0), (7.5, 20.0), (10.0, 35.0)] {
@@ -175,7 +225,7 @@ mod tests {
         let mut motor = Motor::of(Volts::of(12.0));
         motor.max_current = Some(Amps::of(50.0));
         let typical = motor.current_at(5.0).expect("a maximum is known").value();
-        motor.settings = vec![SettingPoint { setting: 5.0, current: Amps::of(18.0) }];
+        motor.settings = vec![SettingPoint { setting: 5.0, current: Amps::of(18.0), at: None }];
         let at = |m: &Motor, s: f64| m.current_at(s).expect("known").value();
         assert!(typical < 13.0 && (at(&motor, 5.0) - 18.0).abs() < 0.1);
         assert!((at(&motor, 10.0) - 50.0).abs() < 1e-9 && at(&motor, 2.0) < 18.0);

@@ -221,8 +221,35 @@ impl Battery {
     }
 
     /// Cells in series inside one unit: six for a 12 V lead battery, four for 12.8 V LFP.
+    ///
+    /// Of the numbers that are sold the one that comes nearest to the nominal voltage, since "36 V", "60 V" and "72 V" are
+    /// names: they are twelve, twenty and twenty-four LFP cells. A number of cells on the label decides, where it is one
+    /// of them within a quarter of the voltage.
     pub fn cells(&self) -> u32 {
-        (self.nominal_voltage / self.chemistry.nominal_cell()).round().max(1.0) as u32
+        let facts = self.chemistry.facts();
+        let volts = self.nominal_voltage.value();
+        let off = |cells: u32| {
+            let named =
+                facts.named_cells.iter().map(|v| (volts / (v * f64::from(cells))).ln().abs());
+            named.fold(f64::INFINITY, f64::min)
+        };
+        if let Some(told) = self.cells_told().filter(|n| off(*n) < 0.25) {
+            return told;
+        }
+        let most = facts.sold_cells.last().copied().unwrap_or(0);
+        let nearest = facts.sold_cells.iter().copied().min_by(|a, b| off(*a).total_cmp(&off(*b)));
+        match nearest {
+            Some(cells) if volts < f64::from(most) * facts.nominal_cell.value() * 1.05 => cells,
+            _ => (self.nominal_voltage / facts.nominal_cell).round().max(1.0) as u32,
+        }
+    }
+
+    /// Cells that the label tells of.
+    fn cells_told(&self) -> Option<u32> {
+        match self.others.get("cell_count")? {
+            Value::Number(cells) => Some(*cells as u32),
+            _ => None,
+        }
     }
 
     /// The system voltage one unit is sold for: 12 for a lead unit of 12 V and for LFP of 12.8 V. `None`

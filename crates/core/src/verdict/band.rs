@@ -5,12 +5,12 @@
 //! are taken to be independent and as likely at one place of their range as at another. The worst and the best
 //! tenth are left out.
 
-use crate::drawdown::{self, Fit, Guard, Leg, Summary, UnitLaw};
+use crate::drawdown::{self, Ended, Fit, Guard, Leg, Point, Summary, UnitLaw, share_given};
 use crate::keyed::keyed;
 use crate::pack::Pack;
 use crate::rig::Rig;
 use crate::source::Origin;
-use crate::units::{Amps, Hours};
+use crate::units::Hours;
 
 /// Days tried. Enough for steady tenth and ninetieth percentiles, few enough to be free.
 const DAYS: usize = 48;
@@ -22,9 +22,9 @@ keyed! {
     pub enum Unknown {
         /// What the label's ampere-hours are worth.
         Capacity,
-        /// Whether the two wells or Peukert's law is nearer.
+        /// How much a current puts out of reach.
         Law,
-        /// How fast bound charge comes back.
+        /// How fast it comes back.
         Recovery,
         /// What the motor really draws.
         Draw,
@@ -69,8 +69,10 @@ pub struct Band {
     pub low: f64,
     /// Charge left on a good day.
     pub high: f64,
-    /// Share of the days tried that were finished.
+    /// Share of the days tried that were finished: the chance of getting home.
     pub days_finished: f64,
+    /// When it stops on a bad day and on a good one; `None` where that day is finished. [h]
+    pub stops: (Option<Hours>, Option<Hours>),
     /// What alone would widen the band most, if anything does.
     pub widest: Option<Unknown>,
 }
@@ -79,43 +81,64 @@ pub struct Band {
 struct Reach {
     /// Share of the label's ampere-hours.
     capacity: f64,
-    /// Logarithm of the ratio of the two laws' run times; its sign says on which side Peukert's is.
+    /// Logarithm of what a current puts out of reach.
+    law: f64,
+    /// Logarithm of what Peukert's law makes of the run time over what ours does, where no rating tells; its sign says
+    /// on which side it is.
     peukert: f64,
-    /// Logarithm of the recovery rate.
+    /// Logarithm of how long a current is remembered.
     recovery: f64,
-    /// Share of the charge that the cold may take or leave.
-    cold: f64,
     /// Share of the resistance.
     resistance: f64,
 }
 
+/// How much of a current is felt at once, the least and the most: on simulated cells. See [`Rates::at_once`].
+///
+/// [`Rates::at_once`]: crate::chemistry::Rates::at_once
+const AT_ONCE: (f64, f64) = (0.12, 0.45);
+
 /// A value between 0 and 1 for every unknown; one half is the central case.
 type Draws = [f64; Unknown::ALL.len()];
 
-/// Every unknown where the likely day has it: in its middle, and the two wells without Peukert's opinion.
-const CENTRAL: Draws = [0.5, 0.0, 0.5, 0.5, 0.5, 0.5];
+/// Every unknown where the likely day has it: in its middle.
+const CENTRAL: Draws = [0.5; Unknown::ALL.len()];
+
+/// One pack's day, to be tried again and again.
+struct Tried<'a> {
+    rig: &'a Rig,
+    pack: &'a Pack,
+    fit: &'a Fit,
+    starts_at: f64,
+    legs: &'a [Leg],
+    guard: &'a Guard,
+    reach: Reach,
+}
 
 /// The band around a run, by trying [`DAYS`] days spread evenly over what is not known.
+#[allow(clippy::too_many_arguments)]
 pub(super) fn band(
     rig: &Rig,
     pack: &Pack,
     fit: &Fit,
+    starts_at: f64,
     legs: &[Leg],
     guard: &Guard,
     central: &Summary,
+    points: &[Point],
 ) -> Band {
-    let reach = reach(pack, fit, legs, central);
+    let reach = reach(pack, fit, points);
+    let tried = Tried { rig, pack, fit, starts_at, legs, guard, reach };
     let mut varied = Vec::with_capacity(legs.len());
     let mut ends = vec![Vec::with_capacity(DAYS); legs.len()];
-    let mut left = Vec::with_capacity(DAYS);
-    let mut finished = 0_usize;
+    let (mut left, mut stopped) = (Vec::with_capacity(DAYS), Vec::with_capacity(DAYS));
     for n in 0..DAYS {
         let draws = std::array::from_fn(|axis| radical_inverse(n + 1, PRIMES[axis]));
-        let bank = vary(rig, pack, fit, legs, &reach, &draws, &mut varied);
         let mut times = Vec::with_capacity(legs.len() + 2);
-        let s =
-            drawdown::run_roughly(&bank, &varied, guard, |p| times.push((p.at.value(), p.charge)));
-        finished += usize::from(s.ended == drawdown::Ended::DayDone);
+        let s = tried.day(&draws, &mut varied, |p| times.push((p.at.value(), p.charge)));
+        stopped.push(match s.ended {
+            Ended::DayDone => f64::INFINITY,
+            Ended::Stopped { at, .. } | Ended::Tripped { at, .. } => at.value(),
+        });
         left.push(s.charge_left);
         let mut clock = Hours::ZERO;
         for (leg, end) in std::iter::zip(legs, &mut ends) {
@@ -123,7 +146,7 @@ pub(super) fn band(
             end.push(charge_at(&times, clock.value()));
         }
     }
-    let mut points = vec![BandPoint { at: Hours::ZERO, low: 1.0, high: 1.0 }];
+    let mut points = vec![BandPoint { at: Hours::ZERO, low: starts_at, high: starts_at }];
     let mut clock = Hours::ZERO;
     for (leg, end) in std::iter::zip(legs, &mut ends) {
         clock += leg.hours;
@@ -133,6 +156,9 @@ pub(super) fn band(
     let (low, high) = percentiles(&mut left);
     // What is left can only be surer than the central line if it contains it.
     let (low, high) = (low.min(central.charge_left), high.max(central.charge_left));
+    let finished = stopped.iter().filter(|at| at.is_infinite()).count();
+    let (first, last) = percentiles(&mut stopped);
+    let moment = |at: f64| Hours::try_new(at).ok();
     let widest = Unknown::ALL
         .into_iter()
         .enumerate()
@@ -141,74 +167,89 @@ pub(super) fn band(
             for (end, at) in std::iter::zip(&mut ends, [BAD, 1.0 - BAD]) {
                 let mut draws = CENTRAL;
                 draws[axis] = at;
-                let bank = vary(rig, pack, fit, legs, &reach, &draws, &mut varied);
-                *end = drawdown::run_roughly(&bank, &varied, guard, |_| {}).charge_left;
+                *end = tried.day(&draws, &mut varied, |_| {}).charge_left;
             }
             ((ends[1] - ends[0]).abs(), unknown)
         })
         .max_by(|a, b| a.0.total_cmp(&b.0))
         .filter(|(width, _)| *width > 1e-6)
         .map(|(_, unknown)| unknown);
-    Band { points, low, high, days_finished: finished as f64 / DAYS as f64, widest }
+    let days_finished = finished as f64 / DAYS as f64;
+    Band { points, low, high, days_finished, stops: (moment(first), moment(last)), widest }
 }
+
+/// The current at which most of a day's charge is drawn, `Σ I² t / Σ I t`: rests and what charges do not count. [A]
+fn working_current(points: &[Point]) -> f64 {
+    let (mut squares, mut charge) = (0.0, 0.0);
+    for pair in points.windows(2) {
+        let (hours, amps) = ((pair[1].at - pair[0].at).value(), pair[1].amps.value());
+        if amps > 0.0 {
+            squares += amps * amps * hours;
+            charge += amps * hours;
+        }
+    }
+    if charge > 0.0 { squares / charge } else { 0.0 }
+}
+
+/// Peukert's opinion is heard up to this, as the logarithm of a ratio of run times. Estimate.
+const HEARD: f64 = 0.3;
 
 /// How unsure each unknown is for this pack on this day.
 ///
-/// As shares either way, but for Peukert's: the logarithm of what his law makes of the run time at the day's mean
-/// current over what the two wells make of it, which may lie on either side of the line. A figure from the label
-/// or a meter is surer than what is typical.
-fn reach(pack: &Pack, fit: &Fit, legs: &[Leg], central: &Summary) -> Reach {
-    let chemistry = pack.battery.chemistry;
-    let natural = chemistry.facts().label_spread;
-    let hours: Hours = legs.iter().map(|l| l.hours).sum();
-    let mean = if hours > Hours::ZERO { central.delivered / hours } else { Amps::ZERO };
-    let unit_mean = mean.value() / f64::from(pack.parallel);
-    let ratio = if unit_mean > 0.0 {
-        (fit.peukert.runtime(unit_mean) / fit.law.runtime(unit_mean)).clamp(0.7, 1.3)
-    } else {
-        1.0
-    };
+/// As shares either way, but for Peukert's opinion, which is asked where the day draws harder than any rating tells. A
+/// figure from a meter is surer than one from a label, and that than what is typical.
+fn reach(pack: &Pack, fit: &Fit, points: &[Point]) -> Reach {
+    let natural = pack.battery.chemistry.facts().label_spread;
+    let unit = working_current(points) / f64::from(pack.parallel);
+    let ours = fit.law.runtime(unit);
+    let untold = unit > 0.0 && ours > 0.0 && ours < 0.8 * fit.rated_hours.0;
+    let peukert = if untold { (fit.peukert.runtime(unit) / ours).ln() } else { 0.0 };
     Reach {
-        capacity: natural.max(0.5 * fit.conflict()),
-        peukert: if ratio.is_finite() { ratio.ln() } else { 0.0 },
-        recovery: if fit.recovery == Origin::Typical { 0.5 } else { 0.3 },
-        cold: legs.iter().map(|l| 1.0 - l.reach).fold(0.0, f64::max)
-            * chemistry.facts().cold_unsure,
+        // Two standard deviations of what the ratings leave open, at least what labels are off by nature.
+        capacity: if fit.measured { 2.0 * fit.open.size } else { natural }
+            .max(0.5 * fit.conflict()),
+        law: 1.3 * fit.open.a,
+        peukert: peukert.clamp(-HEARD, HEARD),
+        recovery: fit.open.memory,
         resistance: if fit.resistance == Origin::Typical { 0.3 } else { 0.1 },
     }
 }
 
-/// The bank and the day with every unknown moved to its drawn place.
-///
-/// `varied` is room for the stretches, used again from day to day. A stretch that the cold takes nothing from stays
-/// as it is.
-fn vary(
-    rig: &Rig,
-    pack: &Pack,
-    fit: &Fit,
-    legs: &[Leg],
-    reach: &Reach,
-    draws: &Draws,
-    varied: &mut Vec<Leg>,
-) -> drawdown::Bank {
-    let [capacity, law, recovery, draw, cold, resistance] = *draws;
-    let either_way = |u: f64| 2.0 * u - 1.0;
-    let mut cell = fit.cell;
-    cell.k *= (reach.recovery * either_way(recovery)).exp();
-    cell.r *= 1.0 + reach.resistance * either_way(resistance);
-    let size = (1.0 + reach.capacity * either_way(capacity)) * (reach.peukert * law).exp();
-    let unit = UnitLaw::new(cell, pack.battery.cells(), fit.q20 * size).ending_at(fit.law.v_end());
-    varied.clear();
-    varied.extend(legs.iter().map(|leg| Leg {
-        demand: leg.demand.leaning(either_way(draw)),
-        reach: if leg.reach < 1.0 {
-            (leg.reach + reach.cold * either_way(cold)).min(1.0)
-        } else {
-            leg.reach
-        },
-        ..*leg
-    }));
-    super::bank(pack, rig, unit)
+impl Tried<'_> {
+    /// The day with every unknown moved to its drawn place.
+    ///
+    /// `varied` is room for the stretches, used again from day to day.
+    fn day(&self, draws: &Draws, varied: &mut Vec<Leg>, observe: impl FnMut(Point)) -> Summary {
+        let Self { rig, pack, fit, reach, .. } = self;
+        let [capacity, law, recovery, draw, cold, resistance] = *draws;
+        let either_way = |u: f64| 2.0 * u - 1.0;
+        let mut cell = fit.cell;
+        cell.rates.a *= (reach.law * either_way(law)).exp();
+        cell.rates.memory *= (reach.recovery * either_way(recovery)).exp();
+        if cell.rates.acid {
+            cell.rates.at_once = AT_ONCE.0 + (AT_ONCE.1 - AT_ONCE.0) * recovery;
+        }
+        cell.r *= 1.0 + reach.resistance * either_way(resistance);
+        // Whatever the shape, the ratings stand: in the middle of their times it gives what it gave.
+        let hours = (fit.rated_hours.0 * fit.rated_hours.1).sqrt();
+        let kept = share_given(&fit.cell, hours) / share_given(&cell, hours);
+        let opinion = (reach.peukert * either_way(law).max(0.0)).exp();
+        let size = (1.0 + reach.capacity * either_way(capacity)) * kept * opinion;
+        let unit =
+            UnitLaw::new(cell, pack.battery.cells(), fit.q20 * size).ending_at(fit.law.v_end());
+        varied.clear();
+        varied.extend(self.legs.iter().map(|leg| {
+            let mut cold_then = leg.cold;
+            if cold_then.reach < 1.0 {
+                // No battery gives more in the cold than warm, and none gives nothing.
+                let off = cold_then.unsure * either_way(cold);
+                cold_then.reach = (cold_then.reach + off).clamp(0.01, 1.0);
+            }
+            Leg { demand: leg.demand.leaning(either_way(draw)), cold: cold_then, ..*leg }
+        }));
+        let bank = super::bank(pack, rig, unit);
+        drawdown::run_roughly(&bank, &bank.at(self.starts_at), varied, self.guard, observe)
+    }
 }
 
 /// Charge at a time, on the straight lines between the points; after the last point its charge.

@@ -1,12 +1,12 @@
 //! From the owner's words for a stretch to what the bank feels.
 
-use crate::day::{Day, Duty, Stretch};
+use crate::day::{Day, Duty, Part, Stretch};
 use crate::drawdown::load::CONVERTER_EFFICIENCY;
 use crate::drawdown::{Demand, Leg, temperature};
 use crate::propulsion::{self, Implied};
 use crate::rig::Rig;
-use crate::shelf::Chemistry;
-use crate::units::{Celsius, Hours, Kilograms, Volts};
+use crate::shelf::Battery;
+use crate::units::{Amps, Celsius, Hours, Kilograms, Volts, Watts};
 
 /// What 12 V devices lose on their way from the bus.
 pub(super) struct Converted {
@@ -24,6 +24,11 @@ impl Converted {
     }
 }
 
+/// What the devices on the traction pack take out of it on average through the day, the converter's loss included. [W]
+pub fn devices_draw(rig: &Rig, day: &Day) -> Watts {
+    day.accessory_power() / CONVERTED.efficiency(rig.motor.system_voltage)
+}
+
 /// A stretch is given by a motor setting, but what the motor draws there is not known.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 #[error(
@@ -37,14 +42,19 @@ pub struct NoDrawCurve {
     pub name: String,
 }
 
-/// Slices that a stretch worked at for a share of its time is cut into: as many minutes long.
-const SLICE_MINUTES: f64 = 20.0;
-/// Most such slices in a stretch.
-const MOST_SLICES: f64 = 24.0;
+/// Slices that a stretch worked at for a share of its time is cut into: as many minutes long. Finer ones change nothing
+/// that can be read off.
+const SLICE_MINUTES: f64 = 12.0;
+/// Most such slices in a part.
+const MOST_SLICES: f64 = 60.0;
+/// While a battery is warmer or colder than the air by this, its stretches are cut. [°C]
+const COOLING: f64 = 0.5;
+/// Longest piece of a stretch in which a battery that cools is taken to be at one temperature. [h]
+const COOLING_PIECE: f64 = 1.0 / 3.0;
 
 /// What the motor asks for during a stretch that comes to this.
 fn demand(rig: &Rig, stretch: &Stretch, implied: &Implied) -> Option<Demand> {
-    let at = rig.motor.system_voltage;
+    let at = rig.motor.reads_at();
     let full = rig.motor.full_current();
     // Turned up as the voltage falls, until it is at its full setting.
     let held = |watts| match full {
@@ -61,22 +71,20 @@ fn demand(rig: &Rig, stretch: &Stretch, implied: &Implied) -> Option<Demand> {
     Some(demand.unsure_by(implied.unsure))
 }
 
-/// What is asked in each stretch of a day, whatever pack is aboard: worked out once for all of them.
+/// What is asked in each part of a day, whatever pack is aboard: worked out once for all of them.
 #[derive(Debug, Clone, PartialEq)]
 pub(super) struct DayAsked {
-    stretches: Vec<Asked>,
+    parts: Vec<Asked>,
     /// Where the batteries come from. [°C]
     start: Option<Celsius>,
     /// The first stretch that asks for more than the motor gives.
     pub(super) too_much: Option<String>,
 }
 
-/// What one stretch asks, whatever pack is aboard.
+/// What one part of a stretch asks, whatever pack is aboard.
 #[derive(Debug, Clone, Copy, PartialEq)]
 struct Asked {
     lasts: Hours,
-    /// From the start of the day to the middle of the stretch. [h]
-    middle: Hours,
     demand: Demand,
     devices: Demand,
     ambient: Celsius,
@@ -85,7 +93,8 @@ struct Asked {
 }
 
 impl DayAsked {
-    /// What a day asks: devices behind their converter, and the air around the batteries.
+    /// What a day asks: devices behind their converter, what charges at the same time, and the air around the
+    /// batteries; cut wherever one of them changes.
     ///
     /// # Errors
     /// [`NoDrawCurve`] for a stretch whose draw is not known.
@@ -93,76 +102,108 @@ impl DayAsked {
         let efficiency = CONVERTED.efficiency(rig.motor.system_voltage);
         let power = day.accessory_power();
         let (mut clock, mut too_much) = (Hours::ZERO, None);
-        let mut stretches = Vec::with_capacity(day.stretches.len());
+        let mut parts = Vec::with_capacity(day.stretches.len());
         for (index, stretch) in day.stretches.iter().enumerate() {
-            let middle = clock + stretch.lasts * 0.5;
-            let now = day.conditions_at(middle);
-            let unknown = || NoDrawCurve { index, name: stretch.name.clone() };
-            let implied = propulsion::drawn(rig, stretch, &now).ok_or_else(unknown)?;
-            if implied.too_much && too_much.is_none() {
-                too_much = Some(stretch.name.clone());
+            let ends = clock + stretch.lasts;
+            for part in day.parts(clock, ends) {
+                let unknown = || NoDrawCurve { index, name: stretch.name.clone() };
+                let implied =
+                    propulsion::drawn(rig, stretch, &part.conditions).ok_or_else(unknown)?;
+                if implied.too_much && too_much.is_none() {
+                    too_much = Some(stretch.name.clone());
+                }
+                let motor = demand(rig, stretch, &implied).ok_or_else(unknown)?;
+                let Part { lasts, sun, charging, conditions } = part;
+                let besides =
+                    |motor: Demand| motor.with_devices(power, efficiency).fed(charging, sun);
+                let shared = stretch.share < 1.0 && stretch.duty != Duty::Off;
+                let slices = (lasts.minutes() / SLICE_MINUTES).ceil().clamp(1.0, MOST_SLICES);
+                parts.push(Asked {
+                    lasts,
+                    demand: besides(motor),
+                    devices: besides(Demand::OFF),
+                    ambient: conditions.air.unwrap_or(temperature::RATED),
+                    slices: shared.then_some((slices as u32, stretch.share)),
+                });
             }
-            let motor = demand(rig, stretch, &implied).ok_or_else(unknown)?;
-            let shared = stretch.share < 1.0 && stretch.duty != Duty::Off;
-            let slices = (stretch.lasts.minutes() / SLICE_MINUTES).ceil().clamp(1.0, MOST_SLICES);
-            stretches.push(Asked {
-                lasts: stretch.lasts,
-                middle,
-                demand: motor.with_devices(power, efficiency),
-                devices: Demand::OFF.with_devices(power, efficiency),
-                ambient: now.air.unwrap_or(temperature::RATED),
-                slices: shared.then_some((slices as u32, stretch.share)),
-            });
-            clock += stretch.lasts;
+            clock = ends;
         }
-        Ok(Self { stretches, start: day.battery_start, too_much })
+        Ok(Self { parts, start: day.battery_start, too_much })
     }
 
     /// Whether a battery is as warm as the air all day, so that its weight makes no difference.
     pub(super) fn is_settled(&self) -> bool {
-        let first = self.stretches.first().map(|s| s.ambient);
-        let alike = self.stretches.iter().all(|s| Some(s.ambient) == first);
+        let first = self.parts.first().map(|s| s.ambient);
+        let alike = self.parts.iter().all(|s| Some(s.ambient) == first);
         alike && (self.start.is_none() || self.start == first)
     }
 
-    /// One day as the bank feels it that is built of batteries of this chemistry and weight: they cool from
-    /// where they were kept to the lake's air. One temperature per stretch, at its middle.
-    pub(super) fn legs(&self, chemistry: Chemistry, mass: Option<Kilograms>) -> Vec<Leg> {
-        let mut legs = Vec::with_capacity(self.stretches.len());
-        for asked in &self.stretches {
-            let start = self.start.unwrap_or(asked.ambient);
-            let t = temperature::after(start, asked.ambient, mass, asked.middle);
-            let (reach, resistance) =
-                (temperature::reach(chemistry, t), temperature::resistance_factor(chemistry, t));
-            let leg = |hours, demand| Leg { hours, demand, reach, resistance };
-            match asked.slices {
-                Some((slices, share)) => {
-                    let slice = asked.lasts / f64::from(slices);
-                    for _ in 0..slices {
-                        legs.push(leg(slice * share, asked.demand));
-                        legs.push(leg(slice * (1.0 - share), asked.devices));
+    /// One day as a bank built of this battery feels it: it cools from where it was kept to the air around it, piece by
+    /// piece, each at the temperature of its middle.
+    pub(super) fn legs(&self, battery: &Battery, mass: Option<Kilograms>) -> Vec<Leg> {
+        let mut legs = Vec::with_capacity(self.parts.len());
+        let Some(first) = self.parts.first() else { return legs };
+        let window = temperature::charge_window(battery);
+        let mut now = self.start.unwrap_or(first.ambient);
+        for asked in &self.parts {
+            let cools = (now - asked.ambient).value().abs() > COOLING;
+            let pieces = match asked.slices {
+                Some((slices, _)) => f64::from(slices),
+                None if cools => (asked.lasts.value() / COOLING_PIECE).ceil(),
+                None => 1.0,
+            };
+            let lasts = asked.lasts / pieces;
+            for _ in 0..pieces as u32 {
+                let t = temperature::after(now, asked.ambient, mass, lasts * 0.5);
+                now = temperature::after(now, asked.ambient, mass, lasts);
+                let (cold, takes_charge) =
+                    (temperature::cold(battery.chemistry, t), window.allows(t));
+                let leg = |hours, demand| Leg { hours, demand, cold, takes_charge };
+                match asked.slices {
+                    Some((_, share)) => {
+                        legs.push(leg(lasts * share, asked.demand));
+                        legs.push(leg(lasts * (1.0 - share), asked.devices));
                     }
+                    None => legs.push(leg(lasts, asked.demand)),
                 }
-                None => legs.push(leg(asked.lasts, asked.demand)),
             }
         }
         legs
     }
+
+    /// The coldest and the warmest that a battery gets through the day. [°C]
+    pub(super) fn extremes(&self, mass: Option<Kilograms>) -> Option<(Celsius, Celsius)> {
+        let first = self.parts.first()?;
+        let mut now = self.start.unwrap_or(first.ambient);
+        let (mut coldest, mut warmest) = (now, now);
+        for asked in &self.parts {
+            now = temperature::after(now, asked.ambient, mass, asked.lasts);
+            coldest = if now < coldest { now } else { coldest };
+            warmest = if now > warmest { now } else { warmest };
+        }
+        Some((coldest, warmest))
+    }
 }
 
-/// From the end of a day to the start of the next, none when the day lasts 24 hours or more. [h]
-pub(super) fn night(day: &Day) -> Hours {
-    (Hours::of(24.0) - day.lasts()).max(Hours::ZERO)
-}
-
-/// The days in a row without charging, with the nights between them.
-pub(super) fn days_in_a_row(day: &Day, one: &[Leg]) -> Vec<Leg> {
-    let night = night(day);
+/// The days in a row without charging, with the nights between them; `overnight` is what a charger gives then, and for
+/// how long.
+pub(super) fn days_in_a_row(
+    rig: &Rig,
+    day: &Day,
+    one: &[Leg],
+    overnight: Option<(Amps, Hours)>,
+) -> Vec<Leg> {
+    let night = day.night();
+    let efficiency = CONVERTED.efficiency(rig.motor.system_voltage);
+    let asks = Demand::OFF.with_devices(day.night_power(), efficiency);
     let mut all = one.to_vec();
     for _ in 1..day.days_without_charging {
-        if night > Hours::ZERO {
-            let rest = Leg { hours: night, demand: Demand::OFF, reach: 1.0, resistance: 1.0 };
-            all.push(rest);
+        let charged = overnight.map_or(Hours::ZERO, |(_, hours)| hours.min(night));
+        if let Some((amps, _)) = overnight.filter(|_| charged > Hours::ZERO) {
+            all.push(Leg::rated(charged, asks.fed(amps, Watts::ZERO)));
+        }
+        if night > charged {
+            all.push(Leg::rated(night - charged, asks));
         }
         all.extend_from_slice(one);
     }

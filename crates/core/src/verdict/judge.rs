@@ -20,7 +20,7 @@ use crate::pack::limits::{self, SetAside};
 use crate::refill;
 use crate::rig::Rig;
 use crate::shelf::{Battery, Chemistry, NotForTraction};
-use crate::units::{Hours, Money};
+use crate::units::{AmpHours, Amps, Hours, Kilograms, Money};
 use std::sync::{Arc, OnceLock};
 
 /// One rig on one day under the house rules, for any number of packs.
@@ -32,6 +32,10 @@ pub struct Judge {
     asked: DayAsked,
     /// The days as banks of a chemistry feel them, where the weight of a battery makes no difference.
     settled: Option<[OnceLock<Days>; Chemistry::ALL.len()]>,
+    /// What is aboard today weighs this, where the day's load hangs on the weight. [kg]
+    aboard: Option<Kilograms>,
+    /// Whether what a day asks hangs on the pack itself: its weight, or what a charger gives it overnight.
+    by_pack: bool,
 }
 
 /// One day, and all of those in a row, as a bank feels them.
@@ -39,13 +43,18 @@ pub struct Judge {
 struct Days {
     one: Arc<[Leg]>,
     all: Arc<[Leg]>,
+    /// The first stretch that asks for more than the motor gives.
+    too_much: Option<String>,
+    /// How much heavier the craft is for this pack than it was measured. [kg]
+    heavier_by: Kilograms,
 }
 
-/// A battery fitted, and the days as a bank of it feels them: the same however many are wired together.
+/// A battery fitted, and the days as a bank of it feels them: the same however many are wired together, but where they
+/// hang on the pack itself.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Model {
     fit: Fit,
-    days: Days,
+    days: Option<Days>,
 }
 
 /// The verdict on a pack and nothing more.
@@ -66,9 +75,27 @@ impl Judge {
     /// [`NoDrawCurve`] when a stretch is given by a motor setting and neither points nor a maximum current
     /// are known.
     pub fn new(rig: &Rig, day: &Day, rules: &HouseRules) -> Result<Self, NoDrawCurve> {
-        let asked = DayAsked::of(rig, day)?;
-        let settled = asked.is_settled().then(Default::default);
-        Ok(Self { rig: rig.clone(), day: day.clone(), rules: *rules, asked, settled })
+        Self::beside(rig, day, rules, None)
+    }
+
+    /// The same, with the pack that is aboard today: what was measured was measured on it, and the craft was weighed
+    /// with it.
+    ///
+    /// # Errors
+    /// As [`Self::new`].
+    pub fn beside(
+        rig: &Rig,
+        day: &Day,
+        rules: &HouseRules,
+        aboard: Option<&Pack>,
+    ) -> Result<Self, NoDrawCurve> {
+        let rig = rig.with_aboard(aboard);
+        let asked = DayAsked::of(&rig, day)?;
+        let settled = (asked.is_settled() && !day.is_charged()).then(Default::default);
+        let aboard = aboard.and_then(Pack::mass).filter(|_| day.hangs_on_weight());
+        let overnight = day.charge_overnight && day.days_without_charging > 1;
+        let by_pack = aboard.is_some() || overnight;
+        Ok(Self { rig, day: day.clone(), rules: *rules, asked, settled, aboard, by_pack })
     }
 
     /// Fits a battery and works out how its banks feel the day.
@@ -77,21 +104,62 @@ impl Judge {
     /// [`NotForTraction`] when its label gives no capacity.
     pub fn model(&self, battery: &Battery) -> Result<Model, NotForTraction> {
         let fit = drawdown::fit(battery)?;
-        let chemistry = battery.chemistry;
-        let days = |mass| {
-            let one = self.asked.legs(chemistry, mass);
-            let all: Arc<[Leg]> = days_in_a_row(&self.day, &one).into();
-            // A day alone is both.
-            let one = if all.len() == one.len() { Arc::clone(&all) } else { one.into() };
-            Days { one, all }
-        };
+        if self.by_pack {
+            return Ok(Model { fit, days: None });
+        }
+        let days = |mass| self.laid_out(&self.asked, battery, mass, None);
         let days = match &self.settled {
             Some(by_chemistry) => {
-                by_chemistry[chemistry as usize].get_or_init(|| days(None)).clone()
+                by_chemistry[battery.chemistry as usize].get_or_init(|| days(None)).clone()
             }
             None => days(battery.mass),
         };
-        Ok(Model { fit, days })
+        Ok(Model { fit, days: Some(days) })
+    }
+
+    /// What is asked, as a bank of a battery feels it through the days.
+    fn laid_out(
+        &self,
+        asked: &DayAsked,
+        battery: &Battery,
+        mass: Option<Kilograms>,
+        overnight: Option<(Amps, Hours)>,
+    ) -> Days {
+        let one = asked.legs(battery, mass);
+        let all: Arc<[Leg]> = days_in_a_row(&self.rig, &self.day, &one, overnight).into();
+        // A day alone is both.
+        let one = if all.len() == one.len() { Arc::clone(&all) } else { one.into() };
+        let (too_much, heavier_by) = (asked.too_much.clone(), Kilograms::ZERO);
+        Days { one, all, too_much, heavier_by }
+    }
+
+    /// The days of a pack: its model's, or its own where its weight or its charger counts.
+    fn days(&self, pack: &Pack, model: &Model) -> Days {
+        if let Some(days) = &model.days {
+            return days.clone();
+        }
+        let overnight = if self.day.charge_overnight {
+            refill::overnight(&self.rig, &self.day, pack)
+        } else {
+            None
+        };
+        let mut rig = self.rig.clone();
+        if let (Some(aboard), Some(mass)) = (self.aboard, pack.mass()) {
+            rig.craft.heavier_by = mass - aboard;
+        }
+        // What could be worked out with the pack aboard can be with any.
+        match DayAsked::of(&rig, &self.day) {
+            Ok(asked) => Days {
+                heavier_by: rig.craft.heavier_by,
+                ..self.laid_out(&asked, &pack.battery, pack.battery.mass, overnight)
+            },
+            Err(_) => self.laid_out(&self.asked, &pack.battery, pack.battery.mass, overnight),
+        }
+    }
+
+    /// The charge that a pack starts the day with, 0 to 1: as told, else up to the ceiling of the house.
+    fn starts_at(&self, pack: &Pack) -> f64 {
+        self.day.start_charge.unwrap_or_else(|| self.rules.ceiling(pack.battery.chemistry))
     }
 
     /// The verdict on a pack of a model, and nothing more: no band, no notes, no working.
@@ -101,7 +169,9 @@ impl Judge {
             return Judged { outcome: Outcome::SetAside, reasons, summary: None };
         }
         let bank = bank(pack, &self.rig, model.fit.law);
-        let summary = drawdown::run(&bank, &model.days.all, &guard(pack, &self.rules), |_| {});
+        let from = bank.at(self.starts_at(pack));
+        let legs = self.days(pack, model).all;
+        let summary = drawdown::run_from(&bank, &from, &legs, &guard(pack, &self.rules), |_| {});
         Judged { outcome: outcome(&summary), reasons, summary: Some(summary) }
     }
 
@@ -112,10 +182,12 @@ impl Judge {
             return evaluation;
         }
         if let Ok(model) = self.model(&pack.battery) {
-            let drawn = self.draw(pack, model);
+            let days = self.days(pack, &model);
+            let drawn = self.draw(pack, model.fit, &days);
             evaluation.outcome = outcome(&drawn.summary);
+            let warmth = self.asked.extremes(pack.battery.mass);
             evaluation.notes =
-                notes::notes(&self.rig, &self.day, pack, &drawn, self.asked.too_much.as_deref());
+                notes::notes(&self.rig, &self.day, pack, &drawn, days.too_much.as_deref(), warmth);
             evaluation.assumed = assumed(pack, &self.day, &drawn);
             evaluation.drawn = Some(drawn);
         }
@@ -124,18 +196,26 @@ impl Judge {
 
     /// The day of a pack that can be used, with all that is told of it: the day itself, the band around it, what is
     /// to spare, the life, the money, the refill. One fit and one set of legs serve them all.
-    fn draw(&self, pack: &Pack, model: Model) -> Drawn {
+    fn draw(&self, pack: &Pack, fit: Fit, days: &Days) -> Drawn {
         let Self { rig, day, rules, .. } = self;
-        let Model { fit, days: Days { one, all: legs } } = model;
+        let (one, legs) = (&days.one, Arc::clone(&days.all));
         let bank = bank(pack, rig, fit.law);
+        let starts_at = self.starts_at(pack);
+        let from = bank.at(starts_at);
         let guard = guard(pack, rules);
         let mut points = Vec::with_capacity(legs.len() + 2);
         let longest = day::LONGEST;
-        let pace = drawdown::hours_at_this_pace(&bank, &one, &guard, longest);
-        let summary = drawdown::run(&bank, &legs, &guard, |p| points.push(p));
-        let depth = 1.0 - summary.charge_left;
+        let pace = drawdown::hours_at_this_pace(&bank, &from, one, &guard, longest);
+        let summary = drawdown::run_from(&bank, &from, &legs, &guard, |p| points.push(p));
+        let between = super::between(starts_at, &points);
         let per_year = day.outings_per_year;
-        let life = life::life(&pack.battery, depth, per_year, rules.keeping, rules.horizon_years);
+        let life = life::life_between(
+            &pack.battery,
+            between,
+            per_year,
+            rules.keeping,
+            rules.horizon_years,
+        );
         let cost = pack.price_of_batteries().and_then(|batteries| {
             life::cost(
                 batteries,
@@ -147,17 +227,30 @@ impl Judge {
                 super::summary_hours(day, &summary),
             )
         });
-        let band = band::band(rig, pack, &fit, &legs, &guard, &summary);
+        let band = band::band(rig, pack, &fit, starts_at, &legs, &guard, &summary, &points);
         let span: Hours = legs.iter().map(|l| l.hours).sum();
         // A single day repeated is the pace itself; nights between days make the rest of it another run.
         let spare = if day.days_without_charging <= 1 {
             pace.map(|until| until - span)
         } else {
-            spare::hours_to_spare(&bank, &legs, &one, &guard, longest)
+            spare::hours_to_spare(&bank, &from, &legs, one, &guard, longest)
+        };
+        let taken = refill::Taken {
+            unit: AmpHours::of(bank.unit().q_max()),
+            rated: AmpHours::of(fit.q20 * pack.health.capacity_share),
+            left: summary.charge_left,
+            mean_volts: if summary.delivered > AmpHours::ZERO {
+                summary.energy / summary.delivered
+            } else {
+                pack.voltage()
+            },
         };
         let devices = spare::devices(rig, day);
         let setting = spare::highest_safe_setting(rig, &bank, &guard, &legs, devices, band.low);
         Drawn {
+            starts_at,
+            heavier_by: days.heavier_by,
+            between,
             floor: guard.floor,
             reserve: guard.reserve,
             hours_at_this_pace: pace,
@@ -165,7 +258,7 @@ impl Judge {
             highest_safe_setting: setting,
             fit,
             legs,
-            refill: refill::refill(rig, day, pack, summary.charge_left),
+            refill: refill::refill(rig, day, pack, &taken, rules.ceiling(pack.battery.chemistry)),
             summary,
             points,
             band,

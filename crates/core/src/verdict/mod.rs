@@ -9,7 +9,7 @@ mod spare;
 pub mod working;
 
 pub use band::{Band, BandPoint, Unknown};
-pub use demand::NoDrawCurve;
+pub use demand::{NoDrawCurve, devices_draw};
 pub use judge::{Judge, Judged, Model, evaluate};
 pub use notes::Note;
 pub use spare::{Course, Spare, course};
@@ -80,6 +80,10 @@ pub struct Drawn {
     pub points: Vec<Point>,
     /// From a bad day to a good one.
     pub band: Band,
+    /// Charge share that the day begins with.
+    pub starts_at: f64,
+    /// How much heavier the craft is for this pack than with the one aboard, which it was weighed with. [kg]
+    pub heavier_by: Kilograms,
     /// Charge share that stays for the battery's life.
     pub floor: f64,
     /// Charge share below which the reserve is touched.
@@ -92,6 +96,8 @@ pub struct Drawn {
     /// Highest control setting it carries on a bad day, 0 to 10; `None` when the motor's draw is not
     /// known.
     pub highest_safe_setting: Option<f64>,
+    /// The lowest and the highest charge of the day, between which it is cycled.
+    pub between: (f64, f64),
     /// How long it lives at this use.
     pub life: Life,
     /// What it costs, if priced.
@@ -123,7 +129,7 @@ impl Drawn {
     pub const fn ended_early_at(&self) -> Option<Hours> {
         match self.summary.ended {
             Ended::DayDone => None,
-            Ended::Stopped { at } | Ended::Tripped { at, .. } => Some(at),
+            Ended::Stopped { at, .. } | Ended::Tripped { at, .. } => Some(at),
         }
     }
 }
@@ -135,6 +141,10 @@ pub(crate) fn bank(pack: &Pack, rig: &Rig, unit: UnitLaw) -> Bank {
         Some(v) if v > unit.v_end() => unit.ending_at(v),
         _ => unit,
     };
+    let accepts = pack.battery.chemistry.facts().acceptance;
+    let unit = unit
+        .worn(pack.health.capacity_share, pack.health.resistance_factor)
+        .storing(accepts.coulombic, accepts.bulk_to);
     let bank = Bank::uniform(unit, pack.series, pack.parallel);
     match pack.weak_unit {
         Some(w) => bank.with_odd_unit(unit.worn(w.capacity_share, w.resistance_factor)),
@@ -151,21 +161,29 @@ pub(crate) fn guard(pack: &Pack, rules: &HouseRules) -> Guard {
     };
     let continuous = opens(pack.battery.max_continuous);
     let peak = pack.battery.peak;
+    // A peak without a continuous current opens as well: above it nothing is borne.
+    let opens_at_once = opens(peak.map(|p| p.current));
     Guard {
         floor: rules.floor(chemistry),
         reserve: rules.reserve_level(chemistry),
         continuous,
-        peak: opens(peak.map(|p| p.current)).zip(continuous).map(|(p, c)| p.max(c)),
+        peak: opens_at_once.map(|p| continuous.map_or(p, |c| p.max(c))),
         peak_for: peak.map_or(Hours::ZERO, |p| Hours::of(p.seconds / 3600.0)),
     }
 }
 
-/// Hours really spent under way: the day's, or fewer when it ended early. [h]
-fn summary_hours(day: &Day, summary: &Summary) -> Hours {
-    match summary.ended {
-        Ended::DayDone => day.lasts() * f64::from(day.days_without_charging),
-        Ended::Stopped { at } | Ended::Tripped { at, .. } => at,
-    }
+/// Hours really spent under way: the day's, or fewer when it ended early; nights left out. [h]
+pub(crate) fn summary_hours(day: &Day, summary: &Summary) -> Hours {
+    day.hours_out(match summary.ended {
+        Ended::DayDone => day.span(),
+        Ended::Stopped { at, .. } | Ended::Tripped { at, .. } => at,
+    })
+}
+
+/// The lowest and the highest charge that a day knows: how deep its cycle is, and where it lies.
+fn between(starts_at: f64, points: &[Point]) -> (f64, f64) {
+    let shares = points.iter().map(|p| p.charge);
+    shares.fold((starts_at, starts_at), |(low, high), s| (low.min(s), high.max(s)))
 }
 
 /// The verdict on a day, the worst that happened first: tripped or stopped on the way, below the floor at the
@@ -186,7 +204,7 @@ fn assumed(pack: &Pack, day: &Day, drawn: &Drawn) -> Vec<&'static str> {
     let battery = &pack.battery;
     [
         (drawn.fit.resistance == Typical, "battery.resistance"),
-        (drawn.fit.recovery == Typical, "battery.recovery"),
+        (drawn.fit.shape == Typical, "battery.recovery"),
         (drawn.life.cycles.origin == Typical, "battery.cycles"),
         (drawn.life.calendar_years.origin == Typical, "battery.calendar_years"),
         (

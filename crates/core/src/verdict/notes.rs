@@ -1,14 +1,16 @@
 //! What to know beside the verdict: each a sentence with its figures.
 
-use super::Drawn;
+use super::{Drawn, summary_hours};
 use crate::day::Day;
+use crate::drawdown::Ended;
 use crate::drawdown::temperature::{self, Window};
-use crate::pack::{Pack, stow};
+use crate::pack::{Pack, limits, stow};
+use crate::propulsion;
 use crate::rig::Rig;
 use crate::shelf::Correction;
 use crate::source::Origin;
 use crate::units::system::{Measure, System};
-use crate::units::{AmpHours, Amps, Celsius, Hours, Volts};
+use crate::units::{AmpHours, Amps, Celsius, Hours, MetresPerSecond, Volts, Watts};
 
 /// Something the owner should know about a pack that can be used.
 #[derive(Debug, Clone, PartialEq)]
@@ -57,8 +59,51 @@ pub enum Note {
     CutByHand {
         /// When the floor is reached. [h]
         at: Hours,
-        /// Voltage under load at that time. [V]
+        /// Voltage under the load of that moment. [V]
+        loaded: Volts,
+        /// Voltage at the same charge after hours of rest. [V]
+        rested: Volts,
+    },
+    /// The load is more than it can give at any voltage, from the first moment on.
+    MoreThanItGives {
+        /// When. [h]
+        at: Hours,
+        /// What is asked. [W]
+        asks: Watts,
+    },
+    /// Its acid freezes at the charge that is left.
+    MayFreeze {
+        /// How cold it gets. [°C]
+        at: Celsius,
+        /// Where it freezes at the end of the day. [°C]
+        freezes: Celsius,
+        /// Charge left then, 0 to 1.
+        left: f64,
+    },
+    /// The motor runs on less than its usual voltage.
+    LowerVoltage {
+        /// The pack's. [V]
+        pack: Volts,
+        /// The motor's usual. [V]
+        system: Volts,
+        /// Top speed of the motor as a share of the usual.
+        speed: f64,
+    },
+    /// No charger aboard suits.
+    NoCharger {
+        /// Volts that one for the whole pack must have. [V]
         volts: Volts,
+        /// Its current, from an overnight charge to the most that is good for the battery. [A]
+        amps: (Amps, Amps),
+        /// The pack's chemistry, in its short name.
+        chemistry: &'static str,
+    },
+    /// A measured speed says nothing, since it drew no more than idling takes.
+    SpeedNotUsed {
+        /// The speed. [m/s]
+        speed: MetresPerSecond,
+        /// What it drew. [A]
+        current: Amps,
     },
     /// A charger that does not fit.
     Misfit(crate::refill::Misfit),
@@ -124,8 +169,29 @@ impl Note {
             Self::StringOut { at } => format!(
                 "The string with the weak unit shuts off after {at:.1}; the others carry the load from there."
             ),
-            Self::CutByHand { at, volts } => format!(
-                "Lead has no switch inside: stop by hand after {at:.1}, when it is down to about {volts:.1} under load."
+            Self::CutByHand { at, loaded, rested } => format!(
+                "Lead has no switch inside: stop by hand after {at:.1}, when it is down to about {loaded:.1} under that load ({rested:.1} after hours of rest)."
+            ),
+            Self::MoreThanItGives { at, asks } => format!(
+                "After {at:.1} it is asked for {:.1} kW: it cannot give that at any voltage.",
+                asks.value() / 1000.0
+            ),
+            Self::MayFreeze { at, freezes, left } => format!(
+                "It may freeze and burst: with {:.0} % left its acid freezes near {}, and it gets {}. Full it stands far colder: charge it at once.",
+                left * 100.0,
+                warmth(freezes),
+                warmth(at)
+            ),
+            Self::LowerVoltage { pack, system, speed } => format!(
+                "Your motor takes this voltage too, but runs slower on {pack:.1} than on {system:.0}: about {:.0} % of its top speed.",
+                speed * 100.0
+            ),
+            Self::NoCharger { volts, amps: (low, high), chemistry } => format!(
+                "No charger aboard suits. One that would: {volts:.0} with a profile for {chemistry}, {low:.0} to {high:.0}."
+            ),
+            Self::SpeedNotUsed { speed, current } => format!(
+                "The speed you measured at {} is not used: {current:.1} is no more than the motor takes idling.",
+                units.say(Measure::Speed, speed.value(), 1)
             ),
             Self::Misfit(misfit) => misfit.to_string(),
             Self::NotReady { takes, reached } => {
@@ -154,13 +220,15 @@ impl Note {
     }
 }
 
-/// `too_much` is the first stretch that asks for more than the motor gives.
+/// `too_much` is the first stretch that asks for more than the motor gives, `warmth` the coldest and the warmest that
+/// the battery gets.
 pub(super) fn notes(
     rig: &Rig,
     day: &Day,
     pack: &Pack,
     drawn: &Drawn,
     too_much: Option<&str>,
+    warmth: Option<(Celsius, Celsius)>,
 ) -> Vec<Note> {
     let mut notes: Vec<Note> =
         pack.battery.corrected.iter().copied().map(Note::Corrected).collect();
@@ -178,7 +246,7 @@ pub(super) fn notes(
     if drawn.fit.in_conflict() {
         notes.push(Note::RatingsDisagree { by: drawn.fit.conflict() });
     }
-    let hours = drawn.ended_early_at().unwrap_or(day.lasts());
+    let hours = summary_hours(day, &drawn.summary);
     if hours > Hours::ZERO && drawn.summary.delivered > AmpHours::ZERO && chemistry.is_lead() {
         let mean = drawn.summary.delivered / hours / f64::from(pack.parallel);
         let would_last = Hours::of(drawn.fit.law.runtime(mean.value()));
@@ -188,29 +256,57 @@ pub(super) fn notes(
             notes.push(Note::OutsideRatings { would_last, shortest });
         }
     }
-    if let Some(at) = day.ambient {
+    if let Some((coldest, warmest)) = warmth {
+        // Cold or hot, whichever is outside.
+        let outside =
+            |window: &Window| [coldest, warmest].into_iter().find(|at| !window.allows(*at));
         let window = temperature::discharge_window(&pack.battery);
-        if !window.allows(at) {
+        if let Some(at) = outside(&window) {
             notes.push(Note::OutsideDischargeWindow { at, window });
         }
         let window = temperature::charge_window(&pack.battery);
-        if !chemistry.is_lead() && !window.allows(at) {
+        if let Some(at) = outside(&window).filter(|_| !chemistry.is_lead()) {
             notes.push(Note::NoChargingHere { at, window });
         }
+        let left = drawn.summary.charge_left;
+        let freezes = temperature::freezes_at(left);
+        if chemistry.is_lead() && coldest < freezes {
+            notes.push(Note::MayFreeze { at: coldest, freezes, left });
+        }
+    }
+    if let Ended::Stopped { at, too_much: Some(asks) } = drawn.summary.ended {
+        notes.push(Note::MoreThanItGives { at, asks });
+    }
+    if let Some(speed) = limits::speed_on(pack, rig) {
+        let (pack, system) = (pack.voltage(), rig.motor.system_voltage);
+        notes.push(Note::LowerVoltage { pack, system, speed });
+    }
+    for p in propulsion::unused_speeds(rig) {
+        notes.push(Note::SpeedNotUsed { speed: p.speed, current: p.current });
     }
     if let Some(at) = drawn.summary.string_out_at {
         notes.push(Note::StringOut { at });
     }
-    if let (true, Some(at)) = (chemistry.is_lead(), drawn.summary.floor_at) {
-        let under_load = drawn.points.iter().find(|p| p.at >= at && p.amps > Amps::ZERO);
-        let volts = under_load.and_then(|p| p.volts);
-        if let Some(volts) = volts {
-            notes.push(Note::CutByHand { at, volts });
-        }
+    let summary = &drawn.summary;
+    if let (true, Some(at), Some(loaded)) =
+        (chemistry.is_lead(), summary.floor_at, summary.floor_volts)
+    {
+        let cells = f64::from(pack.battery.cells() * pack.series);
+        let rested = Volts::of(drawn.fit.cell.ocv.at(drawn.floor) * cells);
+        notes.push(Note::CutByHand { at, loaded, rested });
     }
     notes.extend(drawn.refill.misfits.iter().cloned().map(Note::Misfit));
+    let asked_for = !rig.chargers.is_empty() || day.ready_by.is_some();
+    if drawn.refill.by.is_none() && asked_for {
+        let accepts = chemistry.facts().acceptance;
+        let whole = drawn.fit.q20 * f64::from(pack.parallel);
+        // A tenth of the ampere-hours fills it in a night.
+        let amps = (Amps::of(0.1 * whole), Amps::of(accepts.most * whole));
+        let (volts, chemistry) = (pack.voltage(), chemistry.name());
+        notes.push(Note::NoCharger { volts, amps, chemistry });
+    }
     if drawn.refill.ready == Some(false) {
-        let (takes, reached) = (drawn.refill.hours(), drawn.refill.reached);
+        let (takes, reached) = (drawn.refill.elapsed, drawn.refill.reached);
         notes.push(Note::NotReady { takes, reached });
     }
     notes.extend(too_much.map(|name| Note::TooMuchForTheMotor { stretch: name.to_owned() }));

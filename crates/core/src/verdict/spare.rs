@@ -1,9 +1,9 @@
 //! What an owner decides by: how long and how far it would still go, and how hard it may be driven.
 
 use super::Drawn;
-use super::demand::{self, CONVERTED};
+use super::demand::CONVERTED;
 use crate::day::Day;
-use crate::drawdown::{self, Bank, Demand, Guard, Leg};
+use crate::drawdown::{self, Bank, BankState, Cold, Demand, Guard, Leg};
 use crate::numeric::halved;
 use crate::propulsion::{self, Implied};
 use crate::rig::Rig;
@@ -37,7 +37,7 @@ impl Course {
             (stretch.lasts.value(), covered.map_or(0.0, Metres::value).max(0.0))
         });
         let one: Vec<_> = stretches.collect();
-        let night = (demand::night(day).value(), 0.0);
+        let night = (day.night().value(), 0.0);
         let mut outing = one.clone();
         for _ in 1..day.days_without_charging {
             outing.push(night);
@@ -106,13 +106,14 @@ impl Drawn {
 /// before. `None` when nothing is drawn.
 pub(super) fn hours_to_spare(
     bank: &Bank,
+    from: &BankState,
     days: &[Leg],
     one: &[Leg],
     guard: &Guard,
     longest: Hours,
 ) -> Option<Hours> {
     let span: Hours = days.iter().map(|l| l.hours).sum();
-    let until = drawdown::hours_until_floor(bank, days, one, guard, span + longest)?;
+    let until = drawdown::hours_until_floor(bank, from, days, one, guard, span + longest)?;
     Some(until - span)
 }
 
@@ -143,11 +144,10 @@ pub(super) fn highest_safe_setting(
     if span <= Hours::ZERO {
         return None;
     }
-    let cold = days.last().map_or((1.0, 1.0), |l| (l.reach, l.resistance));
-    let bank = bank.map_units(|u| u.at_temperature(cold.0, cold.1));
+    let cold = days.last().map_or(Cold::NONE, |l| l.cold);
+    let bank = bank.map_units(|u| u.at_temperature(cold));
     let full = bank.full();
-    let gone = bank.amp_hours(1.0 - left_on_a_bad_day);
-    let empty = bank.draw(&full, gone / span.value(), span.value());
+    let empty = bank.at(left_on_a_bad_day);
     let carries = |setting: f64| {
         let amps = rig.motor.current_at(setting)?;
         let volts = rig.motor.system_voltage;
@@ -179,7 +179,7 @@ pub(super) fn highest_safe_setting(
 /// The voltage falls with the current, and what a motor asks falls with the voltage: what is asked and
 /// what flows meet once, or where the bank can give no more.
 /// Found by halving, between nothing and what is asked at the highest or the lowest voltage.
-fn settles(bank: &Bank, now: &drawdown::BankState, asks: &Demand) -> f64 {
+fn settles(bank: &Bank, now: &BankState, asks: &Demand) -> f64 {
     let least = bank.least_volts();
     let asked = |amps: f64| asks.amps(bank.volts(now, amps).max(least));
     let most = asked(0.0).max(asks.amps(least));

@@ -9,7 +9,7 @@ use crate::shelf::{Detail, Rating};
 use crate::source::Origin;
 use crate::units::say::Say;
 use crate::units::system::Measure;
-use crate::units::{Hours, Money};
+use crate::units::{AmpHours, Hours, Kilograms, Money};
 
 /// One number that goes into a formula.
 #[derive(Debug, Clone, PartialEq)]
@@ -46,8 +46,8 @@ fn term(name: &str, value: String, origin: Origin, source: &'static str) -> Term
     Term { name: name.to_owned(), value, origin, source }
 }
 
-/// Where the two wells are from.
-const LAW_SOURCE: &str = "kinetic battery model, Manwell & McGowan, Solar Energy 50 (1993) 399";
+/// Where the law is from.
+const LAW_SOURCE: &str = "law of remembered current, found on simulated porous electrodes";
 /// Said where nothing is published, so that nobody takes it for more.
 const UNSOURCED: &str = "for the chemistry and the size, no published source";
 
@@ -61,7 +61,7 @@ pub fn working(
 ) -> Vec<Line> {
     [
         Some(size(pack, drawn)),
-        Some(charge_left(pack, drawn)),
+        Some(charge_left(pack, drawn, say)),
         Some(keep(pack, rules)),
         drawn.hours_at_this_pace.map(|h| pace(day, drawn, h)),
         Some(life(pack, day, rules, drawn)),
@@ -95,13 +95,12 @@ fn size(pack: &Pack, drawn: &Drawn) -> Line {
             term(name, off, pack.battery.origin(by), "")
         })
         .collect();
-    terms.push(term("available share c", format!("{:.3}", fit.cell.c), fit.recovery, LAW_SOURCE));
-    terms.push(term(
-        "recovery rate k",
-        format!("{:.2} per h", fit.cell.k),
-        fit.recovery,
-        LAW_SOURCE,
-    ));
+    let rates = &fit.cell.rates;
+    terms.push(term("out of reach at 1 C: a", format!("{:.2}", rates.a), fit.shape, LAW_SOURCE));
+    let minutes = rates.tau() * 60.0;
+    let memory =
+        if minutes < 1.0 { "under a minute".to_owned() } else { format!("{minutes:.0} min") };
+    terms.push(term("a current is felt for: tau", memory, fit.shape, LAW_SOURCE));
     terms.push(term(
         "resistance of one unit",
         format!("{:.1} milliohm", fit.law.ohms() * 1000.0),
@@ -119,14 +118,14 @@ fn size(pack: &Pack, drawn: &Drawn) -> Line {
         figure: "capacity",
         title: "Charge in the full pack",
         formula: "Qm = strings x (Qm / Q20) x Q20 of one unit",
-        numbers: format!("{} x {:.3} x {:.1} Ah", pack.parallel, fit.cell.q_max_over_q20, fit.q20),
+        numbers: format!("{} x {:.3} x {:.1} Ah", pack.parallel, rates.q_max_over_q20(), fit.q20),
         result: format!("{whole:.1} Ah at a very slow draw"),
         terms,
     }
 }
 
-/// What is left at the end, `s = 1 - Ah drawn / Qm`, with the band and the lowest voltage.
-fn charge_left(pack: &Pack, drawn: &Drawn) -> Line {
+/// What is left at the end, `s = s0 - (Ah drawn - Ah stored) / Qm`, with the band and the lowest voltage.
+fn charge_left(pack: &Pack, drawn: &Drawn, say: Say<'_>) -> Line {
     let whole = drawn.fit.law.q_max() * f64::from(pack.parallel);
     let gone = drawn.summary.delivered;
     let band = &drawn.band;
@@ -153,20 +152,44 @@ fn charge_left(pack: &Pack, drawn: &Drawn) -> Line {
         let value = format!("{volts:.1}");
         terms.push(term("lowest voltage under load", value, Origin::Typical, ""));
     }
-    let coldest = drawn.legs.iter().map(|l| l.reach).fold(1.0, f64::min);
+    if drawn.starts_at < 1.0 {
+        let value = format!("{:.0} %", drawn.starts_at * 100.0);
+        terms.push(term("begins the day with", value, Origin::SetByYou, ""));
+    }
+    if drawn.summary.charged > AmpHours::ZERO {
+        let value = format!("{:.1}, {:.0}", drawn.summary.charged, drawn.summary.energy_in);
+        terms.push(term("put in on the way", value, Origin::SetByYou, ""));
+    }
+    if drawn.heavier_by.value().abs() > 0.5 {
+        let by = say.units.say(Measure::Mass, drawn.heavier_by.value().abs(), 0);
+        let than = if drawn.heavier_by > Kilograms::ZERO { "heavier" } else { "lighter" };
+        let value = format!("{by} {than} than what is aboard: its load follows");
+        terms.push(term("the pack", value, Origin::SetByYou, ""));
+    }
+    let coldest = drawn.legs.iter().map(|l| l.cold.reach).fold(1.0, f64::min);
     if coldest < 0.995 {
         terms.push(term(
             "out of reach in the cold",
             format!("{:.0} % of the charge", (1.0 - coldest) * 100.0),
             Origin::Typical,
-            if pack.battery.chemistry.is_lead() { "IEEE 485" } else { "makers' datasheets" },
+            if pack.battery.chemistry.is_lead() {
+                "IEC 60896, IEEE 485"
+            } else {
+                "makers' datasheets"
+            },
         ));
     }
+    let stored = drawn.summary.charged * pack.battery.chemistry.facts().acceptance.coulombic;
+    let (formula, out) = if stored > AmpHours::ZERO {
+        ("s = s0 - (Ah drawn - Ah stored) / Qm", format!("({gone:.1} - {stored:.1})"))
+    } else {
+        ("s = s0 - Ah drawn / Qm", format!("{gone:.1}"))
+    };
     Line {
         figure: "charge_left",
         title: "Charge left at the end",
-        formula: "s = 1 - Ah drawn / Qm",
-        numbers: format!("1 - {gone:.1} / {whole:.1} Ah"),
+        formula,
+        numbers: format!("{:.2} - {out} / {whole:.1} Ah", drawn.starts_at),
         result: format!("{:.0} %", drawn.summary.charge_left * 100.0),
         terms,
     }
@@ -231,7 +254,7 @@ fn time(hours: Hours) -> String {
 /// Years and outings, and which of cycles, calendar and horizon ends them.
 fn life(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn) -> Line {
     let life = &drawn.life;
-    let depth = (1.0 - drawn.summary.charge_left) * 100.0;
+    let depth = (drawn.between.1 - drawn.between.0) * 100.0;
     let source = "middle of makers' curves and of common practice";
     Line {
         figure: "life",

@@ -50,10 +50,9 @@ fn step_through(
     q20: f64,
     day: &[(f64, Ask)],
 ) -> (Option<f64>, f64) {
-    let q_max = q20 * cell.q_max_over_q20;
-    let span = 1.0 / cell.eps - 1.0 / (1.0 + cell.eps);
-    let k0 = if cell.knee { (cell.ocv.at(0.0) - cell.v_end) / span } else { 0.0 };
-    let (mut q, mut gap, mut clock, hour) = (q_max, 0.0, 0.0, STEP / 3600.0);
+    let rates = &cell.rates;
+    let all = 1.0 + rates.a * 0.05_f64.powf(rates.n);
+    let (mut left, mut felt, mut clock, hour) = (all, 0.0, 0.0, STEP / 3600.0);
     let mut volts = cells * cell.ocv.at(1.0);
     for (hours, ask) in day {
         let steps = (hours / hour).round() as u64;
@@ -62,29 +61,29 @@ fn step_through(
             // The voltage that current and battery agree on, from where it was a step ago.
             for _ in 0..2 {
                 let i = amps / q20;
-                let h = (q - (1.0 - cell.c) * gap) / q_max;
-                if h <= 0.0 && amps > 0.0 {
-                    return (Some(clock), q / q_max);
+                let out = rates.a * ((1.0 - rates.w()) * i + rates.w() * felt).powf(rates.n);
+                if out >= left && amps > 0.0 {
+                    return (Some(clock), left / all);
                 }
-                let knee =
-                    if cell.knee { 1.0 / (h + cell.eps) - 1.0 / (1.0 + cell.eps) } else { 0.0 };
-                let seen = if cell.knee { q / q_max } else { h };
                 volts = cells
-                    * (cell.ocv.at(seen)
-                        - cell.b * (i / 0.02).asinh()
-                        - cell.r * i
-                        - (k0 + cell.k1 * i) * knee.max(0.0));
+                    * if rates.acid {
+                        let u = (out / left).min(1.0);
+                        (1.0 - u.powi(8)) * (cell.ocv.at(left / all) - cell.r * i)
+                            + u.powi(8) * cell.v_end
+                    } else {
+                        cell.ocv.at((left - out) / all) - cell.r * i
+                    };
                 amps = ask.amps(volts.max(cells * cell.v_end));
             }
             if amps > 0.0 && volts <= cells * cell.v_end {
-                return (Some(clock), q / q_max);
+                return (Some(clock), left / all);
             }
-            q -= amps * hour;
-            gap += (amps / cell.c - cell.k * gap) * hour;
+            left -= amps / q20 * hour;
+            felt += (amps / q20 - felt) / rates.tau() * hour;
             clock += hour;
         }
     }
-    (None, q / q_max)
+    (None, left / all)
 }
 
 /// A small generator of evenly spread numbers from 0 to 1: the same days every time.
@@ -124,19 +123,12 @@ fn five_hundred_random_days_agree_with_small_steps() {
             })
             .collect();
         let bank = Bank::uniform(UnitLaw::new(cell, cells, q20), 1, 1);
-        let legs: Vec<Leg> = day
-            .iter()
-            .map(|(hours, ask)| Leg {
-                hours: Hours::of(*hours),
-                demand: ask.demand(),
-                reach: 1.0,
-                resistance: 1.0,
-            })
-            .collect();
+        let legs: Vec<Leg> =
+            day.iter().map(|(hours, ask)| Leg::rated(Hours::of(*hours), ask.demand())).collect();
         let ours = run(&bank, &legs, &Guard::NONE, |_| {});
         let (stopped, left) = step_through(&cell, f64::from(cells), q20, &day);
         match (ours.ended, stopped) {
-            (Ended::Stopped { at }, Some(theirs)) => {
+            (Ended::Stopped { at, .. }, Some(theirs)) => {
                 ended += 1;
                 let at = at.value();
                 let off = (at - theirs).abs() / theirs.max(0.05);

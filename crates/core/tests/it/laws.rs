@@ -52,12 +52,7 @@ fn ended(drawn: &verdict::Drawn) -> f64 {
 }
 
 fn steady(amps: f64, hours: f64) -> Leg {
-    Leg {
-        hours: Hours::of(hours),
-        demand: Demand::current(Amps::of(amps)),
-        reach: 1.0,
-        resistance: 1.0,
-    }
+    Leg::rated(Hours::of(hours), Demand::current(Amps::of(amps)))
 }
 
 proptest! {
@@ -139,7 +134,7 @@ proptest! {
         let lasts = |rest: f64| {
             let legs = [steady(amps, 0.5), steady(0.0, rest), steady(amps, 30.0)];
             match run(&bank, &legs, &Guard::NONE, |_| {}).ended {
-                Ended::Stopped { at } if at.value() > 0.5 + rest => at.value() - 0.5 - rest,
+                Ended::Stopped { at, .. } if at.value() > 0.5 + rest => at.value() - 0.5 - rest,
                 _ => 0.0,
             }
         };
@@ -154,7 +149,7 @@ proptest! {
         let parts = [steady(amps, hours * at), steady(amps, hours * (1.0 - at))];
         let split = run(&bank, &parts, &Guard::NONE, |_| {});
         prop_assert!((whole.charge_left - split.charge_left).abs() < 1e-7);
-        let when = |e| match e { Ended::Stopped { at } => at.value(), _ => -1.0 };
+        let when = |e| match e { Ended::Stopped { at, .. } => at.value(), _ => -1.0 };
         prop_assert!((when(whole.ended) - when(split.ended)).abs() < 1e-6);
     }
 

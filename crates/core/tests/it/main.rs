@@ -2,6 +2,7 @@
 #![allow(clippy::unwrap_used, clippy::print_stdout, clippy::float_cmp)]
 
 mod doubts;
+mod duty;
 mod fine_step;
 mod label;
 mod laws;

@@ -7,7 +7,7 @@ use lake_hour_core::life::{Keeping, ageing};
 use lake_hour_core::pack::{Pack, WeakUnit};
 use lake_hour_core::propulsion::{hull, implied};
 use lake_hour_core::refill::charge::Charge;
-use lake_hour_core::rig::{CraftKind, Rig, SpeedPoint};
+use lake_hour_core::rig::{Charger, CraftKind, Rig, SpeedPoint, Supply};
 use lake_hour_core::shelf::{Battery, Chemistry, Peak, Rating};
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::System;
@@ -205,7 +205,7 @@ proptest! {
         let b = Battery::new("b", c, Volts::of(12.0), rating);
         let deeper = ageing::cycles_at(&b, depth + 0.1).value;
         prop_assert!(deeper <= ageing::cycles_at(&b, depth).value);
-        let keep = |t: f64| Keeping { temperature: Celsius::of(t), resting_charge: 1.0 };
+        let keep = |t: f64| Keeping { temperature: Celsius::of(t), ..Keeping::AS_RATED };
         prop_assert!(ageing::calendar_factor(c, keep(t + 5.0)) <= ageing::calendar_factor(c, keep(t)));
         let left = |m: f64, t: f64| ageing::charge_after_storage(&b, 1.0, m, Celsius::of(t));
         prop_assert!(left(months + 1.0, t) <= left(months, t) && left(months, t + 5.0) <= left(months, t));
@@ -229,12 +229,27 @@ proptest! {
         prop_assert!(one.q20 > 0.2 * ah && one.q20 < 3.0 * ah && one.conflict() >= 0.0);
         // Resistance for its size falls a little with size below 100 Ah, and for lithium up to 200.
         prop_assert!((two.q20 / one.q20 / 2.0 - 1.0).abs() < 0.02);
-        prop_assert!((two.cell.k - one.cell.k).abs() < 1e-9);
+        // And with it, for lithium, what of its end is out of reach: a small part of what two ratings can tell.
+        let alike = if c.is_lead() { 1e-6 } else { 0.25 };
+        prop_assert!((two.cell.rates.a / one.cell.rates.a).ln().abs() < alike);
     }
 }
 
 fn evaluate(rig: &Rig, day: &Day, pack: &Pack) -> verdict::Drawn {
     verdict::evaluate(rig, day, &HouseRules::default(), pack).unwrap().drawn.unwrap()
+}
+
+/// A 24 V charger on the mains.
+fn charger(amps: f64) -> Charger {
+    Charger {
+        name: "Bench".into(),
+        supply: Supply::Mains,
+        banks: 1,
+        bank_voltage: Volts::of(24.0),
+        current: Amps::of(amps),
+        profiles: Vec::new(),
+        hours: None,
+    }
 }
 
 fn lfp(ah: f64) -> Pack {
@@ -294,8 +309,9 @@ fn a_pause_that_the_cold_takes_over_has_no_voltage() {
     day.battery_start = Some(Celsius::of(25.0));
     day.ambient = Some(Celsius::of(-20.0));
     let drawn = evaluate(&rig, &day, &lfp(120.0));
-    assert_eq!(drawn.ended_early_at(), Some(Hours::of(21.0)), "{:?}", drawn.summary);
-    let parked = drawn.points.iter().find(|p| p.at == Hours::of(21.0)).expect("the pause's end");
+    let ended = drawn.ended_early_at().expect("stops").value();
+    assert!((ended - 21.0).abs() < 1e-9, "{:?}", drawn.summary);
+    let parked = drawn.points.iter().rfind(|p| p.amps == Amps::ZERO).expect("the pause's end");
     assert_eq!((parked.volts, parked.amps), (None, Amps::ZERO));
     assert!(drawn.summary.lowest_voltage.is_some_and(|v| v > Volts::of(10.0)));
 }
@@ -421,6 +437,8 @@ fn the_working_of_every_figure_is_there_with_its_numbers() {
     let rig = rig(CraftKind::VHull);
     let mut day = Day::starting_at(420).then("a", Hours::of(3.0), Duty::Current(Amps::of(10.0)));
     day.ready_by = Some(360);
+    let mut rig = rig;
+    rig.chargers = vec![charger(20.0)];
     let mut pack = lfp(100.0);
     pack.battery.price = Some(Money::of(400.0));
     let drawn = evaluate(&rig, &day, &pack);
@@ -441,7 +459,7 @@ fn the_working_of_every_figure_is_there_with_its_numbers() {
         ]
     );
     let says = |key: &str| lines.iter().find(|l| l.figure == key).unwrap();
-    assert!(says("charge_left").numbers.starts_with("1 - 30.0 Ah / 100."));
+    assert!(says("charge_left").numbers.starts_with("1.00 - 30.0 Ah / 100."));
     // 30 Ah at a fifth of 100 Ah an hour, almost nothing to taper.
     assert!(says("refill").result.contains("ready by 06:00"), "{}", says("refill").result);
     // Compound arithmetic at 2 % a month: 98, 94, 89 %.

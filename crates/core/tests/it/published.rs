@@ -108,7 +108,7 @@ fn a_rising_current_trips_inside_its_stretch() {
     let law = fit(&unit(Chemistry::Lfp, 12.8, 50.0)).unwrap().law;
     let bank = Bank::uniform(law, 1, 1);
     let demand = Demand::power(lake_hour_core::units::Watts::of(600.0));
-    let leg = Leg { hours: Hours::of(1.0), demand, reach: 1.0, resistance: 1.0 };
+    let leg = Leg::rated(Hours::of(1.0), demand);
     let guard =
         Guard { continuous: Some(Amps::of(48.5)), peak: Some(Amps::of(48.5)), ..Guard::NONE };
     let Ended::Tripped { at, amps } = run(&bank, &[leg], &guard, |_| {}).ended else { panic!() };

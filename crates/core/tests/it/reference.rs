@@ -3,7 +3,7 @@
 //! Oracles: pybamm 26.10.1.1, lead-acid `Full` with Sulzer2019 and DFN with Prada2013 (LFP), by
 //! `tests/oracle/discharge_curves.py`; see `tests/data/SOURCES.md`.
 
-use lake_hour_core::chemistry::Ocv;
+use lake_hour_core::chemistry::{Knee, Ocv, Rates};
 use lake_hour_core::drawdown::UnitLaw;
 use lake_hour_core::drawdown::law::CellParameters;
 use lake_hour_core::shelf::Chemistry;
@@ -138,26 +138,17 @@ fn total(law: Option<UnitLaw>, all: &Curves, names: &[&str]) -> f64 {
 fn lead_acid_simulations_are_met_at_rates_the_law_was_not_fitted_to() {
     let (all, _) = curves(include_str!("../data/lead-acid-pybamm-26.10-sulzer2019-full.csv"), 1.0);
     let law = |p: &[f64]| {
-        let [e0, a, b, r, k1, eps, c, k, q] = *p else { return None };
-        let sane =
-            b > 0.0 && r > 0.0 && k1 >= 0.0 && eps > 0.005 && c > 0.05 && c < 0.95 && k > 0.05;
-        (sane && e0 - a > 1.75).then(|| {
-            let cell = CellParameters {
-                ocv: Ocv::Linear { e0, a },
-                b,
-                r,
-                k1,
-                eps,
-                c,
-                k,
-                q_max_over_q20: q,
-                ..CellParameters::typical(Chemistry::Agm)
-            };
-            UnitLaw::new(cell, 1, 1.0)
+        let [e0, fall, r, a, memory, at_once, size] = *p else { return None };
+        let sane = r > 0.0 && a > 0.01 && memory > 0.05 && at_once > 0.0 && size > 0.5;
+        (sane && e0 - fall > 1.75).then(|| {
+            let rates = Rates { memory, at_once, ..Rates::acid(a) };
+            let ocv = Ocv::Linear { e0, a: fall };
+            let cell = CellParameters { ocv, r, b: 0.0, rates, v_end: 1.75, knee: Knee::Even };
+            UnitLaw::new(cell, 1, size)
         })
     };
     let fitted_to = ["C/20", "C/5", "C/2", "1C"];
-    let start = [2.2, 0.26, 0.017, 0.05, 0.03, 0.1, 0.9, 0.45, 1.03];
+    let start = [2.18, 0.28, 0.024, 0.28, 1.0, 0.35, 1.0];
     // The search is begun anew from where it came to, since a simplex may collapse on its way.
     let search = |from: Vec<f64>, _| fit(&from, |p| total(law(p), &all, &fitted_to));
     let best = law(&(0..3).fold(start.to_vec(), search)).unwrap();
@@ -180,11 +171,14 @@ fn lfp_simulations_are_met_at_rates_the_law_was_not_fitted_to() {
     // 2.3 Ah is the cell's label; the runs end at 2.0 V.
     let (all, rest) = curves(include_str!("../data/lfp-pybamm-26.10-prada2013-dfn.csv"), 2.3);
     let law = |p: &[f64]| {
-        let [r, b, c, k, q] = *p else { return None };
-        let sane = r > 0.0 && b >= 0.0 && c > 0.3 && c < 0.999 && k > 0.05 && q > 0.9 && q < 1.1;
-        if !sane {
+        let [r, b, a, memory, at_once, q] = *p else { return None };
+        let sane = r > 0.0 && b >= 0.0 && a > 0.0 && memory > 0.01 && (0.0..1.0).contains(&at_once);
+        if !(sane && q > 0.9 && q < 1.1) {
             return None;
         }
+        let rates = Rates { memory, at_once, ..Rates::particles(a) };
+        // What is left at the end of a very slow run is of no use to the law: q is all there is.
+        let size = q / rates.q_max_over_q20();
         // The simulation's own equilibrium voltage, read at even hundredths of the charge.
         let mut table = [0.0; 101];
         for (n, volts) in table.iter_mut().enumerate() {
@@ -195,18 +189,16 @@ fn lfp_simulations_are_met_at_rates_the_law_was_not_fitted_to() {
         }
         let cell = CellParameters {
             ocv: Ocv::Table(Box::leak(Box::new(table))),
-            b,
             r,
-            c,
-            k,
-            q_max_over_q20: q,
+            b,
+            rates,
             v_end: 2.0,
-            ..CellParameters::typical(Chemistry::Lfp)
+            knee: Knee::Even,
         };
-        Some(UnitLaw::new(cell, 1, 1.0))
+        Some(UnitLaw::new(cell, 1, size))
     };
     let fitted_to = ["C/20", "1C", "2C"];
-    let start = [0.04, 0.005, 0.5, 6.0, 1.0];
+    let start = [0.04, 0.005, 0.05, 1.0, 0.1, 1.0];
     // The search is begun anew from where it came to, since a simplex may collapse on its way.
     let search = |from: Vec<f64>, _| fit(&from, |p| total(law(p), &all, &fitted_to));
     let best = law(&(0..3).fold(start.to_vec(), search)).unwrap();
@@ -240,7 +232,8 @@ fn calendar_life_of_lfp_follows_the_storage_model() {
         .collect();
     let rated = rows.iter().find(|r| r.0 == 1.0 && r.1 == 25.0).unwrap().2;
     for (charge, degrees, lost) in rows.into_iter().filter(|r| r.0 >= 0.5) {
-        let keeping = Keeping { temperature: Celsius::of(degrees), resting_charge: charge };
+        let temperature = Celsius::of(degrees);
+        let keeping = Keeping { temperature, resting_charge: charge, ..Keeping::AS_RATED };
         let (got, want) = (calendar_factor(Chemistry::Lfp, keeping), (rated / lost).min(1.5));
         println!("stored at {charge:.1}, {degrees} °C: factor {got:.2}, model {want:.2}");
         assert!((got / want - 1.0).abs() < 0.10, "{charge} {degrees} °C: {got}, model {want}");

@@ -88,7 +88,11 @@ fn miles_to_spare_follow_the_day_and_a_parked_hour_adds_none() {
 fn a_bms_below_the_motors_maximum_limits_the_setting_and_series_does_not_help() {
     let mut rig = rig(24.0, 60.0);
     rig.motor.settings = (1..=10)
-        .map(|s| SettingPoint { setting: f64::from(s), current: Amps::of(6.0 * f64::from(s)) })
+        .map(|s| SettingPoint {
+            setting: f64::from(s),
+            current: Amps::of(6.0 * f64::from(s)),
+            at: None,
+        })
         .collect();
     rig.motor.settings_measured = true;
     let day = Day::starting_at(420).then("on", Hours::of(1.0), Duty::Current(Amps::of(10.0)));

@@ -4,7 +4,8 @@ use super::rig::RigDocument;
 use crate::fault::Checker;
 use lake_hour_core::allowed;
 use lake_hour_core::day::{
-    self, Accessory, Conditions, Day, Duty, Heading, HourConditions, Stretch, Surface,
+    self, Accessory, Charging, Conditions, Day, Duty, Heading, HourConditions, SolarHour, Stretch,
+    Surface,
 };
 use lake_hour_core::units::{Amps, Celsius, Hours, Metres, MetresPerSecond, Watts};
 use schemars::JsonSchema;
@@ -32,6 +33,18 @@ pub struct DayDocument {
     /// Days in a row without charging; 1 if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub days_without_charging: Option<f64>,
+    /// Charge the batteries start with, 0 to 1; charged up to the ceiling if absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub start_charge: Option<f64>,
+    /// What the sun gives by the hour, earliest first.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub solar: Vec<SolarDocument>,
+    /// When an alternator, a generator or a charger gives something besides.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub charging: Vec<ChargingDocument>,
+    /// Whether the charger aboard runs in the nights of an outing of several days.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub charge_overnight: bool,
     /// Clock time by which the batteries must be full again, `HH:MM`.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub ready_by: Option<String>,
@@ -134,6 +147,28 @@ pub struct HourlyDocument {
     pub ambient_c: Option<f64>,
 }
 
+/// What panels give from a clock time on, until the next one says otherwise.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct SolarDocument {
+    /// Minutes after the midnight before the start.
+    pub from_min: f64,
+    /// Power into the pack. [W]
+    pub power_w: f64,
+}
+
+/// A time in which something charges the pack.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct ChargingDocument {
+    /// Minutes after the midnight before the start.
+    pub from_min: f64,
+    /// For how long. [min]
+    pub minutes: f64,
+    /// Current into the pack. [A]
+    pub current_a: f64,
+}
+
 /// A device that draws all day.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
@@ -188,6 +223,10 @@ pub(super) fn check(c: &mut Checker, doc: &DayDocument, draw_is_known: bool) -> 
             doc.days_without_charging.unwrap_or(1.0),
             &allowed::DAYS_WITHOUT_CHARGING,
         ),
+        start_charge: c.optional("day.start_charge", doc.start_charge, &allowed::START_CHARGE),
+        solar: check_solar(c, &doc.solar),
+        charging: check_charging(c, &doc.charging),
+        charge_overnight: doc.charge_overnight,
         ready_by: doc.ready_by.as_deref().map(|t| clock(c, "day.ready_by", t)),
         conditions: Conditions {
             wind: speed(c, "day.wind_ms", doc.wind_ms).unwrap_or(MetresPerSecond::ZERO),
@@ -245,6 +284,36 @@ fn check_hourly(c: &mut Checker, docs: &[HourlyDocument]) -> Vec<HourConditions>
         }
     });
     hours.collect()
+}
+
+fn check_solar(c: &mut Checker, docs: &[SolarDocument]) -> Vec<SolarHour> {
+    c.at_most("day.solar", docs.len(), allowed::MOST_POINTS);
+    let mut before = -1.0;
+    let hours = docs.iter().take(allowed::MOST_POINTS).enumerate().map(|(n, doc)| {
+        let at = |name: &str| format!("day.solar[{n}].{name}");
+        let from = c.number(at("from_min"), doc.from_min, &FROM_MINUTE);
+        if from <= before {
+            c.fault(at("from_min"), "hours must rise from one to the next");
+        }
+        before = from;
+        let power = Watts::of(c.number(at("power_w"), doc.power_w, &allowed::POWER));
+        SolarHour { from_minute: from as u32, power }
+    });
+    hours.collect()
+}
+
+fn check_charging(c: &mut Checker, docs: &[ChargingDocument]) -> Vec<Charging> {
+    c.at_most("day.charging", docs.len(), allowed::MOST_POINTS);
+    let times = docs.iter().take(allowed::MOST_POINTS).enumerate().map(|(n, doc)| {
+        let at = |name: &str| format!("day.charging[{n}].{name}");
+        let minutes = c.number(at("minutes"), doc.minutes, &allowed::MINUTES);
+        Charging {
+            from_minute: c.number(at("from_min"), doc.from_min, &FROM_MINUTE) as u32,
+            lasts: Hours::from_minutes(minutes),
+            current: Amps::of(c.number(at("current_a"), doc.current_a, &allowed::CHARGER_CURRENT)),
+        }
+    });
+    times.collect()
 }
 
 /// A key out of those allowed; the first and a fault if it is none of them.
@@ -357,6 +426,22 @@ pub(super) fn write(day: &Day) -> DayDocument {
         battery_start_c: day.battery_start.map(Celsius::value),
         outings_per_year: Some(day.outings_per_year),
         days_without_charging: unless(f64::from(day.days_without_charging), 1.0),
+        start_charge: day.start_charge,
+        solar: day
+            .solar
+            .iter()
+            .map(|s| SolarDocument { from_min: f64::from(s.from_minute), power_w: s.power.value() })
+            .collect(),
+        charging: day
+            .charging
+            .iter()
+            .map(|t| ChargingDocument {
+                from_min: f64::from(t.from_minute),
+                minutes: t.lasts.minutes(),
+                current_a: t.current.value(),
+            })
+            .collect(),
+        charge_overnight: day.charge_overnight,
         ready_by: day.ready_by.map(day::clock_words),
         wind_ms: ms(day.conditions.wind),
         current_ms: ms(day.conditions.current),

@@ -23,6 +23,7 @@ pub use rig::{
 use crate::fault::{Checker, Faults};
 use lake_hour_core::allowed;
 use lake_hour_core::house::HouseRules;
+use lake_hour_core::life::School;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::Chemistry;
 use lake_hour_core::units::Celsius;
@@ -67,6 +68,12 @@ pub struct HouseRulesDocument {
     /// Share of the charge that stays in the battery, by chemistry.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub floor: Option<std::collections::BTreeMap<String, f64>>,
+    /// Share of the charge that it is charged to, by chemistry; 1 if absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub ceiling: Option<std::collections::BTreeMap<String, f64>>,
+    /// Which school of ageing counts for lithium: `calendar` or `window`; calendar if absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub ageing_school: Option<String>,
     /// Share of what may be used that is kept for the way home.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub reserve: Option<f64>,
@@ -154,6 +161,24 @@ fn check_rules(c: &mut Checker, doc: Option<&HouseRulesDocument>) -> HouseRules 
             None => c.fault(at, "not a chemistry: flooded, agm, gel, lfp or nmc"),
         }
     }
+    for (key, &ceiling) in doc.ceiling.iter().flatten() {
+        let at = format!("house_rules.ceiling.{key}");
+        let Some(chemistry) = Chemistry::from_key(key) else {
+            c.fault(at, "not a chemistry: flooded, agm, gel, lfp or nmc");
+            continue;
+        };
+        let ceiling = c.number(&at, ceiling, &allowed::CEILING);
+        if ceiling <= rules.floor(chemistry) + 0.05 {
+            c.fault(at, "must lie above the floor by 0.05 at least, or nothing is left to use");
+        }
+        rules = rules.with_ceiling(chemistry, ceiling);
+    }
+    if let Some(key) = &doc.ageing_school {
+        match School::from_key(key) {
+            Some(school) => rules.keeping.school = school,
+            None => c.fault("house_rules.ageing_school", "must be calendar or window"),
+        }
+    }
     let at = "house_rules.reserve";
     rules.reserve = c.optional(at, doc.reserve, &allowed::RESERVE).unwrap_or(rules.reserve);
     let at = "house_rules.horizon_years";
@@ -185,8 +210,14 @@ pub fn write(plan: &Plan) -> PlanDocument {
 
 fn write_rules(rules: &HouseRules) -> HouseRulesDocument {
     let floor = Chemistry::ALL.map(|c| (c.key().to_owned(), rules.floor(c)));
+    let lowered = Chemistry::ALL.into_iter().filter(|c| rules.ceiling(*c) < 1.0);
+    let ceiling: std::collections::BTreeMap<String, f64> =
+        lowered.map(|c| (c.key().to_owned(), rules.ceiling(c))).collect();
+    let school = rules.keeping.school;
     HouseRulesDocument {
         floor: Some(floor.into()),
+        ceiling: (!ceiling.is_empty()).then_some(ceiling),
+        ageing_school: (school != School::Calendar).then(|| school.key().to_owned()),
         reserve: Some(rules.reserve),
         horizon_years: Some(rules.horizon_years),
         kept_at_c: Some(rules.keeping.temperature.value()),

@@ -3,7 +3,7 @@
 use crate::battery::{self, BatteryDocument};
 use crate::fault::Checker;
 use lake_hour_core::allowed;
-use lake_hour_core::pack::{Pack, Taken, WeakUnit};
+use lake_hour_core::pack::{Health, Pack, Taken, WeakUnit};
 use lake_hour_core::units::Money;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -33,11 +33,26 @@ pub struct PackDocument {
     /// One unit that is worn or unequal.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub weak_unit: Option<WeakUnitDocument>,
+    /// What wear has left of it; as new if absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub health: Option<HealthDocument>,
     /// Aboard today: the pack the others are compared with.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub aboard: bool,
     /// The unit it is built of.
     pub battery: BatteryDocument,
+}
+
+/// What wear has left of all units alike.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct HealthDocument {
+    /// Capacity as a share of what it was when new; 1 if absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub capacity_share: Option<f64>,
+    /// Resistance as a multiple of what it was when new; 1 if absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub resistance_factor: Option<f64>,
 }
 
 /// One worn or unequal unit.
@@ -86,6 +101,18 @@ pub(super) fn check(c: &mut Checker, at: &str, doc: &PackDocument) -> Pack {
                 &allowed::WEAK_RESISTANCE,
             ),
         }),
+        health: doc.health.map_or(Health::NEW, |h| Health {
+            capacity_share: c.number(
+                format!("{at}.health.capacity_share"),
+                h.capacity_share.unwrap_or(1.0),
+                &allowed::WEAK_SHARE,
+            ),
+            resistance_factor: c.number(
+                format!("{at}.health.resistance_factor"),
+                h.resistance_factor.unwrap_or(1.0),
+                &allowed::WEAK_RESISTANCE,
+            ),
+        }),
         aboard: doc.aboard,
         battery,
     }
@@ -102,6 +129,10 @@ pub(super) fn write(pack: &Pack) -> PackDocument {
         weak_unit: pack.weak_unit.map(|w| WeakUnitDocument {
             capacity_share: w.capacity_share,
             resistance_factor: Some(w.resistance_factor),
+        }),
+        health: (pack.health != Health::NEW).then_some(HealthDocument {
+            capacity_share: Some(pack.health.capacity_share),
+            resistance_factor: Some(pack.health.resistance_factor),
         }),
         aboard: pack.aboard,
         battery: battery::document(&pack.battery),

@@ -32,6 +32,9 @@ pub struct RigDocument {
     /// Weight of battery the craft may carry. [kg]
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub battery_mass_limit_kg: Option<f64>,
+    /// What it draws while it stands and cannot be switched off. [mA]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub standing_drain_ma: Option<f64>,
     /// Where batteries can go.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub bays: Vec<BayDocument>,
@@ -116,6 +119,9 @@ pub struct SettingDocument {
     pub setting: f64,
     /// Current drawn there. [A]
     pub current_a: f64,
+    /// Voltage at which it was read; the loaded voltage of the pack aboard if absent. [V]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub at_voltage_v: Option<f64>,
 }
 
 /// A place for batteries, by its clear inside.
@@ -203,6 +209,9 @@ pub(super) fn check(c: &mut Checker, doc: &RigDocument) -> Rig {
         battery_mass_limit: c
             .optional("rig.battery_mass_limit_kg", doc.battery_mass_limit_kg, &allowed::CRAFT_MASS)
             .map(Kilograms::of),
+        standing_drain: c
+            .optional("rig.standing_drain_ma", doc.standing_drain_ma, &allowed::STANDING_DRAIN)
+            .map(|ma| Amps::of(ma / 1000.0)),
         bays: numbered(&doc.bays, |n, bay| check_bay(c, n, bay)),
         chargers: numbered(&doc.chargers, |n, charger| check_charger(c, n, charger)),
         measured: check_measured(c, &doc.measured_speeds),
@@ -232,6 +241,7 @@ fn check_craft(c: &mut Checker, doc: &CraftDocument) -> Craft {
         people: c.count("rig.craft.people", doc.people.unwrap_or(1.0), &allowed::PEOPLE),
         gear,
         windage: c.optional("rig.craft.windage_m2", doc.windage_m2, &allowed::WINDAGE),
+        heavier_by: Kilograms::ZERO,
     }
 }
 
@@ -247,7 +257,8 @@ fn check_motor(c: &mut Checker, motor: &MotorDocument) -> Motor {
         }
         before = setting;
         let current = c.number(format!("{at}.current_a"), p.current_a, &allowed::CURRENT);
-        SettingPoint { setting, current: Amps::of(current) }
+        let at = c.optional(format!("{at}.at_voltage_v"), p.at_voltage_v, &allowed::VOLTAGE);
+        SettingPoint { setting, current: Amps::of(current), at: at.map(Volts::of) }
     });
     let settings: Vec<_> = settings.collect();
     for n in 1..settings.len() {
@@ -282,6 +293,7 @@ fn check_motor(c: &mut Checker, motor: &MotorDocument) -> Motor {
         count: c.count("rig.motor.count", motor.count.unwrap_or(1.0), &allowed::MOTORS),
         settings,
         settings_measured: motor.settings_measured,
+        read_at: None,
     }
 }
 
@@ -391,12 +403,17 @@ pub(super) fn write(rig: &Rig) -> RigDocument {
             settings: motor
                 .settings
                 .iter()
-                .map(|p| SettingDocument { setting: p.setting, current_a: p.current.value() })
+                .map(|p| SettingDocument {
+                    setting: p.setting,
+                    current_a: p.current.value(),
+                    at_voltage_v: p.at.map(Volts::value),
+                })
                 .collect(),
         },
         controller_max_voltage_v: rig.controller_max.map(Volts::value),
         controller_min_voltage_v: rig.controller_min.map(Volts::value),
         battery_mass_limit_kg: rig.battery_mass_limit.map(Kilograms::value),
+        standing_drain_ma: rig.standing_drain.map(|a| a.value() * 1000.0),
         bays: rig.bays.iter().map(bay_document).collect(),
         chargers: rig.chargers.iter().map(charger_document).collect(),
         measured_speeds: rig

@@ -55,7 +55,7 @@ fn full_plan() -> Plan {
     let mut rig = Rig::new("Sampling skiff", CraftKind::VHull, Volts::of(24.0));
     rig.motor.name = "24 V bow motor".into();
     rig.motor.max_current = Some(Amps::of(50.0));
-    rig.motor.settings = vec![SettingPoint { setting: 10.0, current: Amps::of(46.0) }];
+    rig.motor.settings = vec![SettingPoint { setting: 10.0, current: Amps::of(46.0), at: None }];
     rig.craft.length_m = Some(4.2);
     rig.craft.loaded_mass = Some(Kilograms::of(420.0));
     rig.controller_max = Some(Volts::of(32.0));

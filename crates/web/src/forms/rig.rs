@@ -383,7 +383,7 @@ pub(crate) fn read_draw(
             );
         }
         numbers.push(n);
-        Some(SettingPoint { setting: setting?, current: Amps::of(amps?) })
+        Some(SettingPoint { setting: setting?, current: Amps::of(amps?), at: None })
     });
     let rows = rows.map(|rows| {
         let mut rows: Vec<_> = std::iter::zip(rows, numbers).collect();

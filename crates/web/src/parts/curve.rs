@@ -77,7 +77,7 @@ fn amp_marks(most: f64) -> Vec<AxisMark> {
 
 /// Amps against setting; `None` when the motor's draw is not known.
 pub(crate) fn draw(plan: &Plan) -> Option<Curve> {
-    let motor = &plan.rig.motor;
+    let motor = &plan.rig_as_measured().motor;
     let at = |setting: f64| motor.current_at(setting).map(Amps::value);
     let most = round_up(at(10.0)?.max(motor.full_current().map_or(0.0, Amps::value)));
     let count = f64::from(motor.count);
@@ -119,12 +119,12 @@ pub(crate) fn draw(plan: &Plan) -> Option<Curve> {
 
 /// Amps against speed over the ground, in a calm and in the day's wind and current.
 pub(crate) fn speed(plan: &Plan, units: System) -> Curve {
-    let rig = &plan.rig;
+    let rig = &plan.rig_as_measured();
     let boat = rig.craft.kind.is_boat();
     let step = if boat { 0.5 } else { 2.5 };
     let factor = units.unit(Measure::Speed).factor;
     let fastest = round_up(if boat { 5.0 } else { 20.0 });
-    let volts = rig.motor.system_voltage.value();
+    let volts = rig.motor.reads_at().value();
     // Without the motor's limit: the curve shows what the water asks.
     let mut free = rig.clone();
     free.motor.max_current = None;

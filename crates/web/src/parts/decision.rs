@@ -65,7 +65,7 @@ pub(crate) fn verdict(about: &About<'_>, evaluation: &Evaluation) -> String {
     let Some(drawn) = &evaluation.drawn else { return "Set aside".to_owned() };
     let gets = if about.is_boat() { "Gets home" } else { "Gets back" };
     match (evaluation.outcome, drawn.summary.ended) {
-        (_, Ended::Stopped { at }) => {
+        (_, Ended::Stopped { at, .. }) => {
             let short = figures::duration(about.plan.day.span().value() - at.value());
             format!("Stops at {}, {short} short", about.clock(at))
         }

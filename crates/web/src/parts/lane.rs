@@ -88,11 +88,10 @@ pub(crate) struct Lane {
 pub(crate) fn lanes(scene: &Scene, plan: &Plan, course: &Course) -> Vec<Lane> {
     let evaluations = scene.verdicts.of(plan);
     let kept = &scene.board.plan;
-    let before = scene
-        .view
-        .nudges
-        .any()
-        .then(|| (scene.verdicts.of(kept), verdict::course(&kept.rig, &kept.day)));
+    let before =
+        scene.view.nudges.any().then(|| {
+            (scene.verdicts.of(kept), verdict::course(&kept.rig_as_measured(), &kept.day))
+        });
     let say = scene.look.say(&plan.currency);
     std::iter::zip(&scene.board.packs, &plan.packs)
         .zip(&evaluations)

@@ -150,7 +150,7 @@ fn marks(drawn: &Drawn, day: &Day, length: f64, face: Clock) -> Vec<Mark> {
     }
     match drawn.summary.ended {
         Ended::DayDone => {}
-        Ended::Stopped { at } => marks.push(mark(at, format!("stops at {}", clock(at)), true)),
+        Ended::Stopped { at, .. } => marks.push(mark(at, format!("stops at {}", clock(at)), true)),
         Ended::Tripped { at, .. } => {
             marks.push(mark(at, format!("BMS shuts off at {}", clock(at)), true));
         }

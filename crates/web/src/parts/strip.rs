@@ -9,7 +9,7 @@ use lake_hour_core::source::Origin;
 use lake_hour_core::units::say::Clock;
 use lake_hour_core::units::system::{Measure, System};
 use lake_hour_core::units::{Amps, Hours, Watts};
-use lake_hour_core::verdict::Course;
+use lake_hour_core::verdict::{self, Course};
 use lake_hour_store::StretchId;
 
 /// A stretch as a block on the time axis.
@@ -73,7 +73,7 @@ pub(crate) struct Asks {
 impl Asks {
     pub(crate) fn of(plan: &Plan) -> Self {
         let day = &plan.day;
-        let all = propulsion::of_day(&plan.rig, day);
+        let all = propulsion::of_day(&plan.rig_as_measured(), day);
         let course = Course::of(day, &all);
         let known: Vec<bool> = all.iter().map(Option::is_some).collect();
         let unknown = Implied {
@@ -87,10 +87,11 @@ impl Asks {
         };
         let implied: Vec<Implied> = all.into_iter().map(|i| i.unwrap_or(unknown)).collect();
         let motor: f64 = std::iter::zip(&day.stretches, &implied)
-            .map(|(s, i)| s.lasts.value() * s.share * i.amps.value())
+            .map(|(s, i)| s.lasts.value() * s.share * i.watts.value())
             .sum();
-        let volts = plan.rig.motor.system_voltage.value();
-        let amp_hours = motor + day.accessory_power().value() * day.lasts().value() / volts;
+        // What a lane counts as well, the converter's loss included.
+        let devices = verdict::devices_draw(&plan.rig, day) * day.lasts().value();
+        let amp_hours = (motor + devices.value()) / plan.rig.motor.system_voltage.value();
         Self { implied, known, course, amp_hours }
     }
 

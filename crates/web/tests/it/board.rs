@@ -166,11 +166,11 @@ async fn the_working_of_a_figure_names_its_numbers_and_who_vouches_for_them() {
     let page = app.get("/rigs/1/board?open=working-4").await;
     let working = page.text("#panel-working");
     for words in [
-        "s = 1 - Ah drawn / Qm",
+        "s = s0 - Ah drawn / Qm",
         "110 Ah over 20 h",
         "205 min at 25 A",
         "from the label",
-        "kinetic battery model",
+        "law of remembered current",
         "Typical for the chemistry, since not given: internal resistance",
     ] {
         assert!(working.contains(words), "{words} in {working}");
@@ -276,19 +276,20 @@ async fn a_price_without_a_charger_is_the_battery_only() {
 async fn amps_say_at_which_volts() {
     let app = TestApp::with_demo().await;
     let day = app.get("/rigs/1/day?open=stretch-8").await;
-    assert!(day.text(".implied").contains("draws 23 A at 24 V"), "{}", day.text(".implied"));
-    assert_eq!(day.texts(".block-words b").last().unwrap(), "23 A");
+    assert!(day.text(".implied").contains("draws 24 A at 24 V"), "{}", day.text(".implied"));
+    assert_eq!(day.texts(".block-words b").last().unwrap(), "24 A");
     let board = app.get(BOARD).await;
     assert!(board.text(".day-name").contains("Amps at 24 V"));
-    assert_eq!(board.texts(".block-words b").last().unwrap(), "23 A");
-    // 23.1 A x 24 V is 555 W; at the pack's own volts those are the amps of the reason.
+    assert_eq!(board.texts(".block-words b").last().unwrap(), "24 A");
+    // 24.2 A x 24 V is 580 W with the pack that is aboard; a lighter one asks for less, and at its own volts those are
+    // the amps of the reason.
     let reason =
         board.texts(".verdict").into_iter().find(|v| v.starts_with("BMS shuts off")).unwrap();
     let figure = |before: &str, after: &str| -> f64 {
         reason.split(before).nth(1).unwrap().split(after).next().unwrap().parse().unwrap()
     };
     let watts = figure(": ", " A at") * figure(" A at ", " V");
-    assert!((watts - 23.1 * 24.0).abs() < 0.04 * watts, "{reason}: {watts} W");
+    assert!((0.90..0.98).contains(&(watts / (24.2 * 24.0))), "{reason}: {watts} W");
 }
 
 /// Drawn low while warm, then left in the cold, which holds back what is left: each moment of the day is told

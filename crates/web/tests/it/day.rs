@@ -12,7 +12,7 @@ async fn a_stretch_says_what_it_comes_to_in_the_units_shown() {
     let page = app.get(&format!("{DAY}?open=stretch-1")).await;
     assert_eq!(page.attribute("#stretch-amount", "value").as_deref(), Some("3.3"));
     let implied = page.text(".implied");
-    for words in ["over the ground 3.3 mph", "covers 2.2 mi", "a mile 141 Wh"] {
+    for words in ["over the ground 3.3 mph", "covers 2.2 mi", "a mile 145 Wh"] {
         assert!(implied.contains(words), "{words} in {implied}");
     }
     assert!(page.text("#panel-stretch .fine").starts_with("From what you measured"));
