@@ -213,33 +213,17 @@ pub struct Cell {
 pub enum Knee {
     /// Evenly: as a simulated cell of one thickness does, whose acid thins everywhere at once.
     Even,
-    /// Late and steeply, with the eighth power: as the discharge curves of sealed units in data sheets do ([M]: at the
+    /// Late and steeply, with the seventh power: as the discharge curves of sealed units in data sheets do ([M]: at the
     /// one-hour rate 11.4 V after three quarters of the time, at the 20-hour rate 12.0 V after four fifths).
     Late,
 }
 
 impl Knee {
-    /// How far down it is, 0 to 1, when `u` of what is left is out of reach.
-    #[inline(always)]
-    pub(crate) fn of(self, u: f64) -> f64 {
-        match self {
-            Self::Even => u,
-            Self::Late => {
-                let u4 = (u * u) * (u * u);
-                u4 * u4
-            }
-        }
-    }
-
-    /// How fast that grows with `u`.
-    #[inline(always)]
-    pub(crate) fn slope(self, u: f64) -> f64 {
+    /// The power of `u` that it goes down with.
+    pub(crate) const fn power(self) -> f64 {
         match self {
             Self::Even => 1.0,
-            Self::Late => {
-                let u3 = u * u * u;
-                8.0 * u3 * u3 * u
-            }
+            Self::Late => 7.0,
         }
     }
 }

@@ -13,7 +13,7 @@
 //! far it is from that, and the voltage of a cell is
 //!
 //! ```text
-//! V = (1 - g) (OCV(Q/Qm) - r i) + g V_end,  g = u^8       lead: the acid between the plates thins as u rises
+//! V = (1 - g) (OCV(Q/Qm) - r i) + g V_end,  g = u^7       lead: the acid between the plates thins as u rises
 //! V = OCV((q - a E^n) C/Qm) - r i - b asinh(i/0.02)       lithium: the particles' surface decides
 //! ```
 //!
@@ -22,7 +22,7 @@
 //! n = 4/7; with n = 1 and w = 1 the law is the kinetic battery model's (Manwell & McGowan, Solar Energy 50 (1993)
 //! 399-405), with `a = (1 - c)/(c k)` and `τ = 1/k` of its wells. docs/model.md says what was fitted to what.
 
-use crate::chemistry::{Chemistry, Rates};
+use crate::chemistry::{Chemistry, Knee, Rates};
 use crate::numeric::Power;
 
 pub use crate::chemistry::Cell as CellParameters;
@@ -70,7 +70,11 @@ pub struct UnitLaw {
     /// One over the charge that it leaves. [1/Ah]
     per_reach: f64,
     a: f64,
+    /// The same in ampere-hours.
+    a_ah: f64,
     power: Power,
+    /// Whether the knee's power and the law's take no root together.
+    rootless: bool,
     per_tau: f64,
     w: f64,
     r: f64,
@@ -109,7 +113,9 @@ impl UnitLaw {
             locked: 0.0,
             per_reach: 1.0 / q_max,
             a: rates.a,
+            a_ah: rates.a * q20,
             power: Power::of(rates.n),
+            rootless: Power::of(rates.n) == Power::FourSevenths && cell.knee == Knee::Late,
             per_tau: 1.0 / rates.tau(),
             w: rates.w(),
             r: cell.r,
@@ -184,11 +190,36 @@ impl UnitLaw {
         now.charge * self.per_q_max
     }
 
+    /// The current as it is felt, `E`. [1/h]
+    #[inline(always)]
+    fn felt(&self, now: State, amps: f64) -> f64 {
+        (amps + self.w * (now.recent - amps)) * self.per_size
+    }
+
     /// Share of the 20-hour capacity that a current puts out of reach now, `a E^n`.
     #[inline(always)]
     fn out_of_reach(&self, now: State, amps: f64) -> f64 {
-        let felt = amps + self.w * (now.recent - amps);
-        self.a * self.power.raise(felt * self.per_size)
+        self.a * self.power.raise(self.felt(now, amps))
+    }
+
+    /// How far lead's voltage is down to its end, `g`, with `left` ampere-hours; empty at 1.
+    ///
+    /// `u^7 = (a/q)^7 E^4` with n = 4/7: no root has to be taken.
+    #[inline(always)]
+    fn down(&self, felt: f64, left: f64) -> f64 {
+        if felt <= 0.0 {
+            return if left > 0.0 { 0.0 } else { 1.0 };
+        }
+        if self.rootless {
+            let (p, e) = (self.a_ah / left, felt * felt);
+            let p3 = p * p * p;
+            return p3 * p3 * p * (e * e);
+        }
+        let u = self.a_ah * self.power.raise(felt) / left;
+        match self.cell.knee {
+            Knee::Even => u,
+            Knee::Late => u.powi(7),
+        }
     }
 
     /// Charge within reach of a current from now on, as a share of all there is when full; empty under it at 0.
@@ -252,15 +283,15 @@ impl UnitLaw {
     pub fn volts(&self, now: State, amps: f64) -> f64 {
         let i = amps * self.per_size;
         let left = now.charge - self.locked;
-        let out = self.out_of_reach(now, amps);
         if self.cell.rates.acid {
-            let u = out / (left * self.per_size);
-            if !(0.0..1.0).contains(&u) {
+            let g = self.down(self.felt(now, amps), left);
+            if !(0.0..1.0).contains(&g) {
                 return self.at_the_end(amps, left);
             }
             let rest = self.cell.ocv.at(now.charge * self.per_q_max) - self.r * i;
-            return (rest + self.cell.knee.of(u) * (self.cell.v_end - rest)) * self.cells;
+            return (rest + g * (self.cell.v_end - rest)) * self.cells;
         }
+        let out = self.out_of_reach(now, amps);
         let head = (left - out / self.per_size) * self.per_reach;
         if head <= 0.0 {
             return self.at_the_end(amps, left);
@@ -286,25 +317,31 @@ impl UnitLaw {
     /// `dV/di` of the voltage above with `dE/di = 1 - w`.
     #[inline(always)]
     pub(super) fn slope(&self, now: State, amps: f64) -> f64 {
-        let felt = (amps + self.w * (now.recent - amps)) * self.per_size;
+        let felt = self.felt(now, amps);
         if felt <= 0.0 {
             return -self.r * self.per_size * self.cells;
         }
-        let out = self.a * self.power.raise(felt);
-        let grows = out / felt * (self.power.exponent() * (1.0 - self.w));
-        let left = (now.charge - self.locked) * self.per_size;
+        let left = now.charge - self.locked;
         let per_i = if self.cell.rates.acid {
-            let u = (out / left).clamp(0.0, 1.0);
+            let g = self.down(felt, left).clamp(0.0, 1.0);
+            let power = self.power.exponent() * self.cell.knee.power();
             let rest =
                 self.cell.ocv.at(now.charge * self.per_q_max) - self.r * amps * self.per_size;
-            let knee = self.cell.knee;
-            let down = (rest - self.cell.v_end).max(0.0) * knee.slope(u);
-            -(1.0 - knee.of(u)) * self.r - down * grows / left.max(out)
+            let steep = (rest - self.cell.v_end).max(0.0) * g * power * (1.0 - self.w) / felt;
+            -(1.0 - g) * self.r - steep
         } else {
+            let out = self.a * self.power.raise(felt);
+            let grows = out / felt * (self.power.exponent() * (1.0 - self.w));
             let per_reach = self.per_reach / self.per_size;
-            let x = amps * self.per_size / TRANSFER_SCALE;
-            let transfer = self.cell.b / (TRANSFER_SCALE * (x * x + 1.0).sqrt());
-            -self.r - transfer - self.cell.ocv.slope((left - out) * per_reach) * grows * per_reach
+            let transfer = if self.cell.b > 0.0 {
+                let x = amps * self.per_size / TRANSFER_SCALE;
+                self.cell.b / (TRANSFER_SCALE * (x * x + 1.0).sqrt())
+            } else {
+                0.0
+            };
+            -self.r
+                - transfer
+                - self.cell.ocv.slope((left * self.per_size - out) * per_reach) * grows * per_reach
         };
         per_i * self.per_size * self.cells
     }

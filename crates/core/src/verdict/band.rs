@@ -90,6 +90,9 @@ struct Reach {
     recovery: f64,
     /// Share of the resistance.
     resistance: f64,
+    /// In the middle of the rated times, how long [h] and what share of the 20-hour capacity is given; `None` where that
+    /// is the 20-hour capacity itself.
+    given: Option<(f64, f64)>,
 }
 
 /// How much of a current is felt at once, the least and the most: on simulated cells. See [`Rates::at_once`].
@@ -212,6 +215,10 @@ fn reach(pack: &Pack, fit: &Fit, points: &[Point]) -> Reach {
         peukert: peukert.clamp(-HEARD, HEARD),
         recovery: fit.open.memory,
         resistance: if fit.resistance == Origin::Typical { 0.3 } else { 0.1 },
+        given: {
+            let hours = (fit.rated_hours.0 * fit.rated_hours.1).sqrt();
+            ((hours - 20.0).abs() > 0.01).then(|| (hours, share_given(&fit.cell, hours)))
+        },
     }
 }
 
@@ -231,8 +238,7 @@ impl Tried<'_> {
         }
         cell.r *= 1.0 + reach.resistance * either_way(resistance);
         // Whatever the shape, the ratings stand: in the middle of their times it gives what it gave.
-        let hours = (fit.rated_hours.0 * fit.rated_hours.1).sqrt();
-        let kept = share_given(&fit.cell, hours) / share_given(&cell, hours);
+        let kept = reach.given.map_or(1.0, |(hours, given)| given / share_given(&cell, hours));
         let opinion = (reach.peukert * either_way(law).max(0.0)).exp();
         let size = (1.0 + reach.capacity * either_way(capacity)) * kept * opinion;
         let unit =

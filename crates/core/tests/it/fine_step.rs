@@ -68,8 +68,8 @@ fn step_through(
                 volts = cells
                     * if rates.acid {
                         let u = (out / left).min(1.0);
-                        (1.0 - u.powi(8)) * (cell.ocv.at(left / all) - cell.r * i)
-                            + u.powi(8) * cell.v_end
+                        (1.0 - u.powi(7)) * (cell.ocv.at(left / all) - cell.r * i)
+                            + u.powi(7) * cell.v_end
                     } else {
                         cell.ocv.at((left - out) / all) - cell.r * i
                     };

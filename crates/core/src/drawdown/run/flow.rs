@@ -29,28 +29,28 @@ const CLOSE_ENOUGH: f64 = 0.02;
 /// What flows in a state, from a guess of the current.
 #[inline(always)]
 pub(super) fn settle<C: Cells>(cells: &C, demand: &Demand, now: &C::State, guess: f64) -> Flow {
-    let flow = Flow { amps: guess, volts: cells.volts(now, guess) };
-    if demand.is_steady() { flow } else { agreed(cells, demand, now, flow) }
+    if demand.is_steady() {
+        return Flow { amps: guess, volts: cells.volts(now, guess) };
+    }
+    agreed(cells, demand, now, guess)
 }
 
-/// The current that demand and voltage agree on, from a flow near it: Newton's method on
-/// `demand(V(I)) - I`.
+/// The current that demand and voltage agree on, from one near it: Newton's method on `demand(V(I)) - I`.
 #[inline(always)]
-fn agreed<C: Cells>(cells: &C, demand: &Demand, now: &C::State, mut flow: Flow) -> Flow {
+fn agreed<C: Cells>(cells: &C, demand: &Demand, now: &C::State, mut amps: f64) -> Flow {
     let least = cells.least_volts();
     for _ in 0..MOST_CORRECTIONS {
-        let (wanted, per_volt) = demand.amps_and_slope(flow.volts.max(least));
-        let slope = cells.slope(now, flow.amps);
+        let (volts, slope) = (cells.volts(now, amps), cells.slope(now, amps));
+        let (wanted, per_volt) = demand.amps_and_slope(volts.max(least));
         // Near the most power a battery can give the slopes cancel: small steps there.
-        let by = (wanted - flow.amps) / (1.0 - per_volt * slope).max(0.2);
-        let amps = flow.amps + by;
+        let by = (wanted - amps) / (1.0 - per_volt * slope).max(0.2);
+        amps += by;
         if by.abs() <= CLOSE_ENOUGH * amps.abs() {
             // From where nothing is within reach no tangent leads back.
-            let near = flow.volts + slope * by;
+            let near = volts + slope * by;
             let volts = if near > f64::NEG_INFINITY { near } else { cells.volts(now, amps) };
             return Flow { amps, volts };
         }
-        flow = Flow { amps, volts: cells.volts(now, amps) };
     }
     // More is asked than there is, or nearly: what is asked and what flows meet once, or nowhere above the end.
     let at = |amps: f64| Flow { amps, volts: cells.volts(now, amps) };
@@ -76,12 +76,10 @@ pub(super) fn take<C: Cells>(
         let end = Flow { volts: cells.volts(&next, begin.amps), ..*begin };
         return Step { mid, next, amps: begin.amps, volts_mid, end };
     }
-    let seen = Flow { volts: cells.volts(&mid, begin.amps), ..*begin };
-    let middle = agreed(cells, demand, &mid, seen);
+    let middle = agreed(cells, demand, &mid, begin.amps);
     let next = cells.draw(now, middle.amps, hours, half * half);
     // The current goes on changing as it did.
     let amps = middle.amps + (middle.amps - begin.amps).max(-middle.amps);
-    let onward = Flow { amps, volts: cells.volts(&next, amps) };
-    let end = agreed(cells, demand, &next, onward);
+    let end = agreed(cells, demand, &next, amps);
     Step { mid, next, amps: middle.amps, volts_mid: middle.volts, end }
 }
