@@ -43,10 +43,14 @@ pub struct PackResult {
     pub notes: Vec<String>,
     /// Nominal voltage. [V]
     pub voltage_v: f64,
-    /// Label ampere-hours of the pack. [Ah]
+    /// Ampere-hours of the fitted pack over twenty hours at 25 °C, whatever its label rates over. [Ah]
     pub capacity_ah: Option<f64>,
-    /// Label watt-hours of the pack. [Wh]
+    /// The same as watt-hours at nominal voltage. [Wh]
     pub energy_wh: Option<f64>,
+    /// Ampere-hours of the pack as the label says them. [Ah]
+    pub label_capacity_ah: Option<f64>,
+    /// Hours that the label's ampere-hours are over; those that are usual where it does not say. [h]
+    pub label_capacity_hours: Option<f64>,
     /// Weight of all units. [kg]
     pub mass_kg: Option<f64>,
     /// Batteries and extras.
@@ -61,6 +65,10 @@ pub struct PackResult {
     pub least_sure_of: Option<&'static str>,
     /// When it stops or trips. [min from the start]
     pub stops_at_min: Option<f64>,
+    /// When it stops or trips on a bad day; `null` where that day is finished. [min from the start]
+    pub stops_at_min_low: Option<f64>,
+    /// The same on a good day. [min from the start]
+    pub stops_at_min_high: Option<f64>,
     /// When the floor is reached. [min from the start]
     pub floor_at_min: Option<f64>,
     /// When the reserve is touched. [min from the start]
@@ -69,12 +77,18 @@ pub struct PackResult {
     pub delivered_ah: Option<f64>,
     /// Energy delivered. [Wh]
     pub delivered_wh: Option<f64>,
+    /// Charge put in on the way: sun, alternator, regeneration, chargers. [Ah]
+    pub charged_ah: Option<f64>,
+    /// Energy put in on the way. [Wh]
+    pub charged_wh: Option<f64>,
     /// Lowest voltage under load. [V]
     pub lowest_voltage_v: Option<f64>,
     /// Hours until floor or end if the day went on like this. [h]
     pub hours_at_this_pace: Option<f64>,
     /// Miles over the ground of the day; `null` where it covers none that can be told. [mi]
     pub miles: Option<f64>,
+    /// Miles the pack goes on a day like this repeated until its floor or end. [mi]
+    pub range_miles: Option<f64>,
     /// Hours the day could go on in the same way until floor or end; negative when they came before. [h]
     pub hours_to_spare: Option<f64>,
     /// The same as miles at the day's mean speed. [mi]
@@ -87,6 +101,8 @@ pub struct PackResult {
     pub naive_cost_per_cycle: Option<f64>,
     /// Years until it is replaced, or the horizon.
     pub life_years: Option<f64>,
+    /// Years by the other school of ageing: with `life_years` the band.
+    pub life_years_other_school: Option<f64>,
     /// Outings it serves in them.
     pub life_outings: Option<f64>,
     /// `cycles`, `calendar` or `horizon`.
@@ -97,11 +113,12 @@ pub struct PackResult {
     pub cost_per_kwh: Option<f64>,
     /// Cost of an hour out.
     pub cost_per_lake_hour: Option<f64>,
-    /// Hours from take-out until full again. [h]
+    /// Hours from take-out until it is charged again, to the ceiling, waiting for the charger's hours included; by a usual
+    /// charger where none aboard suits. [h]
     pub refill_hours: Option<f64>,
     /// Energy that takes from the wall. [Wh]
     pub refill_wall_wh: Option<f64>,
-    /// Whether it is full at the day's `ready_by`.
+    /// Whether it is charged at the day's `ready_by`; `null` when no charger aboard suits.
     pub ready_in_time: Option<bool>,
     /// Largest disagreement between the label's ratings, as a share.
     pub ratings_conflict: Option<f64>,
@@ -180,6 +197,8 @@ fn pack_result(pack: &Pack, course: &verdict::Course, e: &Evaluation) -> PackRes
         voltage_v: tidy(e.voltage.value()).unwrap_or_default(),
         capacity_ah: e.capacity.and_then(|c| tidy(c.value())),
         energy_wh: e.energy.and_then(|w| tidy(w.value())),
+        label_capacity_ah: e.label_capacity.and_then(|(ah, _)| tidy(ah.value())),
+        label_capacity_hours: e.label_capacity.and_then(|(_, over)| tidy(over.value())),
         mass_kg: e.mass.and_then(|m| tidy(m.value())),
         price_total: e.price_total.and_then(sum),
         charge_left: of(|d| d.summary.charge_left),
@@ -187,27 +206,33 @@ fn pack_result(pack: &Pack, course: &verdict::Course, e: &Evaluation) -> PackRes
         charge_left_high: of(|d| d.band.high),
         least_sure_of: drawn.and_then(|d| d.band.widest).map(verdict::Unknown::key),
         stops_at_min: minutes(Drawn::ended_early_at),
+        stops_at_min_low: minutes(|d| d.band.stops.0),
+        stops_at_min_high: minutes(|d| d.band.stops.1),
         floor_at_min: minutes(|d| d.summary.floor_at),
         reserve_at_min: minutes(|d| d.summary.reserve_at),
         delivered_ah: of(|d| d.summary.delivered.value()),
         delivered_wh: of(|d| d.summary.energy.value()),
+        charged_ah: of(|d| d.summary.charged.value()),
+        charged_wh: of(|d| d.summary.energy_in.value()),
         lowest_voltage_v: drawn
             .and_then(|d| d.summary.lowest_voltage)
             .and_then(|v| tidy(v.value())),
         hours_at_this_pace: drawn.and_then(|d| d.hours_at_this_pace).and_then(|h| tidy(h.value())),
         miles: miles(course.distance()).filter(|m| *m > 0.0),
+        range_miles: drawn.and_then(|d| d.range(course)).and_then(miles),
         hours_to_spare: spare.and_then(|s| tidy(s.hours.value())),
         miles_to_spare: spare.and_then(|s| s.distance).and_then(miles),
         highest_safe_setting: drawn.and_then(|d| d.highest_safe_setting).and_then(tidy),
         chance_home: of(|d| d.band.days_finished),
         naive_cost_per_cycle: pack.naive_cost_per_cycle().and_then(sum),
         life_years: of(|d| d.life.years),
+        life_years_other_school: of(|d| d.life.other_school_years),
         life_outings: of(|d| d.life.outings),
         life_ended_by: drawn.map(|d| d.life.ended_by.key()),
         cost_per_cycle: cost.and_then(|c| sum(c.per_cycle)),
         cost_per_kwh: cost.and_then(|c| c.per_kwh).and_then(sum),
         cost_per_lake_hour: cost.and_then(|c| c.per_lake_hour).and_then(sum),
-        refill_hours: of(|d| d.refill.hours().value()),
+        refill_hours: of(|d| d.refill.elapsed.value()),
         refill_wall_wh: of(|d| d.refill.wall.value()),
         ready_in_time: drawn.and_then(|d| d.refill.ready),
         ratings_conflict: of(|d| d.fit.conflict()),

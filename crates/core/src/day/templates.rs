@@ -35,6 +35,8 @@ struct Line {
     does: Does,
     /// Share of the stretch that the motor works.
     share: f64,
+    /// Rise over run of the road.
+    grade: f64,
 }
 
 /// What a line of an example day asks, in the units it is told in.
@@ -50,7 +52,7 @@ enum Does {
 
 /// A stretch on flat ground and in no wind, worked at all of the time.
 const fn line(name: &'static str, minutes: f64, does: Does) -> Line {
-    Line { name, minutes, does, share: 1.0 }
+    Line { name, minutes, does, share: 1.0, grade: 0.0 }
 }
 
 /// A run over the ground at a speed. [mph]
@@ -79,6 +81,11 @@ impl Line {
         Self { share, ..self }
     }
 
+    /// The same on a slope, rise over run.
+    const fn on_slope(self, grade: f64) -> Self {
+        Self { grade, ..self }
+    }
+
     /// The stretch as a plan keeps it, in SI units.
     fn stretch(self) -> Stretch {
         let mph = |v: f64| MetresPerSecond::of(v * convert::MS_PER_MPH);
@@ -91,7 +98,7 @@ impl Line {
             }
         };
         let new = Stretch::new(self.name, Hours::from_minutes(self.minutes), duty);
-        let stretch = Stretch { heading, share: self.share, ..new };
+        let stretch = Stretch { heading, share: self.share, grade: self.grade, ..new };
         match self.does {
             Does::Road(_, surface, stops) => Stretch { surface, stops, ..stretch },
             _ => stretch,
@@ -111,6 +118,9 @@ impl Sheet {
         Template { key: self.key, name: self.name, day }
     }
 }
+
+/// Slope of a hilly campground's loop. Common practice, no source.
+const HILL: f64 = 0.045;
 
 /// The days there are: speeds and places, so that nobody needs to know an amp.
 const SHEETS: &[Sheet] = &[
@@ -214,11 +224,14 @@ const SHEETS: &[Sheet] = &[
         start: 8 * 60,
         wind: 0.0,
         lines: &[
-            road("Morning round", 70.0, 5.0, Surface::Gravel, 16),
+            road("Morning round, up", 35.0, 2.5, Surface::Gravel, 8).worked(0.5).on_slope(HILL),
+            road("Morning round, down", 35.0, 2.5, Surface::Gravel, 8).worked(0.5).on_slope(-HILL),
             off("Parked", 120.0),
-            road("Noon round", 60.0, 4.5, Surface::Gravel, 12),
+            road("Noon round, up", 30.0, 2.2, Surface::Gravel, 6).worked(0.5).on_slope(HILL),
+            road("Noon round, down", 30.0, 2.2, Surface::Gravel, 6).worked(0.5).on_slope(-HILL),
             off("Parked", 150.0),
-            road("Evening round", 70.0, 5.0, Surface::Gravel, 16),
+            road("Evening round, up", 35.0, 2.5, Surface::Gravel, 8).worked(0.5).on_slope(HILL),
+            road("Evening round, down", 35.0, 2.5, Surface::Gravel, 8).worked(0.5).on_slope(-HILL),
         ],
     },
     Sheet {
@@ -229,7 +242,7 @@ const SHEETS: &[Sheet] = &[
         wind: 0.0,
         lines: &[
             road("Out to the far field", 15.0, 1.2, Surface::Asphalt, 2),
-            road("Round the field", 150.0, 4.0, Surface::Grass, 36),
+            road("Round the field", 150.0, 4.0, Surface::Grass, 36).worked(0.35),
             road("Back", 15.0, 1.2, Surface::Asphalt, 2),
         ],
     },
@@ -240,9 +253,9 @@ const SHEETS: &[Sheet] = &[
         start: 9 * 60,
         wind: 0.0,
         lines: &[
-            road("To town", 24.0, 7.0, Surface::Asphalt, 9),
+            road("To town", 24.0, 7.0, Surface::Asphalt, 9).worked(0.85),
             off("Parked", 90.0),
-            road("Home", 24.0, 7.0, Surface::Asphalt, 9),
+            road("Home", 24.0, 7.0, Surface::Asphalt, 9).worked(0.85),
         ],
     },
     Sheet {

@@ -44,8 +44,8 @@ pub fn waterline(craft: &Craft) -> Metres {
 /// as the two-thirds power of the displacement.
 pub fn resistance(craft: &Craft, speed: MetresPerSecond) -> Newtons {
     let v = speed.value().max(0.0);
-    let usual =
-        craft.kind.usual().empty_mass + crate::rig::PERSON + crate::units::Kilograms::of(50.0);
+    let usual = craft.kind.usual();
+    let usual = usual.empty_mass + crate::rig::PERSON + usual.gear;
     let load = (craft.mass().value / usual).powf(2.0 / 3.0);
     let steep = v / hull_speed(waterline(craft)).value();
     Newtons::of(drag_coefficient(craft.kind) * load * v * v * (1.0 + steep.powi(6)))

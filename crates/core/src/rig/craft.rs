@@ -84,32 +84,35 @@ pub struct Usual {
     pub empty_mass: Kilograms,
     /// Drag area in the wind, `Cd A`. [m²]
     pub windage: f64,
+    /// Gear, fuel and batteries: a cart's set of lead is most of it. [kg]
+    pub gear: Kilograms,
 }
 
 impl CraftKind {
     /// What is typical of the kind.
     pub const fn usual(self) -> Usual {
-        let (length, width, empty, windage) = match self {
-            Self::Kayak => (3.7, 0.85, 38.0, 0.6),
-            Self::Canoe => (4.9, 0.9, 32.0, 0.8),
-            Self::JonBoat => (4.3, 1.5, 110.0, 1.5),
-            Self::VHull => (4.3, 1.7, 140.0, 1.6),
-            Self::Bass => (5.5, 2.3, 700.0, 2.5),
-            Self::Pontoon => (6.1, 2.5, 800.0, 4.0),
-            Self::Sailboat => (7.5, 2.5, 2000.0, 4.0),
-            Self::RowingSkiff => (4.6, 1.4, 90.0, 1.2),
-            Self::GolfCart => (2.4, 1.2, 300.0, 1.2),
-            Self::UtilityCart => (2.9, 1.3, 400.0, 1.4),
-            Self::Lsv => (3.0, 1.4, 550.0, 1.3),
-            Self::GoKart => (1.8, 1.3, 90.0, 0.6),
-            Self::Motorbike => (2.1, 0.8, 120.0, 0.6),
-            Self::Conversion => (3.8, 1.6, 800.0, 0.7),
+        let (length, width, empty, windage, gear) = match self {
+            Self::Kayak => (3.7, 0.85, 38.0, 0.6, 20.0),
+            Self::Canoe => (4.9, 0.9, 32.0, 0.8, 30.0),
+            Self::JonBoat => (4.3, 1.5, 110.0, 1.5, 50.0),
+            Self::VHull => (4.3, 1.7, 140.0, 1.6, 50.0),
+            Self::Bass => (5.5, 2.3, 700.0, 2.5, 120.0),
+            Self::Pontoon => (6.1, 2.5, 800.0, 4.0, 150.0),
+            Self::Sailboat => (7.5, 2.5, 2000.0, 4.0, 300.0),
+            Self::RowingSkiff => (4.6, 1.4, 90.0, 1.2, 30.0),
+            Self::GolfCart => (2.4, 1.2, 300.0, 1.2, 190.0),
+            Self::UtilityCart => (2.9, 1.3, 400.0, 1.4, 250.0),
+            Self::Lsv => (3.0, 1.4, 550.0, 1.3, 220.0),
+            Self::GoKart => (1.8, 1.3, 90.0, 0.6, 60.0),
+            Self::Motorbike => (2.1, 0.8, 120.0, 0.6, 40.0),
+            Self::Conversion => (3.8, 1.6, 800.0, 0.7, 250.0),
         };
         Usual {
             length: Metres::of(length),
             width: Metres::of(width),
             empty_mass: Kilograms::of(empty),
             windage,
+            gear: Kilograms::of(gear),
         }
     }
 }
@@ -168,7 +171,7 @@ impl Craft {
             return Figure { value, origin: Origin::SetByYou };
         }
         let empty = self.empty_mass.unwrap_or(self.kind.usual().empty_mass);
-        let gear = self.gear.unwrap_or(Kilograms::of(30.0));
+        let gear = self.gear.unwrap_or(self.kind.usual().gear);
         let told = self.empty_mass.is_some();
         Figure {
             value: empty + PERSON * f64::from(self.people) + gear,

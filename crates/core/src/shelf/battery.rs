@@ -29,6 +29,8 @@ pub struct Battery {
     pub nominal_voltage: Volts,
     /// Every statement of capacity on the label.
     pub ratings: Vec<Rating>,
+    /// Whether the hours of the headline ampere-hours were not told, so that the chemistry's usual ones stand for them.
+    pub hours_assumed: bool,
     /// Watt-hours as printed, which need not be volts times ampere-hours. [Wh]
     pub printed_energy: Option<WattHours>,
     /// "Lead-equivalent" ampere-hours as printed: never reckoned with. [Ah]
@@ -189,6 +191,7 @@ impl Battery {
             size_class: None,
             nominal_voltage: nominal,
             ratings: vec![rating],
+            hours_assumed: false,
             printed_energy: None,
             lead_equivalent: None,
             cranking: None,

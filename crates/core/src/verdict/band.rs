@@ -240,7 +240,8 @@ impl Tried<'_> {
         // Whatever the shape, the ratings stand: in the middle of their times it gives what it gave.
         let kept = reach.given.map_or(1.0, |(hours, given)| given / share_given(&cell, hours));
         let opinion = (reach.peukert * either_way(law).max(0.0)).exp();
-        let size = (1.0 + reach.capacity * either_way(capacity)) * kept * opinion;
+        // As a factor either way, so that no doubt makes a battery of nothing or less.
+        let size = (reach.capacity * either_way(capacity)).exp() * kept * opinion;
         let unit =
             UnitLaw::new(cell, pack.battery.cells(), fit.q20 * size).ending_at(fit.law.v_end());
         varied.clear();

@@ -249,6 +249,7 @@ impl Judge {
         let setting = spare::highest_safe_setting(rig, &bank, &guard, &legs, devices, band.low);
         Drawn {
             starts_at,
+            standing_drain: rig.standing_drain,
             heavier_by: days.heavier_by,
             between,
             floor: guard.floor,

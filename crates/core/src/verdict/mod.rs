@@ -16,7 +16,7 @@ pub use spare::{Course, Spare, course};
 pub use working::{Line, Term, working};
 
 use crate::day::Day;
-use crate::drawdown::{Bank, Ended, Fit, Guard, Leg, Point, Summary, UnitLaw};
+use crate::drawdown::{Bank, Ended, Fit, Guard, Leg, Point, Summary, UnitLaw, fit};
 use crate::house::HouseRules;
 use crate::life::{Cost, Life};
 use crate::pack::{Pack, limits};
@@ -53,10 +53,13 @@ pub struct Evaluation {
     pub notes: Vec<Note>,
     /// Nominal voltage.
     pub voltage: Volts,
-    /// Label ampere-hours, absent without any on the label.
+    /// Ampere-hours of the fitted battery over twenty hours at 25 °C, whatever the label rates over; absent without any
+    /// on the label.
     pub capacity: Option<AmpHours>,
-    /// Label watt-hours.
+    /// The same as watt-hours at nominal voltage.
     pub energy: Option<WattHours>,
+    /// What the label says, and over how long.
+    pub label_capacity: Option<(AmpHours, Hours)>,
     /// Weight of all units.
     pub mass: Option<Kilograms>,
     /// Price of batteries and extras.
@@ -82,6 +85,8 @@ pub struct Drawn {
     pub band: Band,
     /// Charge share that the day begins with.
     pub starts_at: f64,
+    /// What the craft draws while it stands and cannot be switched off. [A]
+    pub standing_drain: Option<Amps>,
     /// How much heavier the craft is for this pack than with the one aboard, which it was weighed with. [kg]
     pub heavier_by: Kilograms,
     /// Charge share that stays for the battery's life.
@@ -109,13 +114,16 @@ pub struct Drawn {
 impl Evaluation {
     /// What the label alone tells of a pack that is set aside for these reasons.
     pub fn set_aside(pack: &Pack, reasons: Vec<limits::SetAside>) -> Self {
+        let strings = f64::from(pack.parallel);
+        let capacity = fit(&pack.battery).ok().map(|fit| AmpHours::of(fit.q20 * strings));
         Self {
             outcome: Outcome::SetAside,
             reasons,
             notes: Vec::new(),
             voltage: pack.voltage(),
-            capacity: pack.capacity().ok(),
-            energy: pack.energy().ok(),
+            capacity,
+            energy: capacity.map(|ah| pack.voltage() * ah),
+            label_capacity: pack.battery.headline().ok().map(|(ah, over)| (ah * strings, over)),
             mass: pack.mass(),
             price_total: pack.price_total(),
             drawn: None,
@@ -212,6 +220,7 @@ fn assumed(pack: &Pack, day: &Day, drawn: &Drawn) -> Vec<&'static str> {
             "battery.max_continuous_current_a",
         ),
         (battery.low_voltage_cutoff.is_none(), "battery.low_voltage_cutoff_v"),
+        (battery.hours_assumed, "battery.capacity_hours"),
         (day.ambient.is_none(), "day.ambient_c"),
     ]
     .into_iter()

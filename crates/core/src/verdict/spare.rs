@@ -91,6 +91,13 @@ pub fn course(rig: &Rig, day: &Day) -> Course {
 const WORTH_TELLING: f64 = 100.0;
 
 impl Drawn {
+    /// How far the pack goes on this day repeated until its floor or its end; `None` where the day covers no distance
+    /// that can be told, or nothing is drawn. [m]
+    pub fn range(&self, course: &Course) -> Option<Metres> {
+        let hours = self.hours_at_this_pace?;
+        (course.distance().value() > WORTH_TELLING).then(|| course.within(hours))
+    }
+
     /// What is to spare on a day of this course; `None` when nothing is drawn.
     ///
     /// `miles to spare = miles of the day begun anew, as far as the hours to spare lead`; hours too few

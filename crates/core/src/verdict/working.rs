@@ -3,13 +3,13 @@
 use super::Drawn;
 use crate::day::Day;
 use crate::house::HouseRules;
-use crate::life;
+use crate::life::{self, Stored, ageing::after_storage};
 use crate::pack::Pack;
 use crate::shelf::{Detail, Rating};
 use crate::source::Origin;
 use crate::units::say::Say;
 use crate::units::system::Measure;
-use crate::units::{AmpHours, Hours, Kilograms, Money};
+use crate::units::{AmpHours, Amps, Hours, Kilograms, Money};
 
 /// One number that goes into a formula.
 #[derive(Debug, Clone, PartialEq)]
@@ -68,7 +68,7 @@ pub fn working(
         cost(pack, day, rules, drawn, say),
         Some(refill(day, drawn, say)),
         Some(years(pack, day, drawn)),
-        Some(storage(pack, rules, say)),
+        Some(storage(pack, rules, drawn, say)),
     ]
     .into_iter()
     .flatten()
@@ -101,6 +101,16 @@ fn size(pack: &Pack, drawn: &Drawn) -> Line {
     let memory =
         if minutes < 1.0 { "under a minute".to_owned() } else { format!("{minutes:.0} min") };
     terms.push(term("a current is felt for: tau", memory, fit.shape, LAW_SOURCE));
+    terms.push(term(
+        "cells in series in one unit",
+        pack.battery.cells().to_string(),
+        if pack.battery.others.contains_key("cell_count") {
+            Origin::Label
+        } else {
+            Origin::Typical
+        },
+        "the number sold that comes nearest to the nominal voltage",
+    ));
     terms.push(term(
         "resistance of one unit",
         format!("{:.1} milliohm", fit.law.ohms() * 1000.0),
@@ -281,6 +291,12 @@ fn life(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn) -> Line {
                 life.calendar_years.origin,
                 if pack.battery.calendar_years.is_none() { source } else { "" },
             ),
+            term(
+                "by the other school of ageing",
+                format!("{:.1} years", life.other_school_years),
+                Origin::Typical,
+                "Zsoldos et al., J. Electrochem. Soc. 171 (2024) 080527, for the order of the windows",
+            ),
             term("outings a year", format!("{:.0}", day.outings_per_year), Origin::SetByYou, ""),
             term("looked ahead", format!("{:.0} years", rules.horizon_years), Origin::SetByYou, ""),
         ],
@@ -424,26 +440,51 @@ fn years(pack: &Pack, day: &Day, drawn: &Drawn) -> Line {
 }
 
 /// What a winter's storage leaves of a full charge.
-fn storage(pack: &Pack, rules: &HouseRules, say: Say<'_>) -> Line {
+fn storage(pack: &Pack, rules: &HouseRules, drawn: &Drawn, say: Say<'_>) -> Line {
     let chemistry = pack.battery.chemistry;
-    let rests_at = if chemistry.is_lead() { 1.0 } else { rules.keeping.resting_charge };
+    let ceiling = rules.ceiling(chemistry);
+    let rests_at =
+        if chemistry.is_lead() { ceiling } else { rules.keeping.resting_charge.min(ceiling) };
     let loss = crate::life::ageing::self_discharge(&pack.battery);
     let months = [1.0, 3.0, 6.0];
+    let drain = drawn.standing_drain.unwrap_or(Amps::ZERO);
+    let whole = AmpHours::of(drawn.fit.q20 * f64::from(pack.parallel));
     let at = |m: f64| {
         let t = rules.keeping.temperature;
-        crate::life::ageing::charge_after_storage(&pack.battery, rests_at, m, t) * 100.0
+        match after_storage(&pack.battery, rests_at, m, t, drain, whole) {
+            Stored::Left(charge) => format!("{:.0} %", charge * 100.0),
+            Stored::Flat => "flat".to_owned(),
+            Stored::Ruined => "flat and ruined".to_owned(),
+        }
     };
     Line {
         figure: "storage",
         title: "Put away: charge left",
-        formula: "charge x (1 - loss a month)^months; the loss doubles every 18 °F (10 °C)",
+        formula: "charge x (1 - loss a month)^months less what is drawn; the loss doubles every 18 °F (10 °C)",
         numbers: format!(
             "from {:.0} % at {}, after 1, 3, 6 months",
             rests_at * 100.0,
             say.units.say(Measure::Temperature, rules.keeping.temperature.value(), 0)
         ),
-        result: months.map(|m| format!("{:.0}", at(m))).join(", ") + " %",
+        result: months.map(at).join(", "),
         terms: vec![
+            match drawn.standing_drain {
+                Some(drain) => {
+                    let value = format!("{:.0} mA", drain.value() * 1000.0);
+                    term(
+                        "drawn all the time by what cannot be switched off",
+                        value,
+                        Origin::SetByYou,
+                        "",
+                    )
+                }
+                None => term(
+                    "drawn all the time by what cannot be switched off",
+                    "nothing told".to_owned(),
+                    Origin::Typical,
+                    "",
+                ),
+            },
             term(
                 "lost in a month",
                 format!("{:.1} %", loss.value * 100.0),

@@ -3,6 +3,7 @@
 
 mod doubts;
 mod duty;
+mod edges;
 mod fine_step;
 mod label;
 mod laws;

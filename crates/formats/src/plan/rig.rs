@@ -65,7 +65,7 @@ pub struct CraftDocument {
     /// People aboard; 1 if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub people: Option<f64>,
-    /// Gear, fuel and batteries; 30 if absent. [kg]
+    /// Gear, fuel and batteries; what is usual for the kind if absent. [kg]
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub gear_mass_kg: Option<f64>,
     /// Drag area in the wind, Cd A. [m2]

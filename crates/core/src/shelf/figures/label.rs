@@ -148,6 +148,7 @@ impl Label {
         let stated = rating::Stated::of(&b.ratings);
         let joined = |key: &str| match key {
             "capacity_ah" => stated.capacity.map(|(ah, _)| ah.value()),
+            "capacity_hours" if b.hours_assumed => None,
             "capacity_hours" => stated.capacity.map(|(_, over)| over.value()),
             "reserve_minutes_25a" => stated.reserve,
             "peak_current_a" => b.peak.map(|p| p.current.value()),
@@ -198,6 +199,8 @@ impl Label {
         };
         let mut b = Battery::new(name, chemistry, nominal, Rating::reserve(1.0));
         b.ratings = self.ratings(chemistry);
+        b.hours_assumed =
+            self.number("capacity_ah").is_some() && self.number("capacity_hours").is_none();
         for (field, value) in &self.values {
             put(&mut b, field, value);
         }

@@ -168,7 +168,8 @@ fn tells(plan: &Plan, units: System) -> Vec<Told> {
     let windage = craft.windage();
     let area = measure(Measure::Area, windage.value, 1);
     if !craft.kind.is_boat() {
-        let parts = "empty + 175 lb (79 kg) a person + gear, unless it was weighed loaded";
+        let person = figures::mass(lake_hour_core::rig::PERSON, units);
+        let parts = format!("empty + {person} a person + gear, unless it was weighed loaded");
         return vec![
             Told::new(
                 "loaded",
