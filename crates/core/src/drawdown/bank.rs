@@ -79,7 +79,8 @@ impl Bank {
         let Some(weak) = &self.weak else { return self.unit.charge_share(now.sound) };
         let (mates, others) = (self.series - 1.0, self.series * (self.strings - 1.0));
         let left = now.sound.charge * others + now.mates.charge * mates + now.weak.charge;
-        left / (self.unit.q_max() * (others + mates) + weak.unit.q_max())
+        // Full is one, to the last digit.
+        (left / (self.unit.q_max() * (others + mates) + weak.unit.q_max())).min(1.0)
     }
 
     /// Current in each (sound string, odd string) for a pack current. [A]

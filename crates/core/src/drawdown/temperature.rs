@@ -97,10 +97,20 @@ pub fn freezes_at(charge: f64) -> Celsius {
 /// Newton's law of cooling. The time constant grows with the cube root of the mass (heat goes with
 /// volume, loss with surface): 3 h at 12 kg in a box. From memory.
 pub fn after(start: Celsius, ambient: Celsius, mass: Option<Kilograms>, time: Hours) -> Celsius {
-    let kilograms = mass.map_or(12.0, Kilograms::value).max(0.5);
-    let constant = 3.0 * (kilograms / 12.0).cbrt();
-    let left = (-time.value() / constant).exp();
+    let left = (-time.value() / time_constant(mass)).exp();
     Celsius::of(ambient.value() + (start.value() - ambient.value()) * left)
+}
+
+/// Time constant of a battery's cooling. [h]
+fn time_constant(mass: Option<Kilograms>) -> f64 {
+    3.0 * (mass.map_or(12.0, Kilograms::value).max(0.5) / 12.0).cbrt()
+}
+
+/// Time until a battery that was at `start` is at `mark`, which lies between that and the air of `ambient`: the inverse
+/// of [`after`]. [h]
+pub fn until(start: Celsius, ambient: Celsius, mass: Option<Kilograms>, mark: Celsius) -> Hours {
+    let air = ambient.value();
+    Hours::of(time_constant(mass) * ((start.value() - air) / (mark.value() - air)).ln())
 }
 
 /// Temperatures between which something may be done, with who says so.

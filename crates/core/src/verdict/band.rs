@@ -269,7 +269,7 @@ fn charge_at(points: &[(f64, f64)], at: f64) -> f64 {
         return c1;
     }
     let (t0, c0) = points[next - 1];
-    if t1 <= t0 { c1 } else { c0 + (c1 - c0) * (at - t0) / (t1 - t0) }
+    if t1 <= t0 { c1 } else { c0 + (c1 - c0) * ((at - t0) / (t1 - t0)).min(1.0) }
 }
 
 /// The values that the worst and the best tenth are left out by, by rank. `values` must not be empty.

@@ -47,10 +47,45 @@ pub struct NoDrawCurve {
 const SLICE_MINUTES: f64 = 12.0;
 /// Most such slices in a part.
 const MOST_SLICES: f64 = 60.0;
-/// While a battery is warmer or colder than the air by this, its stretches are cut. [°C]
-const COOLING: f64 = 0.5;
-/// Longest piece of a stretch in which a battery that cools is taken to be at one temperature. [h]
-const COOLING_PIECE: f64 = 1.0 / 3.0;
+/// A battery that cools or warms is taken to be at one temperature while it is between two of these marks. [°C]
+const MARKS: f64 = 0.5;
+
+/// A time in which a battery is taken to be at one temperature.
+struct Steady {
+    lasts: Hours,
+    at: Celsius,
+}
+
+/// The times between the marks that a battery passes on its way from `start` towards the air of `ambient`; marks are
+/// fixed on the scale, so that a stretch told in two is cut at the same moments. The last time is at the air's own.
+fn between_marks(
+    start: Celsius,
+    ambient: Celsius,
+    mass: Option<Kilograms>,
+    lasts: Hours,
+) -> Vec<Steady> {
+    let air = ambient.value();
+    let cell = |t: f64| (t / MARKS).floor() as i32;
+    let (mut now, mut left, mut all) = (start.value(), lasts.value(), Vec::new());
+    while left > 0.0 {
+        // From a mark itself the next cell lies towards the air.
+        let towards = (air - now).signum();
+        let here = cell(now + 1e-9 * towards);
+        if (air - now).abs() < 1e-6 || here == cell(air) {
+            all.push(Steady { lasts: Hours::of(left), at: ambient });
+            break;
+        }
+        let mark = MARKS * f64::from(if towards > 0.0 { here + 1 } else { here });
+        let takes = temperature::until(Celsius::of(now), ambient, mass, Celsius::of(mark));
+        let passes = takes.value().min(left);
+        all.push(Steady {
+            lasts: Hours::of(passes),
+            at: Celsius::of(MARKS * (f64::from(here) + 0.5)),
+        });
+        (now, left) = (mark, left - passes);
+    }
+    all
+}
 
 /// What the motor asks for during a stretch that comes to this.
 fn demand(rig: &Rig, stretch: &Stretch, implied: &Implied) -> Option<Demand> {
@@ -138,35 +173,36 @@ impl DayAsked {
         alike && (self.start.is_none() || self.start == first)
     }
 
-    /// One day as a bank built of this battery feels it: it cools from where it was kept to the air around it, piece by
-    /// piece, each at the temperature of its middle.
+    /// One day as a bank built of this battery feels it: it cools from where it was kept to the air around it, from mark
+    /// to mark of the scale.
     pub(super) fn legs(&self, battery: &Battery, mass: Option<Kilograms>) -> Vec<Leg> {
         let mut legs = Vec::with_capacity(self.parts.len());
         let Some(first) = self.parts.first() else { return legs };
         let window = temperature::charge_window(battery);
         let mut now = self.start.unwrap_or(first.ambient);
         for asked in &self.parts {
-            let cools = (now - asked.ambient).value().abs() > COOLING;
-            let pieces = match asked.slices {
-                Some((slices, _)) => f64::from(slices),
-                None if cools => (asked.lasts.value() / COOLING_PIECE).ceil(),
-                None => 1.0,
+            let feels = |t| (temperature::cold(battery.chemistry, t), window.allows(t));
+            let mut push = |hours, demand, t| {
+                let (cold, takes_charge) = feels(t);
+                legs.push(Leg { hours, demand, cold, takes_charge });
             };
-            let lasts = asked.lasts / pieces;
-            for _ in 0..pieces as u32 {
-                let t = temperature::after(now, asked.ambient, mass, lasts * 0.5);
-                now = temperature::after(now, asked.ambient, mass, lasts);
-                let (cold, takes_charge) =
-                    (temperature::cold(battery.chemistry, t), window.allows(t));
-                let leg = |hours, demand| Leg { hours, demand, cold, takes_charge };
-                match asked.slices {
-                    Some((_, share)) => {
-                        legs.push(leg(lasts * share, asked.demand));
-                        legs.push(leg(lasts * (1.0 - share), asked.devices));
+            match asked.slices {
+                Some((slices, share)) => {
+                    let lasts = asked.lasts / f64::from(slices);
+                    for n in 0..slices {
+                        let middle = lasts * (f64::from(n) + 0.5);
+                        let t = temperature::after(now, asked.ambient, mass, middle);
+                        push(lasts * share, asked.demand, t);
+                        push(lasts * (1.0 - share), asked.devices, t);
                     }
-                    None => legs.push(leg(lasts, asked.demand)),
+                }
+                None => {
+                    for piece in between_marks(now, asked.ambient, mass, asked.lasts) {
+                        push(piece.lasts, asked.demand, piece.at);
+                    }
                 }
             }
+            now = temperature::after(now, asked.ambient, mass, asked.lasts);
         }
         legs
     }

@@ -150,9 +150,11 @@ pub(crate) fn bank(pack: &Pack, rig: &Rig, unit: UnitLaw) -> Bank {
         _ => unit,
     };
     let accepts = pack.battery.chemistry.facts().acceptance;
-    let unit = unit
-        .worn(pack.health.capacity_share, pack.health.resistance_factor)
-        .storing(accepts.coulombic, accepts.bulk_to);
+    let unit = unit.worn(pack.health.capacity_share, pack.health.resistance_factor).storing(
+        accepts.coulombic,
+        accepts.bulk_to,
+        pack.battery.chemistry.full_charge_cell().value(),
+    );
     let bank = Bank::uniform(unit, pack.series, pack.parallel);
     match pack.weak_unit {
         Some(w) => bank.with_odd_unit(unit.worn(w.capacity_share, w.resistance_factor)),

@@ -68,8 +68,8 @@ fn step_through(
                 volts = cells
                     * if rates.acid {
                         let u = (out / left).min(1.0);
-                        (1.0 - u.powi(7)) * (cell.ocv.at(left / all) - cell.r * i)
-                            + u.powi(7) * cell.v_end
+                        let rest = cell.ocv.at(left / all) - cell.r * i;
+                        rest + u.powi(7) * (cell.v_end - rest).min(0.0)
                     } else {
                         cell.ocv.at((left - out) / all) - cell.r * i
                     };

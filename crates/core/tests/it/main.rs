@@ -9,6 +9,7 @@ mod label;
 mod laws;
 mod notes;
 mod outing;
+mod plans;
 mod published;
 mod reference;
 mod shelf;

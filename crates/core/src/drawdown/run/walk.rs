@@ -23,8 +23,6 @@ pub(super) const FINE: Fineness = Fineness { piece: 0.08, steep: 0.01 };
 pub(super) const ROUGH: Fineness = Fineness { piece: 0.25, steep: 0.06 };
 /// Shortest step that is halved for it. [h]
 const SHORTEST: f64 = 0.000_4;
-/// Most steps in one stretch, so that an absurd demand stays cheap.
-const MOST_PIECES: f64 = 64.0;
 
 /// Progress through a day.
 pub(super) struct Walk<'a, C: Cells, F> {
@@ -136,9 +134,10 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
             }
             let mut piece = left;
             if !steady {
-                let whole = begin.amps * left / (cells.amp_hours(self.fineness.piece)).max(1e-9);
+                // However much is asked, the charge is gone after so many pieces of it.
+                let whole = begin.amps * left / cells.amp_hours(self.fineness.piece);
                 if whole > 1.0 {
-                    piece = left / whole.ceil().min(MOST_PIECES);
+                    piece = left / whole.ceil();
                 }
             }
             match self.piece(cells, demand, begin, piece) {
@@ -193,24 +192,42 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
             }
         }
         let mut then = Then::GoOn;
-        if step.end.amps > 0.0 {
+        if begin.amps > 0.0 || step.end.amps > 0.0 {
             // V(t) is monotone or concave at steady current: its end tells whether it went under. But where the
             // current falls with the voltage, a step may run dry in its middle and seem to be well at its end.
             let dry = |s: &Step<C>| s.volts_mid == f64::NEG_INFINITY;
+            // What is charged at its end has come through what it gave until then.
+            let at_end = |s: &Step<C>| if s.end.amps > 0.0 { s.end.amps } else { s.amps };
             let margin = |s: &Step<C>| {
                 let mid =
                     if dry(s) { cells.margin(&s.mid, s.amps, s.volts_mid) } else { f64::INFINITY };
-                cells.margin(&s.next, s.end.amps, s.end.volts).min(mid)
+                let end = if s.end.amps > 0.0 {
+                    cells.margin(&s.next, s.end.amps, s.end.volts)
+                } else if s.amps <= 0.0 {
+                    f64::INFINITY
+                } else {
+                    let amps = at_end(s);
+                    cells.margin(&s.next, amps, cells.volts(&s.next, amps))
+                };
+                end.min(mid)
             };
             if margin(&step) <= 0.0 {
                 let after = |t: f64| margin(&take(cells, demand, &self.state, &begin, t));
                 hours = last_positive(after, hours);
                 step = take(cells, demand, &self.state, &begin, hours);
                 then = Then::Stop;
+                // Down to the end the voltage may bend more than three points tell: half of the way first.
+                while hours > SHORTEST && bends([begin.volts, step.volts_mid, step.end.volts]) {
+                    let half = take(cells, demand, &self.state, &begin, 0.5 * hours);
+                    if margin(&half) <= 0.0 {
+                        break;
+                    }
+                    (hours, step, then) = (0.5 * hours, half, Then::GoOn);
+                }
             }
             let odd_margin = |s: &Step<C>| {
                 let mid = if dry(s) { cells.odd_margin(&s.mid, s.amps) } else { f64::INFINITY };
-                cells.odd_margin(&s.next, s.end.amps).min(mid)
+                cells.odd_margin(&s.next, at_end(s)).min(mid)
             };
             if odd_margin(&step) <= 0.0 {
                 let after = |t: f64| odd_margin(&take(cells, demand, &self.state, &begin, t));
