@@ -138,8 +138,10 @@ impl UnitLaw {
     }
 
     /// The same unit ending at `volts` (a BMS, a controller) instead of the chemistry's end. [V]
+    ///
+    /// Empty is empty: a cut-off below the chemistry's end gets no more out of it.
     pub fn ending_at(self, volts: f64) -> Self {
-        Self { v_end: volts, ..self }
+        Self { v_end: volts.max(self.cell.v_end * self.cells), ..self }
     }
 
     /// The same unit storing `coulombic` ampere-hours for each that is put in, taking all of a current up to a charge
@@ -371,10 +373,10 @@ impl UnitLaw {
 }
 
 /// Whether a voltage at the start, middle and end of a time bends so much that Simpson's rule may be off by more than
-/// some hundredths of a percent: its middle lies 0.3 % from the chord. [V]
+/// some hundredths of a percent: its middle lies 0.2 % from the chord. [V]
 #[inline(always)]
 pub(super) fn bends([begin, middle, end]: [f64; 3]) -> bool {
-    (0.5 * (begin + end) - middle).abs() > 0.003 * middle
+    (0.5 * (begin + end) - middle).abs() > 0.002 * middle
 }
 
 #[cfg(test)]

@@ -281,6 +281,10 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
             hours = hours.min(room * whole / given);
         } else if bulk_to < 1.0 {
             let tau = (1.0 - bulk_to) * whole / given;
+            // The current falls on the way: remembered as it falls, until next to nothing is missing.
+            if missing > 1e-5 {
+                hours = hours.min(0.25 * tau);
+            }
             let stored = missing * whole * -(-hours / tau).exp_m1();
             amps = -stored / (coulombic * hours);
         } else {
