@@ -2,6 +2,8 @@
 
 use super::Plan;
 use crate::day::Duty;
+use crate::life;
+use crate::pack::Health;
 use crate::rig::PERSON;
 use crate::units::MetresPerSecond;
 
@@ -14,6 +16,8 @@ pub enum WhatIf {
     MorePeople(u32),
     /// One setting slower, or a fifth slower, on the last stretch that is driven.
     SlowerHome,
+    /// Every pack so many years older, at this use.
+    Older(f64),
 }
 
 /// Speed kept of what it was when one goes slower.
@@ -38,7 +42,31 @@ impl WhatIf {
                 }
             }
             Self::SlowerHome => slower_home(plan),
+            Self::Older(years) => older(plan, years),
         }
+    }
+}
+
+/// Each pack worn by some years of this day: by its cycles or its calendar, whichever is nearer, down to what a form may
+/// say of a worn pack at the least.
+fn older(plan: &mut Plan, years: f64) {
+    let Ok(judge) = plan.judge() else { return };
+    let (per_year, rules) = (plan.day.outings_per_year, plan.rules);
+    for pack in &mut plan.packs {
+        let Ok(model) = judge.model(&pack.battery) else { continue };
+        let Some(summary) = judge.outcome(pack, &model).summary else { continue };
+        let top = plan.day.start_charge.unwrap_or(rules.ceiling(pack.battery.chemistry));
+        let between = (summary.charge_left.min(top), top);
+        let life = life::life_between(
+            &pack.battery,
+            between,
+            per_year,
+            rules.keeping,
+            rules.horizon_years,
+        );
+        let left = life::ageing::capacity_after(&life, per_year, years);
+        let share = pack.health.capacity_share * left;
+        pack.health = Health::at(share.max(crate::allowed::WEAK_SHARE.low));
     }
 }
 
@@ -109,6 +137,26 @@ mod tests {
         let before = parked.clone();
         WhatIf::SlowerHome.apply(&mut parked);
         assert_eq!(parked, before, "nothing is driven");
+    }
+
+    /// A calendar of six years loses 20 % in them: 10 % in three, whatever the few cycles say.
+    #[test]
+    fn years_wear_a_pack() {
+        use crate::pack::Pack;
+        use crate::shelf::{Battery, Chemistry, Rating};
+        use crate::units::AmpHours;
+        let rating = Rating::Capacity { ah: AmpHours::of(100.0), over: Hours::of(20.0) };
+        let battery = Battery::new("b", Chemistry::Agm, Volts::of(12.0), rating);
+        let mut plan = plan(Duty::Current(Amps::of(10.0)));
+        plan.packs = vec![Pack::of(battery, 2, 1)];
+        let left = |plan: &Plan| plan.evaluate().expect("draws")[0].drawn.clone().expect("fits");
+        let before = left(&plan).summary.charge_left;
+        WhatIf::Older(3.0).apply(&mut plan);
+        let health = plan.packs[0].health;
+        assert!((health.capacity_share - 0.9).abs() < 1e-9, "{health:?}");
+        assert!((health.resistance_factor - 1.25).abs() < 1e-9);
+        let after = left(&plan).summary.charge_left;
+        assert!((1.0 - after - (1.0 - before) / 0.9).abs() < 1e-6, "{before} {after}");
     }
 
     #[test]

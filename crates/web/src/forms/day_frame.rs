@@ -4,9 +4,10 @@ use super::{Field, Problems, Reader, Shown, Spec, Typed, shown, untouched};
 use crate::figures;
 use crate::frame::look::Look;
 use lake_hour_core::allowed;
-use lake_hour_core::day::{Accessory, Day, HourConditions};
+use lake_hour_core::day::{Accessory, Charging, Day, HourConditions, SolarHour};
+use lake_hour_core::units::parse;
 use lake_hour_core::units::system::{Measure, System};
-use lake_hour_core::units::{Celsius, Hours, MetresPerSecond, Watts};
+use lake_hour_core::units::{Amps, Celsius, Hours, MetresPerSecond, Watts};
 
 const DAY: &[Spec] = &[
     Spec::figure("start", "Starts at", "", "7:00, 1300, 1:00 PM").with_signs(),
@@ -22,6 +23,18 @@ const DAY: &[Spec] = &[
         "room temperature if blank",
     ),
     Spec::measure("kept", "Batteries start at", Measure::Temperature, "if kept indoors"),
+    Spec::figure("charge", "They start charged to", "%", "your ceiling if blank"),
+    Spec::tick("overnight", "Charger runs on nights between"),
+];
+
+const SOURCES: &[(&str, &str)] = &[("sun", "the sun"), ("charger", "alternator or charger")];
+
+/// What charges on the way.
+const CHARGING: &[Spec] = &[
+    Spec::choice("by", "From", SOURCES),
+    Spec::figure("from", "Starts", "", "clock").with_signs(),
+    Spec::figure("for", "For", "", "45 min; the sun: until the next").with_signs(),
+    Spec::figure("gives", "Gives", "", "80 W, or 20 A").with_signs(),
 ];
 
 /// A change at a clock time.
@@ -58,6 +71,11 @@ pub(crate) fn hourly_rows(form: Shown<'_>, count: usize, boat: bool) -> Vec<Vec<
     form.rows("hourly", &met(HOURLY, boat), count)
 }
 
+/// The rows of what charges on the way, with a blank one behind.
+pub(crate) fn charging_rows(form: Shown<'_>, count: usize) -> Vec<Vec<Field>> {
+    form.rows("charging", CHARGING, count)
+}
+
 pub(crate) fn device_rows(form: Shown<'_>, count: usize) -> Vec<Vec<Field>> {
     form.rows("device", DEVICES, count)
 }
@@ -82,6 +100,32 @@ pub(crate) fn typed(day: &Day, look: Look) -> Typed {
         .with("current", speed(units, day.conditions.current))
         .with("ambient", warmth(units, day.ambient))
         .with("kept", warmth(units, day.battery_start))
+        .with("charge", day.start_charge.map(|c| figures::typed(c * 100.0)).unwrap_or_default())
+        .with("overnight", if day.charge_overnight { "on" } else { "" })
+}
+
+/// Sun first, then what charges besides.
+pub(crate) fn charging_typed(day: &Day, look: Look) -> Typed {
+    let clock = |minute: u32| look.clock.words((minute % 1440) as u16);
+    let sun = day.solar.iter().map(|s| {
+        (
+            "sun",
+            clock(s.from_minute),
+            String::new(),
+            format!("{} W", figures::typed(s.power.value())),
+        )
+    });
+    let others = day.charging.iter().map(|c| {
+        let lasts = format!("{} min", figures::typed(c.lasts.minutes()));
+        ("charger", clock(c.from_minute), lasts, format!("{} A", figures::typed(c.current.value())))
+    });
+    sun.chain(others).enumerate().fold(Typed::default(), |typed, (n, (by, from, lasts, gives))| {
+        typed
+            .with(&format!("by_{n}"), by)
+            .with(&format!("from_{n}"), from)
+            .with(&format!("for_{n}"), lasts)
+            .with(&format!("gives_{n}"), gives)
+    })
 }
 
 pub(crate) fn hourly_typed(day: &Day, look: Look) -> Typed {
@@ -146,6 +190,7 @@ pub(crate) fn read(typed: &Typed, units: System, before: &Day) -> Result<Day, Pr
     };
     let ambient = warmth("ambient", before.ambient);
     let kept = warmth("kept", before.battery_start);
+    let charge = r.optional("charge", &CHARGE);
     let day = (|| {
         let mut day = before.clone();
         day.start_minute = start??;
@@ -156,6 +201,8 @@ pub(crate) fn read(typed: &Typed, units: System, before: &Day) -> Result<Day, Pr
         day.conditions.current = MetresPerSecond::of(current?);
         day.ambient = ambient?;
         day.battery_start = kept?;
+        day.start_charge = charge?.map(|percent| percent / 100.0);
+        day.charge_overnight = r.ticked("overnight");
         Some(day)
     })();
     r.finish(day)
@@ -208,6 +255,105 @@ pub(crate) fn read_hourly(typed: &Typed, units: System, before: &Day) -> Result<
     });
     r.finish(rows)
 }
+
+/// A row of what charges on the way.
+enum Gives {
+    Sun(SolarHour),
+    Charger(Charging),
+}
+
+/// Reads what charges on the way: the sun in watts until the next of its rows, anything else in amps for its minutes.
+pub(crate) fn read_charging(typed: &Typed, units: System, before: &Day) -> Result<Day, Problems> {
+    let mut r = Reader::of(typed, units);
+    let there = before.solar.len() + before.charging.len();
+    let mut suns = Vec::new();
+    let rows = r.rows(&["from", "for", "gives"], there, MOST_HOURS, |r, n| {
+        let by = r.choice("by", |key| match key {
+            "sun" | "" => Some(true),
+            "charger" => Some(false),
+            _ => None,
+        });
+        let from = r.clock_if("from");
+        if from == Some(None) {
+            r.problem("from", "Type a clock time, as in 9:00 or 1:30 PM.");
+        }
+        let from = from.flatten().map(|minute| {
+            // A clock time before the start is on the next morning.
+            let minute = u32::from(minute);
+            if minute < u32::from(before.start_minute) { minute + 1440 } else { minute }
+        });
+        let gives = typed.get(&format!("gives_{n}")).trim().to_owned();
+        let lasts = typed.get(&format!("for_{n}")).trim().to_owned();
+        if by? {
+            if !lasts.is_empty() {
+                r.problem(
+                    "for",
+                    "Leave it blank: the sun shines until its next row, as in 0 W at 18:00.",
+                );
+            }
+            let watts = figure(r, "gives", &gives, ['W', 'w'], &allowed::POWER);
+            if let Some(from) = from {
+                if suns.contains(&from) {
+                    r.problem(
+                        "from",
+                        "The sun stands twice at this time: change one, or remove it.",
+                    );
+                }
+                suns.push(from);
+            }
+            if !lasts.is_empty() {
+                return None;
+            }
+            return Some(Gives::Sun(SolarHour { from_minute: from?, power: Watts::of(watts?) }));
+        }
+        let minutes = match parse::minutes(&lasts, &allowed::MINUTES) {
+            Ok(minutes) => Some(minutes),
+            Err(bad) => {
+                r.problem("for", bad);
+                None
+            }
+        };
+        let amps = figure(r, "gives", &gives, ['A', 'a'], &allowed::CHARGER_CURRENT);
+        Some(Gives::Charger(Charging {
+            from_minute: from?,
+            lasts: Hours::from_minutes(minutes?),
+            current: Amps::of(amps?),
+        }))
+    });
+    let day = rows.map(|rows| {
+        let mut day = Day { solar: Vec::new(), charging: Vec::new(), ..before.clone() };
+        for row in rows {
+            match row {
+                Gives::Sun(sun) => day.solar.push(sun),
+                Gives::Charger(charging) => day.charging.push(charging),
+            }
+        }
+        day.solar.sort_by_key(|s| s.from_minute);
+        day.charging.sort_by_key(|c| c.from_minute);
+        day
+    });
+    r.finish(day)
+}
+
+/// A number with or without its unit's sign behind it.
+fn figure(
+    r: &mut Reader<'_>,
+    name: &str,
+    text: &str,
+    sign: [char; 2],
+    range: &allowed::Allowed,
+) -> Option<f64> {
+    match parse::number(text.strip_suffix(sign).unwrap_or(text), range) {
+        Ok(number) => Some(number),
+        Err(bad) => {
+            r.problem(name, bad);
+            None
+        }
+    }
+}
+
+/// A charge to start with, as a percentage.
+const CHARGE: allowed::Allowed = allowed::Allowed { low: 5.0, high: 100.0, unit: "%" };
 
 /// Reads the devices. A draw with "A" behind it is at 12 V, as such devices are.
 pub(crate) fn read_devices(typed: &Typed, units: System, before: &Day) -> Result<Day, Problems> {

@@ -4,7 +4,7 @@ use super::candidate::today;
 use super::{Field, Group, Problems, Reader, Shown, Spec, Typed, battery};
 use crate::figures;
 use lake_hour_core::allowed;
-use lake_hour_core::pack::{Pack, WeakUnit};
+use lake_hour_core::pack::{Health, Pack, WeakUnit};
 use lake_hour_core::shelf::figures::{Figure, Group as Place, Label};
 use lake_hour_core::source::{Origin, Vouched};
 use lake_hour_core::units::Money;
@@ -14,6 +14,7 @@ const WIRING: &[Spec] = &[
     Spec::figure("series", "In series", "", "adds volts"),
     Spec::figure("parallel", "In parallel", "", "adds amp-hours"),
     Spec::figure("weak", "One weak unit", "%", "of a good one's capacity"),
+    Spec::figure("left", "Capacity left", "%", "100 when new"),
 ];
 
 const MONEY: &[Spec] = &[
@@ -69,6 +70,14 @@ pub(crate) fn typed(pack: &Pack, units: System) -> Typed {
             "weak",
             pack.weak_unit.map_or(String::new(), |w| figures::typed(w.capacity_share * 100.0)),
         )
+        .with(
+            "left",
+            if pack.health == Health::NEW {
+                String::new()
+            } else {
+                figures::typed(pack.health.capacity_share * 100.0)
+            },
+        )
         .with("aboard", if pack.aboard { "on" } else { "" })
         .with("extra", pack.extra_cost.map(|m| figures::typed(m.value())).unwrap_or_default())
 }
@@ -81,6 +90,7 @@ pub(crate) fn read(typed: &Typed, units: System, before: Option<&Pack>) -> Resul
     let parallel = r.whole("parallel", &allowed::PARALLEL);
     let weak = r.optional("weak", &WEAK_PERCENT);
     let extra = r.optional("extra", &allowed::PRICE);
+    let left = r.optional("left", &WEAK_PERCENT);
     let pack = (|| {
         let mut battery = battery?;
         let name = battery.name.clone();
@@ -103,9 +113,20 @@ pub(crate) fn read(typed: &Typed, units: System, before: Option<&Pack>) -> Resul
             }
             None => Pack::of(battery, series, parallel),
         };
-        Some(Pack { name, series, parallel, extra_cost, weak_unit, aboard, ..pack })
+        let health = worn_to(left?, pack.health);
+        Some(Pack { name, series, parallel, extra_cost, weak_unit, health, aboard, ..pack })
     })();
     r.finish(pack)
+}
+
+/// What wear has left, from the share typed; as it was where that was not touched. A pack at 80 % has about half as much
+/// resistance again: common practice, no source.
+fn worn_to(percent: Option<f64>, before: Health) -> Health {
+    let share = percent.map_or(1.0, |p| p / 100.0);
+    if (share - before.capacity_share).abs() < 1e-9 {
+        return before;
+    }
+    Health::at(share)
 }
 
 const WEAK_PERCENT: allowed::Allowed = allowed::Allowed { low: 5.0, high: 100.0, unit: "%" };

@@ -49,9 +49,13 @@ const MOTOR: &[Spec] = &[
     Spec::tick("regenerates", "Regenerative braking"),
     Spec::figure("lowest", "Controller min", "V", "shuts off below"),
     Spec::figure("highest", "Controller max", "V", "volts it takes"),
+    Spec::figure("drain", "Standing drain", "mA", "if it can't be switched off"),
 ];
-const DRAW: &[Spec] =
-    &[Spec::figure("setting", "Setting", "of 10", ""), Spec::figure("amps", "Amps", "A", "")];
+const DRAW: &[Spec] = &[
+    Spec::figure("setting", "Setting", "of 10", ""),
+    Spec::figure("amps", "Amps", "A", ""),
+    Spec::figure("volts", "Read at", "V", ""),
+];
 const MEASURED: &[Spec] = &[
     Spec::measure("speed", "Speed in calm water", Measure::Speed, ""),
     Spec::figure("amps", "Amps", "A", ""),
@@ -173,6 +177,10 @@ pub(crate) fn motor_typed(rig: &Rig, units: System) -> Typed {
         .with("regenerates", if m.regenerates { "on" } else { "" })
         .with("lowest", volts(rig.controller_min))
         .with("highest", volts(rig.controller_max))
+        .with(
+            "drain",
+            rig.standing_drain.map(|a| figures::typed(a.value() * 1000.0)).unwrap_or_default(),
+        )
 }
 
 pub(crate) fn draw_typed(rig: &Rig) -> Typed {
@@ -181,6 +189,7 @@ pub(crate) fn draw_typed(rig: &Rig) -> Typed {
     rig.motor.settings.iter().enumerate().fold(typed, |t, (n, p)| {
         t.with(&format!("setting_{n}"), figures::typed(p.setting))
             .with(&format!("amps_{n}"), figures::typed(p.current.value()))
+            .with(&format!("volts_{n}"), volts(p.at))
     })
 }
 
@@ -343,6 +352,7 @@ pub(crate) fn read_motor(
     {
         r.problem("lowest", "Must be below the controller max, as in 40.");
     }
+    let drain = r.optional("drain", &allowed::STANDING_DRAIN);
     let rig = (|| {
         let mut rig = before.clone();
         rig.motor.name = name?;
@@ -356,6 +366,7 @@ pub(crate) fn read_motor(
         rig.motor.regenerates = r.ticked("regenerates");
         rig.controller_max = highest?.map(Volts::of);
         rig.controller_min = lowest?.map(Volts::of);
+        rig.standing_drain = drain?.map(|ma| Amps::of(ma / 1000.0));
         Some(rig)
     })();
     r.finish(rig)
@@ -383,7 +394,8 @@ pub(crate) fn read_draw(
             );
         }
         numbers.push(n);
-        Some(SettingPoint { setting: setting?, current: Amps::of(amps?), at: None })
+        let at = r.optional("volts", &allowed::VOLTAGE);
+        Some(SettingPoint { setting: setting?, current: Amps::of(amps?), at: at?.map(Volts::of) })
     });
     let rows = rows.map(|rows| {
         let mut rows: Vec<_> = std::iter::zip(rows, numbers).collect();
@@ -422,7 +434,7 @@ pub(crate) fn read_draw(
 /// Reads the measured speeds.
 pub(crate) fn read_measured(typed: &Typed, units: System, before: &Rig) -> Result<Rig, Problems> {
     let mut r = Reader::of(typed, units);
-    let rows = r.rows(&["speed", "amps"], before.measured.len(), MOST_SPEEDS, |r, n| {
+    let rows = r.rows(&["speed", "amps"], before.measured.len(), MOST_PARTS, |r, n| {
         let speed = r.measure("speed", Measure::Speed, &SLOWEST);
         let amps = r.number("amps", &allowed::LIMIT_CURRENT);
         let kept = before.measured.get(n).map(|p| p.speed.value());
@@ -434,18 +446,18 @@ pub(crate) fn read_measured(typed: &Typed, units: System, before: &Rig) -> Resul
         rows.sort_by(|a, b| a.speed.value().total_cmp(&b.speed.value()));
         rows
     });
-    if let Some([slow, fast]) = rows.as_deref() {
+    for (n, pair) in rows.iter().flat_map(|rows| rows.windows(2)).enumerate() {
+        let (slow, fast) = (pair[0], pair[1]);
         if fast.speed <= slow.speed {
-            r.problem("speed_1", "Type another speed than the first one's.");
+            r.problem(&format!("speed_{}", n + 1), "Type another speed than the first one's.");
         } else if fast.current <= slow.current {
-            r.problem("amps_1", "The faster one must have drawn more amps than the slower.");
+            let says = "The faster one must have drawn more amps than the slower.";
+            r.problem(&format!("amps_{}", n + 1), says);
         }
     }
     r.finish(rows.map(|measured| Rig { measured, ..before.clone() }))
 }
 
-/// Two measured speeds fix the curve.
-pub(crate) const MOST_SPEEDS: usize = 2;
 /// A measured speed: from a tenth of a metre a second.
 const SLOWEST: allowed::Allowed = allowed::Allowed { low: 0.1, high: 25.0, unit: "m/s" };
 /// A place along the craft as a percentage.

@@ -52,16 +52,19 @@ pub(crate) enum Nudge {
     People,
     /// One setting slower (or a fifth slower) on the way home.
     SlowerHome,
+    /// Every pack three years older.
+    Older,
 }
 
 impl Nudge {
-    pub(crate) const ALL: [Self; 3] = [Self::Wind, Self::People, Self::SlowerHome];
+    pub(crate) const ALL: [Self; 4] = [Self::Wind, Self::People, Self::SlowerHome, Self::Older];
 
     pub(crate) const fn key(self) -> &'static str {
         match self {
             Self::Wind => "wind",
             Self::People => "people",
             Self::SlowerHome => "slower",
+            Self::Older => "older",
         }
     }
 
@@ -72,6 +75,7 @@ impl Nudge {
             (Self::Wind, System::Metric) => "wind up 10 km/h",
             (Self::People, _) => "two more people",
             (Self::SlowerHome, _) => "slower home",
+            (Self::Older, _) => "in three years",
         }
     }
 
@@ -94,6 +98,7 @@ impl Nudge {
             Self::Wind => WhatIf::MoreWind(MetresPerSecond::of(Self::more_wind(units))),
             Self::People => WhatIf::MorePeople(2),
             Self::SlowerHome => WhatIf::SlowerHome,
+            Self::Older => WhatIf::Older(3.0),
         };
         what_if.apply(plan);
     }
@@ -114,6 +119,11 @@ impl Nudges {
 
     pub(crate) const fn any(self) -> bool {
         self.0 != 0
+    }
+
+    /// Whether there is something to keep: a day or a rig may be changed for good, years come by themselves.
+    pub(crate) const fn can_be_kept(self) -> bool {
+        self.0 & !Nudge::Older.bit() != 0
     }
 
     fn read(text: &str) -> Self {
@@ -170,6 +180,7 @@ pub(crate) enum Part {
     Bays,
     Chargers,
     Hourly,
+    Charging,
     Devices,
     Import,
 }

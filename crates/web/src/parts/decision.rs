@@ -38,8 +38,7 @@ impl About<'_> {
 
     /// How far a full charge goes at the day's pace, where it goes anywhere. [m]
     pub(crate) fn range(&self, drawn: &Drawn) -> Option<Metres> {
-        let hours = drawn.hours_at_this_pace?;
-        (self.course.distance().value() > 0.0).then(|| self.course.within(hours))
+        drawn.range(self.course)
     }
 
     /// "2.9 h (6.4 mi)"; on wheels "8.1 mi (0.6 of a round)".

@@ -78,7 +78,10 @@ async fn weather_by_the_hour_and_devices_are_lists_that_are_typed() {
     // 1.5 A at 12 V is 18 W (Joule's law).
     assert_eq!(page.attribute("#device-draw_0", "value").as_deref(), Some("18"));
     let sum = page.texts(".sum tbody tr");
-    assert!(sum.iter().any(|l| l.starts_with("Display 0.75 7.17 5.4")), "{sum:?}");
+    // At 24 V through a converter of 88 %, as the lanes count it: 0.85 A.
+    assert!(sum.iter().any(|l| l.starts_with("Display 0.85 7.17 6.1")), "{sum:?}");
+    let own = page.text("section[aria-labelledby=devices-title] .fine");
+    assert!(own.contains("1 on a house battery of its own: nothing here counts it."), "{own}");
     let page = app.swap("/rigs/1/devices?page=day", &format!("{devices}&take-out=0")).await;
     assert_eq!(page.attribute("#device-name_0", "value").as_deref(), Some("Pump"));
     let frame = "start=06:30&outings=40&days=2&ready=05:30&wind=10&current=0.5&ambient=50&kept=68";
@@ -88,6 +91,46 @@ async fn weather_by_the_hour_and_devices_are_lists_that_are_typed() {
     assert!(board.text(".facts").contains("2 days between charges"));
     let bad = app.swap("/rigs/1/day?page=day", "start=&outings=-1&days=0&wind=x").await;
     assert_eq!(bad.texts("section .field .problem").len(), 4);
+}
+
+/// Sun, an alternator and a charge to start with are typed where the day is, with their errors beside them, and count.
+#[tokio::test]
+async fn what_charges_on_the_way_is_typed_and_counts() {
+    let app = TestApp::with_demo().await;
+    let before = app.get("/rigs/1/board").await.texts(".verdict");
+    let rows = "by_0=sun&from_0=9:00&for_0=&gives_0=120+W&by_1=sun&from_1=13:00&for_1=&gives_1=0&by_2=charger&from_2=10:30&for_2=45&gives_2=20+A";
+    let page = app.swap("/rigs/1/charging?page=day", rows).await;
+    assert_eq!(page.attribute("#charging-gives_0", "value").as_deref(), Some("120 W"));
+    assert_eq!(page.attribute("#charging-for_2", "value").as_deref(), Some("45 min"));
+    assert_ne!(app.get("/rigs/1/board").await.texts(".verdict"), before);
+    let working = app.get("/rigs/1/board?open=working-1").await.text("#panel-working");
+    assert!(working.contains("put in on the way"), "{working}");
+    let wrong =
+        "by_0=sun&from_0=9:00&for_0=30&gives_0=120&by_1=charger&from_1=x&for_1=&gives_1=900";
+    let bad = app.swap("/rigs/1/charging?page=day", wrong).await;
+    let says = bad.texts("#form-charging .problem");
+    assert!(says.len() == 4 && says[0].starts_with("Leave it blank: the sun shines"), "{says:?}");
+    assert_eq!(bad.attribute("#charging-for_0", "value").as_deref(), Some("30"), "nothing is lost");
+    // A charge to start with, and nights on the charger.
+    let frame = "start=07:00&outings=30&days=1&ready=&wind=8&current=&ambient=64&kept=&charge=60&overnight=on";
+    let page = app.swap("/rigs/1/day?page=day", frame).await;
+    assert_eq!(page.attribute("#day-charge", "value").as_deref(), Some("60"));
+    let working = app.get("/rigs/1/board?open=working-1").await.text("#panel-working");
+    assert!(working.contains("begins the day with 60 %"), "{working}");
+    let bad = app.swap("/rigs/1/day?page=day", &frame.replace("charge=60", "charge=160")).await;
+    assert_eq!(bad.texts("#form-day .problem").len(), 1);
+}
+
+/// On wheels the Day says what a mile takes and what of it matters.
+#[tokio::test]
+async fn a_carts_day_says_what_a_mile_takes() {
+    let app = TestApp::with_demo().await;
+    assert!(app.get(DAY).await.texts("#mile").is_empty());
+    app.post("/start/own-cart", "").await;
+    let cart = "/rigs/2/day";
+    app.post("/rigs/2/template?page=day", "template=rounds").await;
+    let says = app.get(cart).await.text("#mile");
+    assert!(says.starts_with("A mile takes 1") && says.contains("hills"), "{says}");
 }
 
 #[tokio::test]

@@ -25,6 +25,7 @@ pub(crate) fn routes() -> Router<App> {
     Router::new()
         .route("/rigs/{rig}/day", get(show).post(edit_day))
         .route("/rigs/{rig}/hourly", post(edit_hourly).get(back))
+        .route("/rigs/{rig}/charging", post(edit_charging).get(back))
         .route("/rigs/{rig}/devices", post(edit_devices).get(back))
         .route("/rigs/{rig}/day.gpx", get(gpx::export))
         .route(
@@ -64,6 +65,14 @@ async fn edit_hourly(asked: Asked, typed: Typed) -> Result<Response, PageError> 
     asked.edit(Open::Part(Part::Hourly), typed, form).await
 }
 
+async fn edit_charging(asked: Asked, typed: Typed) -> Result<Response, PageError> {
+    let form = Form::new(
+        |board, look| day_frame::charging_typed(&board.plan.day, look),
+        |board, typed, units| day_frame::read_charging(typed, units, &board.plan.day).map(edited),
+    );
+    asked.edit(Open::Part(Part::Charging), typed, form).await
+}
+
 async fn edit_devices(asked: Asked, typed: Typed) -> Result<Response, PageError> {
     let form = Form::new(
         |board, _| day_frame::devices_typed(&board.plan.day),
@@ -89,6 +98,10 @@ async fn use_template(asked: Asked, typed: Typed) -> Result<Response, PageError>
                 battery_start: day.battery_start,
                 ambient: day.ambient,
                 accessories: day.accessories.clone(),
+                start_charge: day.start_charge,
+                solar: day.solar.clone(),
+                charging: day.charging.clone(),
+                charge_overnight: day.charge_overnight,
                 ..template.day
             };
             Ok(Change::UseDay(template.name.to_owned(), Box::new(day), None))

@@ -14,11 +14,13 @@ use crate::parts::strip::{self, Asks, Strip};
 use askama::Template;
 use lake_hour_core::day::{self, Duty, Template as DayTemplate};
 use lake_hour_core::plan::Plan;
-use lake_hour_core::propulsion::Implied;
+use lake_hour_core::propulsion::{self, Implied, Matter};
 use lake_hour_core::shelf::Chemistry;
 use lake_hour_core::source::Origin;
+use lake_hour_core::units::convert::M_PER_MILE;
 use lake_hour_core::units::system::{Measure, System};
 use lake_hour_core::units::{AmpHours, Hours};
+use lake_hour_core::verdict;
 use lake_hour_store::RigId;
 
 /// The panel of one stretch.
@@ -68,8 +70,13 @@ pub(crate) struct DayPage {
     new_stretch: Vec<Field>,
     day: Vec<Field>,
     hourly: ListView,
+    charging: ListView,
     devices: ListView,
     devices_together: bool,
+    /// Devices on a battery of their own, which nothing here counts.
+    devices_apart: usize,
+    /// What a mile takes and what of it matters, on wheels.
+    mile: Option<String>,
     templates: Vec<DayTemplate>,
     nudges: Vec<NudgeLink>,
     unmoved: Option<String>,
@@ -178,6 +185,22 @@ impl DayPage {
                 ),
                 tick: None,
             },
+            charging: ListView {
+                id: "charging",
+                what: "sun or charger",
+                most: forms::day_frame::MOST_HOURS,
+                action: action(board.rig, view, "charging"),
+                rows: forms.shown(
+                    Open::Part(Part::Charging),
+                    || forms::day_frame::charging_typed(&board.plan.day, scene.look),
+                    |s| {
+                        let day = &board.plan.day;
+                        let there = day.solar.len() + day.charging.len();
+                        forms::day_frame::charging_rows(s, there)
+                    },
+                ),
+                tick: None,
+            },
             devices: ListView {
                 id: "devices",
                 what: "device",
@@ -191,6 +214,8 @@ impl DayPage {
                 tick: None,
             },
             devices_together: plan.day.accessories.iter().any(|a| !a.on_house),
+            devices_apart: plan.day.accessories.iter().filter(|a| a.on_house).count(),
+            mile: mile(plan, units),
             templates: day::templates(plan.rig.craft.kind),
             unmoved: nudges::unmoved(view, plan),
             nudges: nudges::nudges(board.rig, view, boat, units),
@@ -405,6 +430,32 @@ fn summary(plan: &Plan, asks: &Asks, units: System) -> String {
     parts.join(" · ")
 }
 
+/// What a mile takes on wheels, and which of ground, hills, stops, wind and load it is due to.
+fn mile(plan: &Plan, units: System) -> Option<String> {
+    let mile = propulsion::mile(&plan.rig_as_measured(), &plan.day)?;
+    let each = units.unit(Measure::Distance);
+    let per = |wh: f64| wh * each.factor / M_PER_MILE;
+    let due: Vec<String> = mile
+        .due
+        .iter()
+        .filter(|(_, wh)| *wh > 0.03 * mile.all)
+        .map(|(matter, wh)| {
+            let what = match matter {
+                Matter::Ground => "softer ground than asphalt",
+                Matter::Hills => "hills",
+                Matter::Stops => "stops",
+                Matter::Wind => "wind",
+                Matter::Load => "people, gear and batteries",
+            };
+            format!("{what} {}", figures::amount(per(*wh)))
+        })
+        .collect();
+    let matters =
+        if due.is_empty() { String::new() } else { format!("; of it {}", due.join(", ")) };
+    let a = if each.name == "km" { "A kilometer" } else { "A mile" };
+    Some(format!("{a} takes {} Wh{matters}.", figures::amount(per(mile.all))))
+}
+
 /// The day summed as on a sheet of paper: amps times hours, line by line; the total; what to buy at half
 /// of the label for lead and at nine tenths for LFP, in the sizes that are sold.
 fn sum(plan: &Plan, asks: &Asks) -> (Vec<SumLine>, String, String) {
@@ -422,9 +473,11 @@ fn sum(plan: &Plan, asks: &Asks) -> (Vec<SumLine>, String, String) {
             }
         })
         .collect();
+    // The converter's loss included, as the lanes count it.
+    let loss = verdict::devices_draw(&plan.rig, &plan.day) / plan.day.accessory_power();
     for device in plan.day.accessories.iter().filter(|a| !a.on_house) {
         let hours = device.hours.unwrap_or(plan.day.lasts()).value();
-        let amps = device.power.value() / volts;
+        let amps = device.power.value() * loss / volts;
         lines.push(SumLine {
             name: device.name.clone(),
             amps: figures::amount(amps),

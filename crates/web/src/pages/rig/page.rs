@@ -58,7 +58,7 @@ impl RigPage {
         let list = |id, what, part: Part, typed: Typed, rows: &dyn Fn(Shown<'_>) -> _| ListView {
             id,
             what,
-            most: if part == Part::Measured { forms::MOST_SPEEDS } else { MOST_PARTS },
+            most: MOST_PARTS,
             action: action(board.rig, view, id),
             rows: shown(scene, part, typed, rows),
             tick: None,
