@@ -397,3 +397,30 @@ async fn packs_stay_when_the_motors_draw_is_cleared() {
     assert!(day.text(".sum summary").contains("at least "), "{}", day.text(".sum summary"));
     assert!(day.text(".strip-none").contains("Stretch 6 (Transect at setting 4)"));
 }
+
+/// Ceilings, the school of ageing and a pack's wear are typed, said in the facts, and count.
+#[tokio::test]
+async fn ceilings_schools_and_wear_are_typed_and_count() {
+    let app = TestApp::with_demo().await;
+    let years = async || {
+        let working = app.get("/rigs/1/board?open=working-1").await.text("#panel-working");
+        working.split("Life: ").nth(1).unwrap().chars().take(9).collect::<String>()
+    };
+    let before = years().await;
+    let rules = "reserve=20&flooded=50&agm=50&gel=50&lfp=10&nmc=15&lfp_top=80&nmc_top=100&horizon=40&kept=77&resting=80&school=window";
+    let page = app.swap("/rigs/1/rules?open=rules", rules).await;
+    assert_eq!(page.status, StatusCode::OK);
+    assert!(page.text(".board-rules").contains("LFP 10 to 80 %"), "{}", page.text(".board-rules"));
+    let working = app.get("/rigs/1/board?open=working-1").await.text("#panel-working");
+    assert!(working.contains("begins the day with 80 %"), "{working}");
+    assert_ne!(years().await, before);
+    let bad = app.swap("/rigs/1/rules?open=rules", &rules.replace("lfp=10", "lfp=78")).await;
+    assert!(bad.text("#panel-rules .problem, .field .problem").contains("Must lie above"));
+    // A pack at 80 % of its capacity has less to spare, and none but it.
+    let of = async || app.get(BOARD).await.texts(".verdict");
+    let sound = of().await;
+    let form = app.get("/rigs/1/board?open=pack-1").await;
+    assert_eq!(form.attribute("#pack1-left", "value").unwrap_or_default(), "");
+    let older = app.get("/rigs/1/board?if=older").await.texts(".verdict");
+    assert!(older.len() == sound.len() && older != sound);
+}

@@ -214,6 +214,12 @@ fn summary(plan: &Plan, asks: &Asks, units: System, lanes: &[Lane]) -> String {
     if plan.day.days_without_charging > 1 {
         parts.push(format!("{} days between charges", plan.day.days_without_charging));
     }
+    if let Some(share) = plan.day.start_charge {
+        parts.push(format!("starts at {}", figures::percent(share)));
+    }
+    if plan.day.is_charged() {
+        parts.push("charged on the way".to_owned());
+    }
     if plan.day.conditions.wind.value() > 0.0 {
         let hourly =
             if plan.day.hourly.iter().any(|h| h.wind.is_some()) { ", changing" } else { "" };
@@ -230,20 +236,26 @@ fn summary(plan: &Plan, asks: &Asks, units: System, lanes: &[Lane]) -> String {
     parts.join(" · ")
 }
 
-/// Floors of the chemistries on the board, lead's together where they are alike.
+/// Floors of the chemistries on the board, with their ceilings where these are below full; lead's together where they
+/// are alike.
 fn floors(plan: &Plan) -> String {
-    let mut by_floor: BTreeMap<u64, Vec<&'static str>> = BTreeMap::new();
+    let mut by_floor: BTreeMap<(u64, u64), Vec<&'static str>> = BTreeMap::new();
     for chemistry in Chemistry::ALL {
         if plan.packs.iter().any(|p| p.battery.chemistry == chemistry) {
-            let percent = (plan.rules.floor(chemistry) * 100.0).round() as u64;
-            let names = by_floor.entry(percent).or_default();
+            let percent = |share: f64| (share * 100.0).round() as u64;
+            let window =
+                (percent(plan.rules.floor(chemistry)), percent(plan.rules.ceiling(chemistry)));
+            let names = by_floor.entry(window).or_default();
             let name = if chemistry.is_lead() { "lead" } else { chemistry.name() };
             if !names.contains(&name) {
                 names.push(name);
             }
         }
     }
-    let parts = by_floor.iter().rev().map(|(p, names)| format!("{} {p} %", names.join(", ")));
+    let parts = by_floor.iter().rev().map(|((floor, top), names)| {
+        let top = if *top < 100 { format!(" to {top}") } else { String::new() };
+        format!("{} {floor}{top} %", names.join(", "))
+    });
     parts.collect::<Vec<_>>().join(", ")
 }
 
