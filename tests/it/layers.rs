@@ -14,10 +14,10 @@ const CORE: &[(&str, &[&str])] = &[
     ("shelf", &["units", "allowed", "source", "keyed", "chemistry"]),
     ("rig", &["units", "source", "keyed", "numeric", "shelf"]),
     ("day", &["units", "source", "keyed", "rig"]),
-    ("propulsion", &["units", "source", "rig", "day"]),
+    ("propulsion", &["units", "source", "numeric", "rig", "day"]),
     ("pack", &["units", "source", "allowed", "rig", "shelf"]),
     ("refill", &["units", "source", "numeric", "chemistry", "rig", "day", "shelf", "pack"]),
-    ("drawdown", &["units", "source", "numeric", "chemistry", "day", "shelf", "pack"]),
+    ("drawdown", &["units", "source", "numeric", "chemistry", "rig", "day", "shelf", "pack"]),
     ("life", &["units", "source", "keyed", "numeric", "shelf", "pack", "drawdown"]),
     ("house", &["units", "shelf", "life"]),
     (
@@ -38,7 +38,7 @@ const CORE: &[(&str, &[&str])] = &[
             "house",
         ],
     ),
-    ("plan", &["units", "rig", "day", "pack", "house", "verdict"]),
+    ("plan", &["units", "allowed", "rig", "day", "pack", "life", "house", "verdict"]),
 ];
 
 /// What each folder of the pages' crate may use; each also its own. Pages are held apart besides.

@@ -77,7 +77,7 @@ fn a_newcomer_with_a_cart_gets_miles_and_watt_hours_a_mile() {
         b.fill("#stretch-grade", "2\t").await;
         b.until("document.querySelector('#notice').textContent.includes('Changed the stretch')")
             .await;
-        assert_ne!(b.text(".facts").await, facts, "uphill takes more");
+        assert_ne!(b.text(".facts").await, facts, "another slope takes something else");
         b.click("[data-tab='4']").await;
         b.click("[data-key=new]").await;
         for (field, text) in [

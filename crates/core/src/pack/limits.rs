@@ -1,8 +1,8 @@
 //! Why a pack cannot be used at all, each reason with its figure.
 
 use super::Pack;
-use crate::drawdown::Demand;
 use crate::rig::Rig;
+use crate::rig::brushed::brushed_speed;
 use crate::units::system::{Measure, System};
 use crate::units::{Kilograms, Volts};
 
@@ -104,12 +104,12 @@ pub fn accepted(pack: &Pack, rig: &Rig) -> Option<Volts> {
 /// What a pack of another voltage than the motor's usual leaves of its top speed, as a share; `None` where it runs on its
 /// usual one.
 ///
-/// The propeller's speed of a brushed motor by its own law, see [`Demand`]: thrust goes with its square, the boat's
+/// The propeller's speed of a brushed motor by its own law, see `rig::brushed`: thrust goes with its square, the boat's
 /// speed about with it.
 pub fn speed_on(pack: &Pack, rig: &Rig) -> Option<f64> {
     let system = rig.motor.system_voltage;
     let other = accepted(pack, rig)? / system;
-    ((other - 1.0).abs() > 1e-9).then(|| Demand::speed_at(other))
+    ((other - 1.0).abs() > 1e-9).then(|| brushed_speed(other).0)
 }
 
 /// Every reason why `pack` cannot be used on `rig`; empty when it can.

@@ -136,6 +136,11 @@ impl Pack {
         self.battery.max_continuous.map(|a| a * f64::from(self.parallel))
     }
 
+    /// Voltage in the middle of a day under a light load, at which currents are read off. [V]
+    pub fn loaded_voltage(&self) -> Volts {
+        self.battery.chemistry.facts().loaded_cell * f64::from(self.battery.cells() * self.series)
+    }
+
     /// Voltage when freshly charged, which the controller must bear. [V]
     pub fn full_charge_voltage(&self) -> Volts {
         self.battery.chemistry.full_charge_cell() * f64::from(self.battery.cells() * self.series)

@@ -41,7 +41,7 @@ impl Plan {
 
     /// The rig as it was measured and weighed, with the pack that is aboard.
     pub fn rig_as_measured(&self) -> Rig {
-        self.rig.with_aboard(self.aboard())
+        self.rig.read_at(self.aboard().map(Pack::loaded_voltage))
     }
 
     /// All that is to be told of every pack, in their order, one after another: whoever has threads to spare

@@ -1,6 +1,7 @@
 //! What moves and what pushes it: the craft, the motor, and what they allow.
 
 mod bay;
+pub(crate) mod brushed;
 mod charger;
 mod craft;
 mod motor;
@@ -50,14 +51,10 @@ pub struct Rig {
 }
 
 impl Rig {
-    /// The rig as it was measured with a pack aboard: amps that were read without their volts were read at that pack's.
-    pub fn with_aboard(&self, aboard: Option<&crate::pack::Pack>) -> Self {
+    /// The rig with amps that were read without their volts read at these: those of the pack that is aboard.
+    pub fn read_at(&self, volts: Option<Volts>) -> Self {
         let mut rig = self.clone();
-        if let Some(pack) = aboard {
-            let cells = pack.battery.cells() * pack.series;
-            let cell = pack.battery.chemistry.facts().loaded_cell;
-            rig.motor.read_at = Some(cell * f64::from(cells));
-        }
+        rig.motor.read_at = volts;
         rig
     }
 

@@ -1,6 +1,6 @@
 //! The motor as its owner knows it: volts, highest amps, and amps by setting.
 
-use crate::drawdown::Demand;
+use super::brushed::brushed;
 use crate::source::Origin;
 use crate::units::{Amps, Newtons, Volts, Watts};
 
@@ -82,9 +82,7 @@ impl Motor {
         let at = self.reads_at();
         let carried = |p: &SettingPoint| {
             let read = p.at.unwrap_or(at);
-            let there = Demand::setting(p.current, read).amps(read.value());
-            let here = Demand::setting(p.current, read).amps(at.value());
-            if there > 0.0 { p.current.value() * here / there } else { 0.0 }
+            p.current.value() * brushed(at / read)
         };
         let pushing = self.settings.iter().filter(|p| p.setting > 0.0);
         let mut points: Vec<(f64, f64)> = pushing.map(|p| (p.setting, carried(p))).collect();

@@ -89,7 +89,7 @@ impl Judge {
         rules: &HouseRules,
         aboard: Option<&Pack>,
     ) -> Result<Self, NoDrawCurve> {
-        let rig = rig.with_aboard(aboard);
+        let rig = rig.read_at(aboard.map(Pack::loaded_voltage));
         let asked = DayAsked::of(&rig, day)?;
         let settled = (asked.is_settled() && !day.is_charged()).then(Default::default);
         let aboard = aboard.and_then(Pack::mass).filter(|_| day.hangs_on_weight());
