@@ -101,16 +101,13 @@ fn size(pack: &Pack, drawn: &Drawn) -> Line {
     let memory =
         if minutes < 1.0 { "under a minute".to_owned() } else { format!("{minutes:.0} min") };
     terms.push(term("a current is felt for: tau", memory, fit.shape, LAW_SOURCE));
-    terms.push(term(
-        "cells in series in one unit",
-        pack.battery.cells().to_string(),
-        if pack.battery.others.contains_key("cell_count") {
-            Origin::Label
-        } else {
-            Origin::Typical
-        },
-        "the number sold that comes nearest to the nominal voltage",
-    ));
+    let (cells, by, source) = if pack.battery.others.contains_key("cell_count") {
+        ("cells in series in one unit", Origin::Label, "")
+    } else {
+        let source = "the number sold that comes nearest to the nominal voltage";
+        ("cells in series in one unit", Origin::Typical, source)
+    };
+    terms.push(term(cells, pack.battery.cells().to_string(), by, source));
     terms.push(term(
         "resistance of one unit",
         format!("{:.1} milliohm", fit.law.ohms() * 1000.0),
