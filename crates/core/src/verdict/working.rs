@@ -101,13 +101,13 @@ fn size(pack: &Pack, drawn: &Drawn) -> Line {
     let memory =
         if minutes < 1.0 { "under a minute".to_owned() } else { format!("{minutes:.0} min") };
     terms.push(term("a current is felt for: tau", memory, fit.shape, LAW_SOURCE));
-    let (cells, by, source) = if pack.battery.others.contains_key("cell_count") {
-        ("cells in series in one unit", Origin::Label, "")
+    let (by, source) = if pack.battery.others.contains_key("cell_count") {
+        (Origin::Label, "")
     } else {
-        let source = "the number sold that comes nearest to the nominal voltage";
-        ("cells in series in one unit", Origin::Typical, source)
+        (Origin::Typical, "the number sold that comes nearest to the nominal voltage")
     };
-    terms.push(term(cells, pack.battery.cells().to_string(), by, source));
+    let cells = pack.battery.cells().to_string();
+    terms.push(term("cells in series in one unit", cells, by, source));
     terms.push(term(
         "resistance of one unit",
         format!("{:.1} milliohm", fit.law.ohms() * 1000.0),
