@@ -71,11 +71,12 @@ fn between_marks(
         // From a mark itself the next cell lies towards the air.
         let towards = (air - now).signum();
         let here = cell(now + 1e-9 * towards);
-        if (air - now).abs() < 1e-6 || here == cell(air) {
+        let mark = MARKS * f64::from(if towards > 0.0 { here + 1 } else { here });
+        // The air lies before the next mark, or on it, which is never reached.
+        if (air - mark) * towards < 1e-6 {
             all.push(Steady { lasts: Hours::of(left), at: ambient });
             break;
         }
-        let mark = MARKS * f64::from(if towards > 0.0 { here + 1 } else { here });
         let takes = temperature::until(Celsius::of(now), ambient, mass, Celsius::of(mark));
         let passes = takes.value().min(left);
         all.push(Steady {

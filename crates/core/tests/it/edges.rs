@@ -335,6 +335,21 @@ fn watt_hours_are_the_integral_of_the_voltage() {
     }
 }
 
+/// Round temperatures, up or down, to a mark of the scale and from one: a day is told, and warmer is never worse.
+#[test]
+fn a_battery_warms_and_cools_to_round_figures() {
+    let left = |start: f64, air: f64| {
+        let mut d = day(6.0, amps(8.0));
+        (d.battery_start, d.ambient) = (Some(Celsius::of(start)), Some(Celsius::of(air)));
+        summary(&rig(12.0), &d, &pack(Chemistry::Lfp, 100.0)).charge_left
+    };
+    for air in [-20.0, -0.5, 0.0, 20.0, 25.0] {
+        let all: Vec<f64> =
+            [-30.0, -5.0, 0.0, 0.5, 20.0, 45.0].map(|start| left(start, air)).into();
+        assert!(all.windows(2).all(|w| w[1] >= w[0] - 1e-9), "{air} °C: {all:?}");
+    }
+}
+
 /// Hot is not cold: the words fit, also where only an hour's weather tells it.
 #[test]
 fn hot_and_cold_are_told_apart_and_by_the_hour() {

@@ -35,7 +35,11 @@ fn day() -> impl Strategy<Value = Day> {
     let stretch = (duty(), 0.02..6.0_f64, prop::option::of(0.05..1.0_f64), -0.1..0.1_f64);
     (
         prop::collection::vec(stretch, 1..6),
-        (-40.0..50.0_f64, prop::option::of(-30.0..45.0_f64)),
+        // Round figures, as they are typed, or any.
+        (
+            prop_oneof![-40.0..50.0_f64, (-40..50_i32).prop_map(f64::from)],
+            prop::option::of(prop_oneof![-30.0..45.0_f64, (-30..45_i32).prop_map(f64::from)]),
+        ),
         (0.0..15.0_f64, prop::option::of((430_u32..900, 0.0..15.0_f64, -30.0..45.0_f64))),
         prop::option::of(0.05..1.0_f64),
         prop::option::of((400_u32..800, 0.0..600.0_f64)),
