@@ -136,6 +136,14 @@ impl Pack {
         self.battery.max_continuous.map(|a| a * f64::from(self.parallel))
     }
 
+    /// Charge share that a voltage after hours of rest tells of, 0 to 1: of lead only, since lithium's hardly moves. Rest
+    /// volts of one kind of lead differ by some tenths from table to table: 10 % either way.
+    pub fn charge_at_rest(&self, volts: Volts) -> Option<f64> {
+        let facts = self.battery.chemistry.facts();
+        let cells = f64::from(self.battery.cells() * self.series);
+        facts.lead.then(|| facts.cell.ocv.share_at(volts.value() / cells))
+    }
+
     /// Voltage in the middle of a day under a light load, at which currents are read off. [V]
     pub fn loaded_voltage(&self) -> Volts {
         self.battery.chemistry.facts().loaded_cell * f64::from(self.battery.cells() * self.series)

@@ -5,9 +5,10 @@ use crate::figures;
 use crate::frame::look::Look;
 use lake_hour_core::allowed;
 use lake_hour_core::day::{Accessory, Charging, Day, HourConditions, SolarHour};
+use lake_hour_core::pack::Pack;
 use lake_hour_core::units::parse;
 use lake_hour_core::units::system::{Measure, System};
-use lake_hour_core::units::{Amps, Celsius, Hours, MetresPerSecond, Watts};
+use lake_hour_core::units::{Amps, Celsius, Hours, MetresPerSecond, Volts, Watts};
 
 const DAY: &[Spec] = &[
     Spec::figure("start", "Starts at", "", "7:00, 1300, 1:00 PM").with_signs(),
@@ -23,7 +24,8 @@ const DAY: &[Spec] = &[
         "room temperature if blank",
     ),
     Spec::measure("kept", "Batteries start at", Measure::Temperature, "if kept indoors"),
-    Spec::figure("charge", "They start charged to", "%", "your ceiling if blank"),
+    Spec::figure("charge", "They start charged to", "%", "or 12.4 V rested lead, or 60 Ah")
+        .with_signs(),
     Spec::tick("overnight", "Charger runs on nights between"),
 ];
 
@@ -158,7 +160,12 @@ pub(crate) fn devices_typed(day: &Day) -> Typed {
 }
 
 /// Reads the day's frame; stretches, hours and devices stay as they are.
-pub(crate) fn read(typed: &Typed, units: System, before: &Day) -> Result<Day, Problems> {
+pub(crate) fn read(
+    typed: &Typed,
+    units: System,
+    before: &Day,
+    aboard: Option<&Pack>,
+) -> Result<Day, Problems> {
     let mut r = Reader::of(typed, units);
     let start = r.clock_if("start");
     if start == Some(None) {
@@ -190,7 +197,7 @@ pub(crate) fn read(typed: &Typed, units: System, before: &Day) -> Result<Day, Pr
     };
     let ambient = warmth("ambient", before.ambient);
     let kept = warmth("kept", before.battery_start);
-    let charge = r.optional("charge", &CHARGE);
+    let charge = start_charge(&mut r, typed.get("charge").trim(), aboard);
     let day = (|| {
         let mut day = before.clone();
         day.start_minute = start??;
@@ -201,7 +208,7 @@ pub(crate) fn read(typed: &Typed, units: System, before: &Day) -> Result<Day, Pr
         day.conditions.current = MetresPerSecond::of(current?);
         day.ambient = ambient?;
         day.battery_start = kept?;
-        day.start_charge = charge?.map(|percent| percent / 100.0);
+        day.start_charge = charge?;
         day.charge_overnight = r.ticked("overnight");
         Some(day)
     })();
@@ -350,6 +357,44 @@ fn figure(
             None
         }
     }
+}
+
+/// A charge to start with: a percentage, or of the pack aboard its ampere-hours or, where that is lead, its volts after
+/// hours of rest. Kept as the share that it comes to.
+fn start_charge(r: &mut Reader<'_>, text: &str, aboard: Option<&Pack>) -> Option<Option<f64>> {
+    let sign = |sign: &str| {
+        let at = text.len().checked_sub(sign.len())?;
+        let (number, end) = text.split_at_checked(at)?;
+        end.eq_ignore_ascii_case(sign).then_some(number)
+    };
+    let (read, of) = if let Some(number) = sign("ah") {
+        let whole = aboard.and_then(|pack| pack.capacity().ok());
+        let share = |ah: f64| whole.map(|whole| ah / whole.value());
+        (parse::number(number, &allowed::CAPACITY).map(share), "No pack is said to be aboard")
+    } else if let Some(number) = sign("v") {
+        let share = |v: f64| aboard.and_then(|pack| pack.charge_at_rest(Volts::of(v)));
+        (parse::number(number, &allowed::VOLTAGE).map(share), "No lead is said to be aboard")
+    } else {
+        return r.optional("charge", &CHARGE).map(|percent| percent.map(|p| p / 100.0));
+    };
+    match read {
+        Err(bad) => r.problem("charge", bad),
+        Ok(None) => {
+            r.problem("charge", format!("{of}: type a percentage, as in 60."));
+        }
+        Ok(Some(share)) => {
+            let range = allowed::START_CHARGE;
+            if (range.low..=range.high).contains(&share) {
+                return Some(Some(share));
+            }
+            let says = format!(
+                "That comes to {:.0} % of what is aboard: 5 to 100 % is allowed.",
+                share * 100.0
+            );
+            r.problem("charge", says);
+        }
+    }
+    None
 }
 
 /// A charge to start with, as a percentage.

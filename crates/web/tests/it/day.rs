@@ -117,8 +117,18 @@ async fn what_charges_on_the_way_is_typed_and_counts() {
     assert_eq!(page.attribute("#day-charge", "value").as_deref(), Some("60"));
     let working = app.get("/rigs/1/board?open=working-1").await.text("#panel-working");
     assert!(working.contains("begins the day with 60 %"), "{working}");
-    let bad = app.swap("/rigs/1/day?page=day", &frame.replace("charge=60", "charge=160")).await;
-    assert_eq!(bad.texts("#form-day .problem").len(), 1);
+    let typed = async |charge: &str| {
+        let form = frame.replace("charge=60", &format!("charge={charge}"));
+        app.swap("/rigs/1/day?page=day", &form).await
+    };
+    for wrong in ["160", "9+V", "900+Ah", "x+V"] {
+        assert_eq!(typed(wrong).await.texts("#form-day .problem").len(), 1, "{wrong}");
+    }
+    // Two tired AGM are aboard, 110 Ah of 24 V: 55 Ah are half; 24.5 V after a rest are some two thirds or less.
+    let half = typed("55+Ah").await;
+    assert_eq!(half.attribute("#day-charge", "value").as_deref(), Some("50"));
+    let rested = typed("24.8+V").await.attribute("#day-charge", "value").unwrap();
+    assert!((40.0..65.0).contains(&rested.parse::<f64>().unwrap()), "{rested}");
 }
 
 /// On wheels the Day says what a mile takes and what of it matters.

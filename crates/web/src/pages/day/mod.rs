@@ -52,7 +52,9 @@ fn edited(day: Day) -> Change {
 async fn edit_day(asked: Asked, typed: Typed) -> Result<Response, PageError> {
     let form = Form::new(
         |board, look| day_frame::typed(&board.plan.day, look),
-        |board, typed, units| day_frame::read(typed, units, &board.plan.day).map(edited),
+        |board, typed, units| {
+            day_frame::read(typed, units, &board.plan.day, board.plan.aboard()).map(edited)
+        },
     );
     asked.edit(Open::Day, typed, form).await
 }
