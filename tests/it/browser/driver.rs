@@ -203,7 +203,8 @@ impl Browser {
             }
             tokio::time::sleep(Duration::from_millis(30)).await;
         }
-        panic!("never came true: {expression}");
+        let shown = "(document.getElementById('notice')?.textContent ?? '').replace(/\\s+/g, ' ') + ' | in use: ' + (document.activeElement?.id || document.activeElement?.tagName) + ' | unsaved: ' + JSON.stringify({...sessionStorage})";
+        panic!("never came true: {expression}; the page says: {}", self.value(shown).await);
     }
 
     pub(crate) async fn value(&self, expression: &str) -> serde_json::Value {

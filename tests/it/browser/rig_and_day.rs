@@ -174,7 +174,8 @@ fn the_pictures_of_the_rig_are_edited_by_hand_and_by_keyboard() {
         let moved = value("bay-position_0").await;
         b.value("document.querySelector(\"[data-bay='0']\").focus()").await;
         b.keys("" + Key::Left).await;
-        b.until(&format!("document.getElementById('bay-position_0').value < {moved}")).await;
+        // Said by the server, not only set by the key: the next drag begins on the page as it then stands.
+        b.until(&format!("document.getElementById('bay-position_0').defaultValue < {moved}")).await;
         let amps = value("draw-amps_2").await;
         pull(&b, "[data-curve=draw] [data-handle='2']", 0, -20).await;
         b.until(&format!("document.getElementById('draw-amps_2').value > {amps}")).await;
