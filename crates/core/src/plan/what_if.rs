@@ -51,19 +51,10 @@ impl WhatIf {
 /// say of a worn pack at the least.
 fn older(plan: &mut Plan, years: f64) {
     let Ok(judge) = plan.judge() else { return };
-    let (per_year, rules) = (plan.day.outings_per_year, plan.rules);
+    let per_year = plan.day.outings_per_year;
     for pack in &mut plan.packs {
         let Ok(model) = judge.model(&pack.battery) else { continue };
-        let Some(summary) = judge.outcome(pack, &model).summary else { continue };
-        let top = plan.day.start_charge.unwrap_or(rules.ceiling(pack.battery.chemistry));
-        let between = (summary.charge_left.min(top), top);
-        let life = life::life_between(
-            &pack.battery,
-            between,
-            per_year,
-            rules.keeping,
-            rules.horizon_years,
-        );
+        let Some(life) = judge.life_at(pack, &model) else { continue };
         let left = life::ageing::capacity_after(&life, per_year, years);
         let share = pack.health.capacity_share * left;
         pack.health = Health::at(share.max(crate::allowed::WEAK_SHARE.low));
@@ -157,6 +148,33 @@ mod tests {
         assert!((health.resistance_factor - 1.25).abs() < 1e-9);
         let after = left(&plan).summary.charge_left;
         assert!((1.0 - after - (1.0 - before) / 0.9).abs() < 1e-6, "{before} {after}");
+    }
+
+    /// What a charger gives back on the way does not undo the wear: the years are those that the Board tells.
+    #[test]
+    fn a_pack_charged_on_the_way_wears_by_the_depth_it_went_to() {
+        use crate::day::Charging;
+        use crate::life::ageing::capacity_after;
+        use crate::pack::Pack;
+        use crate::shelf::{Battery, Chemistry, Rating};
+        use crate::units::AmpHours;
+        let rating = Rating::Capacity { ah: AmpHours::of(100.0), over: Hours::of(20.0) };
+        let battery = Battery::new("b", Chemistry::Agm, Volts::of(12.0), rating);
+        let mut plan = plan(Duty::Current(Amps::of(30.0)));
+        plan.day.outings_per_year = 300.0;
+        plan.day.stretches[2].lasts = Hours::of(4.0);
+        let (from_minute, lasts, current) = (600, Hours::of(4.0), Amps::of(10.0));
+        plan.day.charging = vec![Charging { from_minute, lasts, current }];
+        plan.packs = vec![Pack::of(battery, 2, 1)];
+        let told = plan.evaluate().expect("draws")[0].drawn.clone().expect("fits");
+        assert!(
+            told.between.0 + 0.2 < told.summary.charge_left,
+            "charged back: {:?}",
+            told.between
+        );
+        WhatIf::Older(1.0).apply(&mut plan);
+        let worn = plan.packs[0].health.capacity_share;
+        assert!((worn - capacity_after(&told.life, 300.0, 1.0)).abs() < 1e-12, "{worn}");
     }
 
     #[test]

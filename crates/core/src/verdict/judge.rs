@@ -14,7 +14,7 @@ use super::{Drawn, Evaluation, Outcome, assumed, band, bank, guard, notes, outco
 use crate::day::{self, Day};
 use crate::drawdown::{self, Fit, Leg, Summary};
 use crate::house::HouseRules;
-use crate::life;
+use crate::life::{self, Life};
 use crate::pack::Pack;
 use crate::pack::limits::{self, SetAside};
 use crate::refill;
@@ -175,6 +175,26 @@ impl Judge {
         Judged { outcome: outcome(&summary), reasons, summary: Some(summary) }
     }
 
+    /// How long a pack lives that is cycled between two charge shares, low and high, as often as the day says.
+    fn life(&self, pack: &Pack, between: (f64, f64)) -> Life {
+        let HouseRules { keeping, horizon_years, .. } = self.rules;
+        let per_year = self.day.outings_per_year;
+        life::life_between(&pack.battery, between, per_year, keeping, horizon_years)
+    }
+
+    /// How long a pack of a model lives at this day; `None` where it is set aside.
+    pub fn life_at(&self, pack: &Pack, model: &Model) -> Option<Life> {
+        if !limits::set_aside(pack, &self.rig).is_empty() {
+            return None;
+        }
+        let starts_at = self.starts_at(pack);
+        let bank = bank(pack, &self.rig, model.fit.law);
+        let (from, legs) = (bank.at(starts_at), self.days(pack, model).all);
+        let mut points = Vec::with_capacity(legs.len() + 2);
+        drawdown::run_from(&bank, &from, &legs, &guard(pack, &self.rules), |p| points.push(p));
+        Some(self.life(pack, super::between(starts_at, &points)))
+    }
+
     /// All that is to be told of a pack. A flat battery is a result, never an error.
     pub fn in_full(&self, pack: &Pack) -> Evaluation {
         let mut evaluation = Evaluation::set_aside(pack, limits::set_aside(pack, &self.rig));
@@ -208,14 +228,7 @@ impl Judge {
         let pace = drawdown::hours_at_this_pace(&bank, &from, one, &guard, longest);
         let summary = drawdown::run_from(&bank, &from, &legs, &guard, |p| points.push(p));
         let between = super::between(starts_at, &points);
-        let per_year = day.outings_per_year;
-        let life = life::life_between(
-            &pack.battery,
-            between,
-            per_year,
-            rules.keeping,
-            rules.horizon_years,
-        );
+        let (life, per_year) = (self.life(pack, between), day.outings_per_year);
         let cost = pack.price_of_batteries().and_then(|batteries| {
             life::cost(
                 batteries,
