@@ -12,7 +12,7 @@
 use super::demand::{DayAsked, NoDrawCurve, days_in_a_row};
 use super::{Drawn, Evaluation, Outcome, assumed, band, bank, guard, notes, outcome, spare};
 use crate::day::{self, Day};
-use crate::drawdown::{self, Fit, Leg, Summary};
+use crate::drawdown::{self, Fit, Leg, Point, Summary};
 use crate::house::HouseRules;
 use crate::life::{self, Life};
 use crate::pack::Pack;
@@ -168,11 +168,15 @@ impl Judge {
         if !reasons.is_empty() {
             return Judged { outcome: Outcome::SetAside, reasons, summary: None };
         }
-        let bank = bank(pack, &self.rig, model.fit.law);
-        let from = bank.at(self.starts_at(pack));
-        let legs = self.days(pack, model).all;
-        let summary = drawdown::run_from(&bank, &from, &legs, &guard(pack, &self.rules), |_| {});
+        let summary = self.run(pack, model, |_| {});
         Judged { outcome: outcome(&summary), reasons, summary: Some(summary) }
+    }
+
+    /// The day of a pack of a model, told point by point.
+    fn run(&self, pack: &Pack, model: &Model, observe: impl FnMut(Point)) -> Summary {
+        let bank = bank(pack, &self.rig, model.fit.law);
+        let (from, legs) = (bank.at(self.starts_at(pack)), self.days(pack, model).all);
+        drawdown::run_from(&bank, &from, &legs, &guard(pack, &self.rules), observe)
     }
 
     /// How long a pack lives that is cycled between two charge shares, low and high, as often as the day says.
@@ -187,12 +191,9 @@ impl Judge {
         if !limits::set_aside(pack, &self.rig).is_empty() {
             return None;
         }
-        let starts_at = self.starts_at(pack);
-        let bank = bank(pack, &self.rig, model.fit.law);
-        let (from, legs) = (bank.at(starts_at), self.days(pack, model).all);
-        let mut points = Vec::with_capacity(legs.len() + 2);
-        drawdown::run_from(&bank, &from, &legs, &guard(pack, &self.rules), |p| points.push(p));
-        Some(self.life(pack, super::between(starts_at, &points)))
+        let mut points = Vec::new();
+        self.run(pack, model, |p| points.push(p));
+        Some(self.life(pack, super::between(self.starts_at(pack), &points)))
     }
 
     /// All that is to be told of a pack. A flat battery is a result, never an error.
