@@ -209,9 +209,26 @@ impl Day {
         now.map(|c| c.current).sum()
     }
 
-    /// Whether anything charges on the way.
+    /// Whether the charger runs in nights between days: there are none when every day ends at its charger.
+    pub const fn is_charged_overnight(&self) -> bool {
+        self.charge_overnight && self.days_without_charging > 1
+    }
+
+    /// Whether anything charges on the way: in the hours of a day, or in a night between two of them.
     pub fn is_charged(&self) -> bool {
-        self.charge_overnight || !self.solar.is_empty() || !self.charging.is_empty()
+        let gives = |p: &Part| p.sun > Watts::ZERO || p.charging > Amps::ZERO;
+        self.is_charged_overnight() || self.parts(Hours::ZERO, self.lasts()).iter().any(gives)
+    }
+
+    /// How many of the chargers on the way run outside of the day's hours only, and so count for nothing.
+    pub fn charging_outside(&self) -> usize {
+        let start = f64::from(self.start_minute);
+        let end = start + self.lasts().minutes();
+        let outside = |c: &&Charging| {
+            let begins = f64::from(c.from_minute);
+            begins >= end || begins + c.lasts.minutes() <= start
+        };
+        self.charging.iter().filter(outside).count()
     }
 
     /// Whether what it asks hangs on the weight of the craft: a speed or a distance is to be kept.

@@ -93,8 +93,7 @@ impl Judge {
         let asked = DayAsked::of(&rig, day)?;
         let settled = (asked.is_settled() && !day.is_charged()).then(Default::default);
         let aboard = aboard.and_then(Pack::mass).filter(|_| day.hangs_on_weight());
-        let overnight = day.charge_overnight && day.days_without_charging > 1;
-        let by_pack = aboard.is_some() || overnight;
+        let by_pack = aboard.is_some() || day.is_charged_overnight();
         Ok(Self { rig, day: day.clone(), rules: *rules, asked, settled, aboard, by_pack })
     }
 
@@ -138,7 +137,7 @@ impl Judge {
         if let Some(days) = &model.days {
             return days.clone();
         }
-        let overnight = if self.day.charge_overnight {
+        let overnight = if self.day.is_charged_overnight() {
             refill::overnight(&self.rig, &self.day, pack)
         } else {
             None

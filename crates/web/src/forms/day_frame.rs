@@ -215,6 +215,14 @@ pub(crate) fn read(
     r.finish(day)
 }
 
+/// Minutes after the midnight before the start: a clock time before the start is on the next morning where the day
+/// lasts till then, else it was before the day began and holds from there on.
+fn on_its_day(day: &Day, clock: u32) -> u32 {
+    let (start, next) = (u32::from(day.start_minute), clock + 1440);
+    let ends = f64::from(start) + day.lasts().minutes();
+    if clock < start && f64::from(next) < ends { next } else { clock }
+}
+
 /// Reads what changes by the hour.
 pub(crate) fn read_hourly(typed: &Typed, units: System, before: &Day) -> Result<Day, Problems> {
     let mut r = Reader::of(typed, units);
@@ -251,11 +259,8 @@ pub(crate) fn read_hourly(typed: &Typed, units: System, before: &Day) -> Result<
             })
         });
     let rows = rows.map(|mut rows| {
-        // A clock time before the start is on the next morning.
         for row in &mut rows {
-            if row.from_minute < u32::from(before.start_minute) {
-                row.from_minute += 1440;
-            }
+            row.from_minute = on_its_day(before, row.from_minute);
         }
         rows.sort_by_key(|h| h.from_minute);
         Day { hourly: rows, ..before.clone() }
@@ -284,11 +289,7 @@ pub(crate) fn read_charging(typed: &Typed, units: System, before: &Day) -> Resul
         if from == Some(None) {
             r.problem("from", "Type a clock time, as in 9:00 or 1:30 PM.");
         }
-        let from = from.flatten().map(|minute| {
-            // A clock time before the start is on the next morning.
-            let minute = u32::from(minute);
-            if minute < u32::from(before.start_minute) { minute + 1440 } else { minute }
-        });
+        let from = from.flatten().map(|minute| on_its_day(before, u32::from(minute)));
         let gives = typed.get(&format!("gives_{n}")).trim().to_owned();
         let lasts = typed.get(&format!("for_{n}")).trim().to_owned();
         if by? {

@@ -68,8 +68,8 @@ async fn weather_by_the_hour_and_devices_are_lists_that_are_typed() {
     let app = TestApp::with_demo().await;
     let hourly = "from_0=12:00&wind_0=25+mph&current_0=&air_0=&from_1=6:00&wind_1=3&air_1=50";
     let page = app.swap("/rigs/1/hourly?page=day", hourly).await;
-    // Six in the morning is after the start: on the next day.
-    assert_eq!(page.texts(".weather-text"), ["wind 8 mph, 64 °F", "wind 25 mph, 64 °F"]);
+    // What a forecast said for six holds at the start, at seven.
+    assert_eq!(page.texts(".weather-text"), ["wind 3 mph, 50 °F", "wind 25 mph, 50 °F"]);
     let wild = app.swap("/rigs/1/hourly?page=day", "from_0=12:00&wind_0=300").await;
     assert_eq!(wild.text("#form-hourly .problem"), "Type a number from 0 to 134 mph, as in 5.");
     assert_eq!(wild.attribute("#hourly-wind_0", "value").as_deref(), Some("300"));
@@ -129,6 +129,36 @@ async fn what_charges_on_the_way_is_typed_and_counts() {
     assert_eq!(half.attribute("#day-charge", "value").as_deref(), Some("50"));
     let rested = typed("24.8+V").await.attribute("#day-charge", "value").unwrap();
     assert!((40.0..65.0).contains(&rested.parse::<f64>().unwrap()), "{rested}");
+}
+
+/// What began before the day did holds from there on; what can never count is said to count for nothing.
+#[tokio::test]
+async fn charging_before_the_start_counts_or_is_said_not_to() {
+    let app = TestApp::with_demo().await;
+    let verdicts = async || app.get("/rigs/1/board").await.texts(".verdict");
+    let before = verdicts().await;
+    let typed = async |rows: &str| app.swap("/rigs/1/charging?page=day", rows).await;
+    let early = typed("by_0=sun&from_0=6:00&for_0=&gives_0=120+W").await;
+    assert_eq!(early.attribute("#charging-from_0", "value").as_deref(), Some("06:00"));
+    let sunny = verdicts().await;
+    assert_ne!(sunny, before, "the sun of 6:00 shines at 7:00");
+    // The same told from the start on.
+    typed("by_0=sun&from_0=7:00&for_0=&gives_0=120+W").await;
+    assert_eq!(verdicts().await, sunny);
+    for (from, minutes, counts) in [("6:45", 30, true), ("5:00", 45, false), ("15:00", 60, false)] {
+        let row = format!("by_0=charger&from_0={from}&for_0={minutes}&gives_0=20+A");
+        let says = typed(&row).await.text("#charging-says");
+        assert_eq!(!says.starts_with("1 outside of the day's hours"), counts, "{from}: {says}");
+        assert_eq!(app.get("/rigs/1/board").await.body.contains("charged on the way"), counts);
+    }
+    let frame = "start=07:00&outings=30&days=1&ready=&wind=8&current=&ambient=64&kept=&charge=&overnight=on";
+    let says = app.swap("/rigs/1/day?page=day", frame).await.text("#charging-says");
+    assert!(says.contains("no nights"), "{says}");
+    // A day into the night: what is told for two o'clock comes at two, on the next morning.
+    app.swap("/rigs/1/day?page=day", &frame.replace("07:00", "20:00")).await;
+    let page = app.swap("/rigs/1/hourly?page=day", "from_0=2:00&wind_0=3").await;
+    assert_eq!(page.texts(".weather-text"), ["wind 8 mph, 64 °F", "wind 3 mph, 64 °F"]);
+    assert!(!app.get("/rigs/1/board").await.body.contains("charged on the way"));
 }
 
 /// On wheels the Day says what a mile takes and what of it matters.

@@ -75,6 +75,10 @@ pub(crate) struct DayPage {
     devices_together: bool,
     /// Devices on a battery of their own, which nothing here counts.
     devices_apart: usize,
+    /// Chargers on the way whose time is not in the day.
+    charging_outside: usize,
+    /// Whether nights on the charger are asked for where there are none.
+    no_nights: bool,
     /// What a mile takes and what of it matters, on wheels.
     mile: Option<String>,
     templates: Vec<DayTemplate>,
@@ -214,6 +218,8 @@ impl DayPage {
                 tick: None,
             },
             devices_together: plan.day.accessories.iter().any(|a| !a.on_house),
+            charging_outside: plan.day.charging_outside(),
+            no_nights: plan.day.charge_overnight && !plan.day.is_charged_overnight(),
             devices_apart: plan.day.accessories.iter().filter(|a| a.on_house).count(),
             mile: mile(plan, units),
             templates: day::templates(plan.rig.craft.kind),
