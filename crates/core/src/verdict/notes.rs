@@ -98,6 +98,13 @@ pub enum Note {
         /// The pack's chemistry, in its short name.
         chemistry: &'static str,
     },
+    /// What charges on the way is more than is good for it.
+    ChargedTooHard {
+        /// What it gets at the most. [A]
+        gets: Amps,
+        /// What is good for its chemistry. [A]
+        most: Amps,
+    },
     /// A measured speed says nothing, since it drew no more than idling takes.
     SpeedNotUsed {
         /// The speed. [m/s]
@@ -185,6 +192,9 @@ impl Note {
             Self::LowerVoltage { pack, system, speed } => format!(
                 "Your motor takes this voltage too, but runs slower on {pack:.1} than on {system:.0}: about {:.0} % of its top speed.",
                 speed * 100.0
+            ),
+            Self::ChargedTooHard { gets, most } => format!(
+                "Charged on the way with {gets:.0}: more than {most:.0} is hard on it, and its charging may cut out."
             ),
             Self::NoCharger { volts, amps: (low, high), chemistry } => format!(
                 "No charger aboard suits. One that would: {volts:.0} with a profile for {chemistry}, {low:.0} to {high:.0}."
@@ -296,12 +306,17 @@ pub(super) fn notes(
         notes.push(Note::CutByHand { at, loaded, rested });
     }
     notes.extend(drawn.refill.misfits.iter().cloned().map(Note::Misfit));
+    let whole = drawn.fit.q20 * f64::from(pack.parallel);
+    let most = Amps::of(chemistry.facts().acceptance.most * whole);
+    let parts = day.parts(Hours::ZERO, day.lasts());
+    let gets = parts.iter().map(|part| part.charging + part.sun / pack.voltage());
+    if let Some(gets) = gets.max_by(|a, b| a.value().total_cmp(&b.value())).filter(|a| *a > most) {
+        notes.push(Note::ChargedTooHard { gets, most });
+    }
     let asked_for = !rig.chargers.is_empty() || day.ready_by.is_some();
     if drawn.refill.by.is_none() && asked_for {
-        let accepts = chemistry.facts().acceptance;
-        let whole = drawn.fit.q20 * f64::from(pack.parallel);
         // A tenth of the ampere-hours fills it in a night.
-        let amps = (Amps::of(0.1 * whole), Amps::of(accepts.most * whole));
+        let amps = (Amps::of(0.1 * whole), most);
         let (volts, chemistry) = (pack.voltage(), chemistry.name());
         notes.push(Note::NoCharger { volts, amps, chemistry });
     }

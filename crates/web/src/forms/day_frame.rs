@@ -299,7 +299,7 @@ pub(crate) fn read_charging(typed: &Typed, units: System, before: &Day) -> Resul
                     "Leave it blank: the sun shines until its next row, as in 0 W at 18:00.",
                 );
             }
-            let watts = figure(r, "gives", &gives, ['W', 'w'], &allowed::POWER);
+            let watts = figure(r, "gives", &gives, WATTS, &allowed::POWER);
             if let Some(from) = from {
                 if suns.contains(&from) {
                     r.problem(
@@ -321,7 +321,7 @@ pub(crate) fn read_charging(typed: &Typed, units: System, before: &Day) -> Resul
                 None
             }
         };
-        let amps = figure(r, "gives", &gives, ['A', 'a'], &allowed::CHARGER_CURRENT);
+        let amps = figure(r, "gives", &gives, AMPS, &allowed::CHARGER_CURRENT);
         Some(Gives::Charger(Charging {
             from_minute: from?,
             lasts: Hours::from_minutes(minutes?),
@@ -343,14 +343,22 @@ pub(crate) fn read_charging(typed: &Typed, units: System, before: &Day) -> Resul
     r.finish(day)
 }
 
-/// A number with or without its unit's sign behind it.
+/// How each source is told, and what is said of another unit.
+const WATTS: ([char; 2], &str) = (['W', 'w'], "The sun is told in watts, as in 80 W.");
+const AMPS: ([char; 2], &str) = (['A', 'a'], "What is no sun is told in amps, as in 20 A.");
+
+/// A number with or without its unit's sign behind it; `or_else` is said of the sign of another one.
 fn figure(
     r: &mut Reader<'_>,
     name: &str,
     text: &str,
-    sign: [char; 2],
+    (sign, or_else): ([char; 2], &str),
     range: &allowed::Allowed,
 ) -> Option<f64> {
+    if text.ends_with(|c: char| c.is_alphabetic() && !sign.contains(&c)) {
+        r.problem(name, or_else);
+        return None;
+    }
     match parse::number(text.strip_suffix(sign).unwrap_or(text), range) {
         Ok(number) => Some(number),
         Err(bad) => {
@@ -386,7 +394,8 @@ fn start_charge(r: &mut Reader<'_>, text: &str, aboard: Option<&Pack>) -> Option
         Ok(Some(share)) => {
             let range = allowed::START_CHARGE;
             if (range.low..=range.high).contains(&share) {
-                return Some(Some(share));
+                // As it is shown: to a tenth of a percent.
+                return Some(Some((share * 1000.0).round() / 1000.0));
             }
             let says = format!(
                 "That comes to {:.0} % of what is aboard: 5 to 100 % is allowed.",

@@ -70,7 +70,7 @@ pub(crate) fn verdict(about: &About<'_>, evaluation: &Evaluation) -> String {
         }
         (_, Ended::Tripped { at, amps }) => trips(about, drawn, at, amps),
         (Outcome::BelowFloor, _) => {
-            let deep = figures::percent(drawn.floor - drawn.summary.charge_left);
+            let deep = figures::percent(drawn.floor - drawn.between.0);
             format!("{gets}, but {deep} too deep")
         }
         _ => match about.spare(drawn) {
@@ -176,9 +176,14 @@ pub(crate) fn range(drawn: &Drawn) -> String {
         let short = (1.0 - finished) * 100.0;
         return format!("{said}; stops short {short:.0} days in 100");
     }
+    let said = format!("{said} ({low:.0} to {high:.0})");
+    // Charged on the way it may have been lower than it ends.
+    let lowest = drawn.between.0;
+    if drawn.summary.reserve_at.is_some() && lowest + 0.005 < left {
+        return format!("{said}, down to {} on the way", figures::percent(lowest));
+    }
     let in_reserve = drawn.summary.reserve_at.is_some() && drawn.summary.floor_at.is_none();
-    let inside = if in_reserve { ", in reserve" } else { "" };
-    format!("{said} ({low:.0} to {high:.0}){inside}")
+    if in_reserve { format!("{said}, in reserve") } else { said }
 }
 
 /// What the price stands for: nothing is all in that leaves the charger out.

@@ -111,6 +111,11 @@ async fn what_charges_on_the_way_is_typed_and_counts() {
     let says = bad.texts("#form-charging .problem");
     assert!(says.len() == 4 && says[0].starts_with("Leave it blank: the sun shines"), "{says:?}");
     assert_eq!(bad.attribute("#charging-for_0", "value").as_deref(), Some("30"), "nothing is lost");
+    let crossed =
+        "by_0=sun&from_0=9:00&for_0=&gives_0=20+A&by_1=charger&from_1=9:00&for_1=30&gives_1=90+W";
+    let says =
+        app.swap("/rigs/1/charging?page=day", crossed).await.texts("#form-charging .problem");
+    assert!(says[0].contains("in watts") && says[1].contains("in amps"), "{says:?}");
     // A charge to start with, and nights on the charger.
     let frame = "start=07:00&outings=30&days=1&ready=&wind=8&current=&ambient=64&kept=&charge=60&overnight=on";
     let page = app.swap("/rigs/1/day?page=day", frame).await;
@@ -129,6 +134,21 @@ async fn what_charges_on_the_way_is_typed_and_counts() {
     assert_eq!(half.attribute("#day-charge", "value").as_deref(), Some("50"));
     let rested = typed("24.8+V").await.attribute("#day-charge", "value").unwrap();
     assert!((40.0..65.0).contains(&rested.parse::<f64>().unwrap()), "{rested}");
+}
+
+/// A pack that was low and is full again says how low, never that it went less than nothing too deep.
+#[tokio::test]
+async fn a_pack_charged_back_says_how_low_it_was() {
+    let app = TestApp::with_demo().await;
+    let frame = "start=07:00&outings=30&days=1&ready=&wind=8&current=&ambient=64&kept=&charge=60";
+    app.post("/rigs/1/day?page=day", frame).await;
+    let rows = "by_0=charger&from_0=9:00&for_0=300&gives_0=100+A";
+    app.post("/rigs/1/charging?page=day", rows).await;
+    let board = app.get("/rigs/1/board").await;
+    let deep: Vec<_> = board.texts(".verdict").into_iter().filter(|v| v.contains("deep")).collect();
+    assert!(!deep.is_empty() && deep.iter().all(|v| !v.contains('-')), "{deep:?}");
+    assert!(board.body.contains("% on the way"));
+    assert!(board.body.contains("is hard on it"), "100 A into 110 Ah of AGM");
 }
 
 /// What began before the day did holds from there on; what can never count is said to count for nothing.
