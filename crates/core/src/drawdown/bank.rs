@@ -108,7 +108,7 @@ impl Bank {
         self.draw_decayed(now, amps, hours, self.unit.decay(hours))
     }
 
-    /// As [`Self::draw`] with the wells' decay known.
+    /// As [`Self::draw`] with the decay of the remembered current known.
     #[inline]
     fn draw_decayed(&self, now: &BankState, amps: f64, hours: f64, decay: f64) -> BankState {
         let (sound, odd) = self.split(now, amps);

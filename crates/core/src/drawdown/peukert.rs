@@ -1,4 +1,4 @@
-//! Peukert's law in its rated-hours form: the second opinion beside the two wells.
+//! Peukert's law in its rated-hours form: the second opinion beside the law of remembered current.
 //!
 //! W. Peukert, Elektrotechnische Zeitschrift 20 (1897) 287. It knows steady currents only and no
 //! rests (Doerffel & Sharkh, J. Power Sources 155 (2006) 395), so it widens the band and does not

@@ -1,6 +1,6 @@
 //! A day, stretch by stretch: each in closed form, with what happens *inside* it found exactly.
 //!
-//! At a steady current a stretch is one step, since both wells are known in closed form. Where the current follows
+//! At a steady current a stretch is one step, since the remembered current is known in closed form. Where the current follows
 //! the voltage it is cut into pieces, each at the mean current of its ends, which are solved for by Newton's
 //! method. A voltage that reaches its end, a level that is crossed and a current that opens a BMS are looked for
 //! inside the piece, so that a moment does not hang on how a day is cut.
