@@ -169,6 +169,64 @@ fn shelf() {
         packs * day.stretches.len(),
         time * 1e3
     );
+    propose(rig, &day, models);
+}
+
+/// The same shelf with prices and sizes, on a rig with bays and a charger: what is proposed of it, with room, charger,
+/// what a dead unit leaves, and money.
+fn propose(
+    mut rig: lake_hour_core::rig::Rig,
+    day: &lake_hour_core::day::Day,
+    mut models: Vec<lake_hour_core::shelf::Battery>,
+) {
+    use lake_hour_core::house::HouseRules;
+    use lake_hour_core::rig::{Bay, Charger, Supply, Whereabouts};
+    use lake_hour_core::shelf::Size;
+    use lake_hour_core::units::{Millimetres, Money};
+    use lake_hour_core::verdict::Judge;
+    let mm = Millimetres::of;
+    let (length, width, height) = (mm(1400.0), mm(500.0), mm(320.0));
+    rig.bays = vec![Bay {
+        name: "tray".into(),
+        whereabouts: Whereabouts::Midship,
+        length,
+        width,
+        height,
+        mass_limit: None,
+        sealed: false,
+        upright_only: false,
+        position: 0.5,
+    }];
+    rig.chargers = vec![Charger {
+        name: "c".into(),
+        supply: Supply::Mains,
+        banks: 4,
+        bank_voltage: Volts::of(12.0),
+        current: Amps::of(10.0),
+        profiles: Vec::new(),
+        hours: None,
+    }];
+    for (n, battery) in models.iter_mut().enumerate() {
+        battery.price = Some(Money::of(100.0 + n as f64));
+        let side = |most: f64| mm(most - (n % 53) as f64);
+        battery.size = Some(Size { length: side(330.0), width: side(180.0), height: side(280.0) });
+    }
+    let mut found = (0, 0);
+    let time = best_of(5, || {
+        found = (0, 0);
+        let Ok(judge) = Judge::new(&rig, day, &HouseRules::default()) else { return };
+        for battery in &models {
+            let all = judge.proposals(battery);
+            found.0 += all.len();
+            found.1 += all.iter().filter(|p| p.hurdle.is_none()).count();
+        }
+        black_box(found);
+    });
+    let (packs, home) = found;
+    println!(
+        "proposals of 1,000 models: {packs} packs in {:.0} ms (goal 150), {home} get home",
+        time * 1e3
+    );
 }
 
 fn main() {

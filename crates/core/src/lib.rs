@@ -18,6 +18,7 @@
 //! - [`house`] the rules of the house: floors, reserve, horizon
 //! - [`plan`] rig, day, rules and packs together
 //! - [`verdict`] the verdict on a pack, its band, and the working shown
+//! - [`proposals`] which packs to think of, what one dead unit leaves of them, what would let others pass
 //!
 //! A whole day:
 //!
@@ -50,6 +51,7 @@ pub mod life;
 mod numeric;
 pub mod pack;
 pub mod plan;
+pub mod proposals;
 pub mod propulsion;
 pub mod refill;
 pub mod rig;

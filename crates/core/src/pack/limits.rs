@@ -3,6 +3,7 @@
 use super::Pack;
 use crate::rig::Rig;
 use crate::rig::brushed::brushed_speed;
+use crate::shelf::Chemistry;
 use crate::units::system::{Measure, System};
 use crate::units::{Kilograms, Volts};
 
@@ -41,6 +42,17 @@ pub enum SetAside {
         /// The limit. [kg]
         limit: Kilograms,
     },
+    /// More units in series or strings side by side than the label allows.
+    BeyondLabel {
+        /// Which: "in series" or "in parallel".
+        way: &'static str,
+        /// How many there are.
+        wired: u32,
+        /// How many its maker allows.
+        most: u32,
+    },
+    /// Flooded batteries on two wheels: they spill when it leans or falls.
+    Spills,
     /// A stretch of the day is given by a motor setting, and what the motor draws there is not known: no pack
     /// can be judged. Nothing against this one.
     NoDraw {
@@ -59,6 +71,8 @@ impl SetAside {
             Self::WrongVoltage { .. } => "wrong voltage",
             Self::TooHighWhenFull { .. } => "too many volts when full",
             Self::TooHeavy { .. } => "too heavy",
+            Self::BeyondLabel { .. } => "more than the label allows",
+            Self::Spills => "spills when it leans",
             Self::NoDraw { .. } => "the motor's draw is not known",
         }
     }
@@ -86,6 +100,10 @@ impl SetAside {
                 units.say(Measure::Mass, mass.value(), 0),
                 units.say(Measure::Mass, limit.value(), 0)
             ),
+            Self::BeyondLabel { way, wired, most } => {
+                format!("has {wired} {way}, its maker allows at most {most}")
+            }
+            Self::Spills => "is flooded: on two wheels its acid spills".to_owned(),
             Self::NoDraw { index, name } => format!(
                 "cannot be judged: what the motor draws in stretch {} ({name}) is not known",
                 index + 1
@@ -137,6 +155,18 @@ pub fn set_aside(pack: &Pack, rig: &Rig) -> Vec<SetAside> {
         && mass > limit
     {
         reasons.push(SetAside::TooHeavy { mass, limit });
+    }
+    let label = [
+        ("in series", pack.series, pack.battery.max_series),
+        ("in parallel", pack.parallel, pack.battery.max_parallel()),
+    ];
+    for (way, wired, most) in label {
+        if let Some(most) = most.filter(|most| *most < wired) {
+            reasons.push(SetAside::BeyondLabel { way, wired, most });
+        }
+    }
+    if pack.battery.chemistry == Chemistry::Flooded && rig.craft.kind.leans() {
+        reasons.push(SetAside::Spills);
     }
     reasons
 }

@@ -148,48 +148,90 @@ pub struct Stowed {
     pub refusal: Option<Refusal>,
 }
 
+/// As many units as a bay's room takes, and the ways round that were looked at; by weight only so many may.
+struct Laid {
+    spots: Vec<Spot>,
+    ways: &'static [Way],
+    by_weight: u32,
+}
+
+impl Laid {
+    /// `None` for flooded ones in a closed-off bay.
+    fn of(battery: &Battery, size: &Size, bay: &Bay) -> Option<Self> {
+        let flooded = battery.chemistry == Chemistry::Flooded;
+        if flooded && bay.sealed {
+            return None;
+        }
+        let upright = flooded || bay.upright_only;
+        let ways: &[Way] = if upright { &Way::UPRIGHT } else { &Way::ALL };
+        let mut best: Vec<Spot> = Vec::new();
+        for way in ways {
+            let spots = block(*way, size, bay, 0.0);
+            // What is left along the bay may still take units turned round.
+            let end = spots.iter().map(|s| s.along + s.extent[0]).fold(0.0, f64::max);
+            for turned in ways.iter().filter(|w| *w != way) {
+                let rest = block(*turned, size, bay, end);
+                if spots.len() + rest.len() > best.len() {
+                    best = spots.iter().copied().chain(rest).collect();
+                }
+            }
+            if spots.len() > best.len() {
+                best = spots;
+            }
+        }
+        let by_weight = match (bay.mass_limit, battery.mass) {
+            (Some(limit), Some(each)) => (limit / each + 1e-9).floor() as u32,
+            _ => u32::MAX,
+        };
+        Some(Self { spots: best, ways, by_weight })
+    }
+
+    fn most(&self) -> u32 {
+        (self.spots.len() as u32).min(self.by_weight)
+    }
+}
+
 /// Sets out `wanted` units in a bay. `None` when the unit's dimensions are not known.
 pub fn in_bay(battery: &Battery, bay: &Bay, wanted: u32) -> Option<Stowed> {
     let size = battery.size?;
-    if battery.chemistry == Chemistry::Flooded && bay.sealed {
+    let Some(laid) = Laid::of(battery, &size, bay) else {
         return Some(Stowed { spots: Vec::new(), most: 0, refusal: Some(Refusal::Gasses) });
-    }
-    let flooded = battery.chemistry == Chemistry::Flooded;
-    let upright = flooded || bay.upright_only;
-    let ways: &[Way] = if upright { &Way::UPRIGHT } else { &Way::ALL };
-    let mut best: Vec<Spot> = Vec::new();
-    for way in ways {
-        let mut spots = block(*way, &size, bay, 0.0);
-        // What is left along the bay may still take units turned round.
-        let end = spots.iter().map(|s| s.along + s.extent[0]).fold(0.0, f64::max);
-        for turned in ways.iter().filter(|w| *w != way) {
-            let rest = block(*turned, &size, bay, end);
-            if spots.len() + rest.len() > best.len() {
-                best = spots.iter().copied().chain(rest).collect();
-            }
-        }
-        if spots.len() > best.len() {
-            best = std::mem::take(&mut spots);
-        }
-    }
-    let by_weight = match (bay.mass_limit, battery.mass) {
-        (Some(limit), Some(each)) => (limit / each + 1e-9).floor() as u32,
-        _ => u32::MAX,
     };
-    let by_room = best.len() as u32;
-    let most = by_room.min(by_weight);
-    best.truncate(wanted.min(most) as usize);
+    let (most, by_room) = (laid.most(), laid.spots.len() as u32);
     let refusal = (most < wanted).then(|| {
-        if by_weight < by_room.min(wanted) {
+        if laid.by_weight < by_room.min(wanted) {
             let units = most + 1;
             let each = battery.mass.unwrap_or(Kilograms::ZERO);
             let limit = bay.mass_limit.unwrap_or(Kilograms::ZERO);
             Refusal::TooHeavy { units, mass: each * f64::from(units), limit }
         } else {
-            shortest(&size, bay, ways, by_room + 1, upright && !flooded)
+            let may_lie = bay.upright_only && battery.chemistry != Chemistry::Flooded;
+            shortest(&size, bay, laid.ways, by_room + 1, may_lie)
         }
     });
-    Some(Stowed { spots: best, most, refusal })
+    let mut spots = laid.spots;
+    spots.truncate(wanted.min(most) as usize);
+    Some(Stowed { spots, most, refusal })
+}
+
+/// How many of a unit all bays of a rig take together.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Room {
+    /// So many.
+    pub most: u32,
+    /// Flooded ones, and every bay is closed off.
+    pub gasses: bool,
+}
+
+/// The room that a rig has for a unit; `None` when the rig has no bays or the unit's dimensions are not known. A pack
+/// [goes in](stow) where it has no more units than that.
+pub fn room(rig: &Rig, battery: &Battery) -> Option<Room> {
+    let size = battery.size?;
+    if rig.bays.is_empty() {
+        return None;
+    }
+    let laid: Vec<Laid> = rig.bays.iter().filter_map(|bay| Laid::of(battery, &size, bay)).collect();
+    Some(Room { most: laid.iter().map(Laid::most).sum(), gasses: laid.is_empty() })
 }
 
 /// Most rows or columns looked at; a bay of 5 m takes no more of the smallest unit that matters.

@@ -6,7 +6,7 @@ use crate::chemistry::Acceptance;
 use crate::day::Day;
 use crate::pack::Pack;
 use crate::rig::{Charger, Rig, Supply};
-use crate::units::{AmpHours, Amps, Hours, Volts, WattHours};
+use crate::units::{AmpHours, Amps, Hours, Money, Volts, WattHours};
 use charge::{Charge, ChargeTime, in_turn, wall_energy};
 
 /// Energy into the charger that comes out of it. Common practice, no source: 0.85 to 0.92.
@@ -245,6 +245,36 @@ pub fn overnight(rig: &Rig, day: &Day, pack: &Pack) -> Option<(Amps, Hours)> {
     };
     let strongest = fitting.iter().map(into).max_by(|a, b| a.0.value().total_cmp(&b.0.value()))?;
     Some((strongest.0, strongest.1.unwrap_or(day.night())))
+}
+
+/// Whether a charger aboard suits a pack.
+pub fn suits(rig: &Rig, pack: &Pack) -> bool {
+    let Ok((unit_ah, _)) = pack.battery.headline() else { return false };
+    !sorted_out(rig, pack, (unit_ah, unit_ah)).0.is_empty()
+}
+
+/// A charger that would suit a pack.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Wanted {
+    /// Volts of an output for the whole pack. [V]
+    pub volts: Volts,
+    /// From what fills it in a night to the most that is good for it. [A]
+    pub amps: (Amps, Amps),
+}
+
+impl Wanted {
+    /// For a pack of so many ampere-hours. A tenth of them fills it in a night: common practice, no source.
+    pub fn of(pack: &Pack, whole: AmpHours) -> Self {
+        let each_hour = whole / Hours::of(1.0);
+        let most = pack.battery.chemistry.facts().acceptance.most;
+        Self { volts: pack.voltage(), amps: (each_hour * 0.1, each_hour * most) }
+    }
+
+    /// What the smallest such charger costs, about: $40 and $0.45 a watt, to the next ten. Typical, from memory.
+    pub fn typical_price(&self) -> Money {
+        let watts = self.volts.value() * self.amps.0.value();
+        Money::of(((40.0 + 0.45 * watts) / 10.0).ceil() * 10.0)
+    }
 }
 
 /// What a day took out of a pack and left in it.

@@ -55,6 +55,11 @@ impl CraftKind {
         }
     }
 
+    /// Whether it leans in a bend and may fall over: on two wheels.
+    pub const fn leans(self) -> bool {
+        matches!(self, Self::Motorbike)
+    }
+
     /// Whether it floats: boats say hours where carts say miles.
     pub const fn is_boat(self) -> bool {
         matches!(

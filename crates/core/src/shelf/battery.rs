@@ -249,8 +249,18 @@ impl Battery {
 
     /// Cells that the label tells of.
     fn cells_told(&self) -> Option<u32> {
-        match self.others.get("cell_count")? {
-            Value::Number(cells) => Some(*cells as u32),
+        self.count("cell_count")
+    }
+
+    /// Most strings side by side that its maker allows.
+    pub fn max_parallel(&self) -> Option<u32> {
+        self.count("max_parallel")
+    }
+
+    /// A count that only the label's row keeps.
+    fn count(&self, key: &str) -> Option<u32> {
+        match self.others.get(key)? {
+            Value::Number(count) => Some(*count as u32),
             _ => None,
         }
     }

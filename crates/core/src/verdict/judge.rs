@@ -12,9 +12,9 @@
 use super::demand::{DayAsked, NoDrawCurve, days_in_a_row};
 use super::{Drawn, Evaluation, Outcome, assumed, band, bank, guard, notes, outcome, spare};
 use crate::day::{self, Day};
-use crate::drawdown::{self, Fit, Leg, Point, Summary};
+use crate::drawdown::{self, Ended, Fit, Leg, Point, Summary};
 use crate::house::HouseRules;
-use crate::life::{self, Life};
+use crate::life::{self, Cost, Life};
 use crate::pack::Pack;
 use crate::pack::limits::{self, SetAside};
 use crate::refill;
@@ -68,7 +68,76 @@ pub struct Judged {
     pub summary: Option<Summary>,
 }
 
+/// The verdict on a pack that can be used, and what its outings cost: enough to order many by.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Survey {
+    /// The verdict.
+    pub outcome: Outcome,
+    /// How the day went.
+    pub summary: Summary,
+    /// What it costs, if priced.
+    pub cost: Option<Cost>,
+}
+
+impl Survey {
+    /// By how much the current that opened its BMS is over what the label allows without end, as a share; 0 where none
+    /// did or the label does not say.
+    pub fn over_the_limit(&self, pack: &Pack) -> f64 {
+        match (self.summary.ended, pack.battery.max_continuous) {
+            (Ended::Tripped { amps, .. }, Some(limit)) => amps / limit - 1.0,
+            _ => 0.0,
+        }
+    }
+
+    /// By how much of the day it ends early, as a share; 0 where it does not.
+    pub fn hours_short(&self, day: &Day) -> f64 {
+        match self.summary.ended {
+            Ended::DayDone => 0.0,
+            Ended::Stopped { at, .. } | Ended::Tripped { at, .. } => 1.0 - at / day.span(),
+        }
+    }
+}
+
 impl Judge {
+    /// The rig, as its figures are read with the pack that is aboard.
+    pub const fn rig(&self) -> &Rig {
+        &self.rig
+    }
+
+    /// The day.
+    pub const fn day(&self) -> &Day {
+        &self.day
+    }
+
+    /// The rules of the house.
+    pub const fn rules(&self) -> &HouseRules {
+        &self.rules
+    }
+
+    /// The verdict on a pack of a model that nothing sets aside, and its money.
+    pub fn survey(&self, pack: &Pack, model: &Model) -> Survey {
+        let from = self.starts_at(pack);
+        let mut between = (from, from);
+        let summary = self.run(pack, model, |p| {
+            between = (between.0.min(p.charge), between.1.max(p.charge));
+        });
+        let cost = self.cost(pack, &self.life(pack, between), &summary);
+        Survey { outcome: outcome(&summary), summary, cost }
+    }
+
+    /// What the outings of a pack cost that lives so long, if it is priced.
+    fn cost(&self, pack: &Pack, life: &Life, summary: &Summary) -> Option<Cost> {
+        life::cost(
+            pack.price_of_batteries()?,
+            pack.extra_cost.unwrap_or(Money::ZERO),
+            life,
+            self.day.outings_per_year,
+            self.rules.horizon_years,
+            summary.energy,
+            super::summary_hours(&self.day, summary),
+        )
+    }
+
     /// Works out what the day asks.
     ///
     /// # Errors
@@ -228,18 +297,8 @@ impl Judge {
         let pace = drawdown::hours_at_this_pace(&bank, &from, one, &guard, longest);
         let summary = drawdown::run_from(&bank, &from, &legs, &guard, |p| points.push(p));
         let between = super::between(starts_at, &points);
-        let (life, per_year) = (self.life(pack, between), day.outings_per_year);
-        let cost = pack.price_of_batteries().and_then(|batteries| {
-            life::cost(
-                batteries,
-                pack.extra_cost.unwrap_or(Money::ZERO),
-                &life,
-                per_year,
-                rules.horizon_years,
-                summary.energy,
-                super::summary_hours(day, &summary),
-            )
-        });
+        let life = self.life(pack, between);
+        let cost = self.cost(pack, &life, &summary);
         let band = band::band(rig, pack, &fit, starts_at, &legs, &guard, &summary, &points);
         let span: Hours = legs.iter().map(|l| l.hours).sum();
         // A single day repeated is the pace itself; nights between days make the rest of it another run.

@@ -10,7 +10,7 @@ pub mod working;
 
 pub use band::{Band, BandPoint, Unknown};
 pub use demand::{NoDrawCurve, devices_draw};
-pub use judge::{Judge, Judged, Model, evaluate};
+pub use judge::{Judge, Judged, Model, Survey, evaluate};
 pub use notes::Note;
 pub use spare::{Course, Spare, course};
 pub use working::{Line, Term, working};

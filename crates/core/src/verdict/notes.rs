@@ -6,6 +6,7 @@ use crate::drawdown::Ended;
 use crate::drawdown::temperature::{self, Window};
 use crate::pack::{Pack, limits, stow};
 use crate::propulsion;
+use crate::refill;
 use crate::rig::Rig;
 use crate::shelf::Correction;
 use crate::source::Origin;
@@ -113,7 +114,7 @@ pub enum Note {
         current: Amps,
     },
     /// A charger that does not fit.
-    Misfit(crate::refill::Misfit),
+    Misfit(refill::Misfit),
     /// Not full again at the time it must be.
     NotReady {
         /// What it takes. [h]
@@ -248,7 +249,7 @@ pub(super) fn notes(
     }
     let chemistry = pack.battery.chemistry;
     let opens_above = pack.max_continuous().filter(|_| !chemistry.is_lead());
-    if let (Some(limit), Some(motor)) = (opens_above, rig.motor.max_current)
+    if let (Some(limit), Some(motor)) = (opens_above, rig.motor.full_current())
         && motor > limit
     {
         notes.push(Note::NoFullThrottle { limit, motor });
@@ -315,10 +316,8 @@ pub(super) fn notes(
     }
     let asked_for = !rig.chargers.is_empty() || day.ready_by.is_some();
     if drawn.refill.by.is_none() && asked_for {
-        // A tenth of the ampere-hours fills it in a night.
-        let amps = (Amps::of(0.1 * whole), most);
-        let (volts, chemistry) = (pack.voltage(), chemistry.name());
-        notes.push(Note::NoCharger { volts, amps, chemistry });
+        let refill::Wanted { volts, amps } = refill::Wanted::of(pack, AmpHours::of(whole));
+        notes.push(Note::NoCharger { volts, amps, chemistry: chemistry.name() });
     }
     if drawn.refill.ready == Some(false) {
         let (takes, reached) = (drawn.refill.elapsed, drawn.refill.reached);

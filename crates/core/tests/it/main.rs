@@ -10,6 +10,7 @@ mod laws;
 mod notes;
 mod outing;
 mod plans;
+mod proposals;
 mod published;
 mod reference;
 mod shelf;

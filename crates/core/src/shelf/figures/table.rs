@@ -492,6 +492,18 @@ pub static FIGURES: &[Figure] = &[
         )],
     ),
     Figure::new(
+        Detail::named("max_parallel"),
+        "most in parallel",
+        Group::Limits,
+        On::Lithium,
+        &[Field::new(
+            "max_parallel",
+            "Max in parallel",
+            count(allowed::PARALLEL, Kept::Aside),
+            "Most strings side by side.",
+        )],
+    ),
+    Figure::new(
         Detail::DISCHARGE_WINDOW,
         "discharge temperatures",
         Group::Limits,

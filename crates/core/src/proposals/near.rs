@@ -1,0 +1,118 @@
+//! Near misses: what would let a refused pack pass.
+
+use super::Hurdle;
+use crate::drawdown::Ended;
+use crate::pack::stow::{self, Refusal};
+use crate::pack::{Pack, limits};
+use crate::plan::{Plan, WhatIf};
+use crate::rig::Rig;
+use crate::units::{Amps, Kilograms, Millimetres};
+use crate::verdict::{Judge, Outcome};
+
+/// The smallest change that lets a pack pass.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Mend {
+    /// A battery that carries so much more without end, or keeping to a setting. [A]
+    Amps {
+        /// More amps than the label allows for the whole pack. [A]
+        more: Amps,
+        /// What the label allows for the whole pack. [A]
+        limit: Amps,
+        /// The highest setting that stays under the limit on a bad day, 0 to 10; `None` where none does.
+        setting: Option<f64>,
+    },
+    /// One bay, a little larger.
+    Bay {
+        /// Its name.
+        bay: String,
+        /// "longer", "wider", "higher".
+        way: &'static str,
+        /// By so much. [mm]
+        by: f64,
+    },
+    /// A craft or bay that carries so much more. [kg]
+    Carry {
+        /// What carries it.
+        what: String,
+        /// By so much. [kg]
+        by: Kilograms,
+    },
+    /// Going home slower.
+    SlowerHome,
+}
+
+/// What would let a pack pass that this figure refuses; `None` where no small change does.
+pub fn mend(plan: &Plan, judge: &Judge, pack: &Pack, hurdle: Hurdle) -> Option<Mend> {
+    let rig = judge.rig();
+    match hurdle {
+        Hurdle::Bms => {
+            let limit = pack.max_continuous()?;
+            let drawn = judge.in_full(pack).drawn?;
+            let Ended::Tripped { amps, .. } = drawn.summary.ended else { return None };
+            let asked = most_asked(judge, pack)?.max(amps * f64::from(pack.parallel));
+            let setting = drawn.highest_safe_setting.filter(|s| *s >= 0.5);
+            (asked > limit).then(|| Mend::Amps { more: asked - limit, limit, setting })
+        }
+        Hurdle::Room => {
+            let stowage = stow::stow(rig, pack)?;
+            let bays = stowage.bays.iter().map(|b| (b, b.stowed.refusal.as_ref()));
+            let mut mends: Vec<(f64, Mend, Rig)> =
+                bays.filter_map(|(filled, refusal)| widened(rig, filled.place, refusal?)).collect();
+            mends.sort_by(|a, b| a.0.total_cmp(&b.0));
+            let passes =
+                |rig: &Rig| stow::room(rig, &pack.battery).is_some_and(|r| r.most >= pack.units());
+            mends.into_iter().find(|(.., rig)| passes(rig)).map(|(_, mend, _)| mend)
+        }
+        Hurdle::Weight => {
+            let by = pack.mass()? - rig.battery_mass_limit?;
+            Some(Mend::Carry { what: "the craft".to_owned(), by })
+        }
+        Hurdle::Empty => {
+            let mut slower = plan.clone();
+            WhatIf::SlowerHome.apply(&mut slower);
+            let judge = slower.judge().ok()?;
+            let model = judge.model(&pack.battery).ok()?;
+            let judged = judge.outcome(pack, &model);
+            matches!(judged.outcome, Outcome::Home | Outcome::BelowReserve)
+                .then_some(Mend::SlowerHome)
+        }
+        _ => None,
+    }
+}
+
+/// A rig with one of its bays as much larger or stronger as its refusal asks for, and by how much.
+fn widened(rig: &Rig, place: usize, refusal: &Refusal) -> Option<(f64, Mend, Rig)> {
+    let mut rig = rig.clone();
+    let bay = rig.bays.get_mut(place)?;
+    let name = bay.name.clone();
+    let (by, mend) = match refusal {
+        Refusal::Short { way, needs, has, .. } => {
+            let (side, way) = match *way {
+                "long" => (&mut bay.length, "longer"),
+                "wide" => (&mut bay.width, "wider"),
+                _ => (&mut bay.height, "higher"),
+            };
+            let by = needs - has;
+            *side = *side + Millimetres::of(by);
+            (by, Mend::Bay { bay: name, way, by })
+        }
+        Refusal::TooHeavy { mass, limit, .. } => {
+            bay.mass_limit = Some(*mass);
+            let by = *mass - *limit;
+            (by.value(), Mend::Carry { what: name, by })
+        }
+        Refusal::Gasses => return None,
+    };
+    Some((by, mend, rig))
+}
+
+/// The highest current that the day asks of a pack, were there no BMS; `None` where it cannot be judged. [A]
+fn most_asked(judge: &Judge, pack: &Pack) -> Option<Amps> {
+    if !limits::set_aside(pack, judge.rig()).is_empty() {
+        return None;
+    }
+    let mut open = pack.clone();
+    (open.battery.max_continuous, open.battery.peak) = (None, None);
+    let drawn = judge.in_full(&open).drawn?;
+    drawn.points.iter().map(|p| p.amps).max_by(|a, b| a.value().total_cmp(&b.value()))
+}

@@ -1,0 +1,250 @@
+//! Packs proposed of a shelf: all of them, each as the verdict itself would tell it, and what would mend those refused.
+
+use lake_hour_core::day::{Day, Duty};
+use lake_hour_core::house::HouseRules;
+use lake_hour_core::pack::Pack;
+use lake_hour_core::pack::limits::VOLTAGE_MATCH;
+use lake_hour_core::pack::stow;
+use lake_hour_core::plan::Plan;
+use lake_hour_core::proposals::near::{Mend, mend};
+use lake_hour_core::proposals::{Hurdle, MOST_OF_SMALL, MOST_PARALLEL, Proposal};
+use lake_hour_core::rig::{Bay, Charger, CraftKind, Rig, Supply, Whereabouts};
+use lake_hour_core::shelf::{Battery, Chemistry, Rating, Size};
+use lake_hour_core::units::{AmpHours, Amps, Hours, Kilograms, Millimetres, Money, Volts, Watts};
+use lake_hour_core::verdict::{Judge, Outcome};
+
+fn battery(n: usize) -> Battery {
+    let chemistry = [Chemistry::Agm, Chemistry::Lfp, Chemistry::Flooded, Chemistry::Gel][n % 4];
+    let cells = [3.0, 4.0, 6.0, 12.0, 18.0, 24.0][n / 4 % 6];
+    let volts = if chemistry.is_lead() { cells * 2.0 } else { (cells / 1.5_f64).round() * 3.2 };
+    let ah = [30.0, 55.0, 100.0, 145.0, 220.0][n / 3 % 5];
+    let rating = Rating::Capacity { ah: AmpHours::of(ah), over: Hours::of(20.0) };
+    let mut b = Battery::new(format!("Sedge {n}"), chemistry, Volts::of(volts), rating);
+    b.mass = Some(Kilograms::of(ah * volts / if chemistry.is_lead() { 40.0 } else { 110.0 }));
+    b.price = Some(Money::of(90.0 + ah * volts * 0.3));
+    let mm = |v: f64| Millimetres::of(v);
+    let size =
+        Size { length: mm(200.0 + ah), width: mm(130.0 + ah / 4.0), height: mm(180.0 + ah / 3.0) };
+    b.size = (!n.is_multiple_of(7)).then_some(size);
+    b.max_continuous = (!chemistry.is_lead()).then_some(Amps::of(ah * 0.6));
+    if n.is_multiple_of(11) {
+        b.max_series = Some(2);
+    }
+    if n.is_multiple_of(13) {
+        b.ratings.clear();
+    }
+    b
+}
+
+fn rig() -> Rig {
+    let mut rig = Rig::new("skiff", CraftKind::VHull, Volts::of(24.0));
+    rig.motor.max_current = Some(Amps::of(50.0));
+    rig.motor.also_accepts = vec![Volts::of(12.0)];
+    rig.controller_max = Some(Volts::of(32.0));
+    rig.battery_mass_limit = Some(Kilograms::of(110.0));
+    let bay = |name: &str, [l, w, h]: [f64; 3], sealed| Bay {
+        name: name.to_owned(),
+        whereabouts: Whereabouts::Bow,
+        length: Millimetres::of(l),
+        width: Millimetres::of(w),
+        height: Millimetres::of(h),
+        mass_limit: Some(Kilograms::of(80.0)),
+        sealed,
+        upright_only: true,
+        position: 0.2,
+    };
+    rig.bays = vec![
+        bay("Bow box", [560.0, 400.0, 300.0], false),
+        bay("Seat", [700.0, 360.0, 290.0], true),
+    ];
+    rig.chargers = vec![Charger {
+        name: "Two-bank".to_owned(),
+        supply: Supply::Mains,
+        banks: 2,
+        bank_voltage: Volts::of(12.0),
+        current: Amps::of(8.0),
+        profiles: vec![Chemistry::Agm, Chemistry::Lfp],
+        hours: None,
+    }];
+    rig
+}
+
+fn plan() -> Plan {
+    let mut day = Day::starting_at(7 * 60)
+        .then("out", Hours::of(0.7), Duty::Current(Amps::of(24.0)))
+        .then("hold", Hours::of(2.5), Duty::Power(Watts::of(190.0)))
+        .then("drift", Hours::of(0.5), Duty::Off)
+        .then("home", Hours::of(0.8), Duty::Power(Watts::of(800.0)));
+    day.outings_per_year = 30.0;
+    Plan {
+        currency: "USD".into(),
+        rig: rig(),
+        day,
+        rules: HouseRules::default(),
+        packs: Vec::new(),
+    }
+}
+
+fn judge(plan: &Plan) -> Judge {
+    plan.judge().expect("no settings used")
+}
+
+/// Every pack of ninety batteries, with its battery.
+fn all(judge: &Judge) -> Vec<(Battery, Proposal)> {
+    let each = |n| judge.proposals(&battery(n)).into_iter().map(move |p| (battery(n), p));
+    (0..90).flat_map(each).collect()
+}
+
+/// Against going through every S and P: none that the voltage allows is left out, but for more of what more cannot mend
+/// and more than four side by side of what gets home.
+#[test]
+fn every_way_of_wiring_that_the_voltage_allows_is_proposed() {
+    let plan = plan();
+    let judge = judge(&plan);
+    let mut proposed = 0;
+    for n in 0..90 {
+        let b = battery(n);
+        let all = judge.proposals(&b);
+        let wired: Vec<(u32, u32)> = all.iter().map(|p| (p.series, p.parallel)).collect();
+        if b.ratings.is_empty() {
+            assert_eq!(all[0].hurdle, Some(Hurdle::Starting));
+            continue;
+        }
+        let suits = |s: u32| {
+            [24.0, 12.0]
+                .iter()
+                .any(|v| VOLTAGE_MATCH.contains(&(b.nominal_voltage.value() * f64::from(s) / v)))
+        };
+        for s in (1..=64).filter(|s| suits(*s)) {
+            let mut home = false;
+            for p in (1..=MOST_OF_SMALL).filter(|p| s * p <= 64) {
+                if p > MOST_PARALLEL && home {
+                    break;
+                }
+                let found = all.iter().find(|f| (f.series, f.parallel) == (s, p));
+                let found = found.unwrap_or_else(|| panic!("{s}S{p}P of {b:?}"));
+                let end = !matches!(found.hurdle, None | Some(Hurdle::Bms | Hurdle::Empty));
+                home |= found.outcome == Outcome::Home;
+                proposed += 1;
+                if end {
+                    break;
+                }
+            }
+        }
+        let none = (1..=64).all(|s| !suits(s));
+        assert_eq!(none, all[0].hurdle == Some(Hurdle::Volts), "{b:?} {wired:?}");
+        assert!(wired.iter().all(|(s, _)| none || suits(*s)));
+    }
+    assert!(proposed > 150, "{proposed}");
+}
+
+/// A figure has one definition: the list says of each pack what its lane on the Board would.
+#[test]
+fn a_proposal_says_what_the_verdict_says_of_its_pack() {
+    let plan = plan();
+    let judge = judge(&plan);
+    let (mut home, mut refused) = (0, 0);
+    for (b, p) in all(&judge) {
+        let pack = p.pack(&plan.rig, &b);
+        let told = judge.in_full(&pack);
+        let set_aside = matches!(
+            p.hurdle,
+            Some(h) if !matches!(h, Hurdle::Bms | Hurdle::Empty | Hurdle::Room | Hurdle::Gasses)
+        );
+        assert_eq!(told.outcome == Outcome::SetAside, set_aside, "{p:?}");
+        let Some(drawn) = told.drawn else {
+            refused += 1;
+            continue;
+        };
+        assert_eq!(p.outcome, told.outcome, "{p:?}");
+        assert_eq!(p.hurdle == Some(Hurdle::Bms), told.outcome == Outcome::Trips);
+        assert_eq!(p.hurdle == Some(Hurdle::Empty), told.outcome == Outcome::Stops);
+        assert_eq!(p.charge_left, drawn.summary.charge_left);
+        assert_eq!((p.price, p.mass), (told.price_total, told.mass));
+        assert_eq!(p.hourly, drawn.cost.and_then(|c| c.per_lake_hour));
+        assert_eq!(p.charger, drawn.refill.by.is_some());
+        let placed = stow::stow(&plan.rig, &pack).map(|s| s.placed() >= pack.units());
+        assert_eq!(p.fits, placed, "{p:?}");
+        assert!((0.0..=1.0).contains(&p.charge_left) && p.short >= 0.0, "{p:?}");
+        home += usize::from(p.hurdle.is_none());
+    }
+    assert!(home > 20 && refused > 10, "{home} {refused}");
+}
+
+/// What is said to let a pack pass does, and no less would.
+#[test]
+fn what_would_let_a_pack_pass_does() {
+    let plan = plan();
+    let judge = judge(&plan);
+    let mut kinds = [0; 4];
+    for (b, p) in all(&judge) {
+        let Some(hurdle) = p.hurdle else { continue };
+        let pack = p.pack(&plan.rig, &b);
+        match mend(&plan, &judge, &pack, hurdle) {
+            None => {}
+            Some(Mend::Amps { more, limit, .. }) => {
+                kinds[0] += 1;
+                let with = |amps: Amps| {
+                    let mut pack = pack.clone();
+                    pack.battery.max_continuous = Some(amps / f64::from(pack.parallel));
+                    judge.in_full(&pack).outcome
+                };
+                assert_ne!(with((limit + more) * 1.03), Outcome::Trips, "{p:?} {more} {limit}");
+                assert_eq!(with((limit + more) * 0.9), Outcome::Trips, "{p:?} {more} {limit}");
+            }
+            Some(Mend::Bay { bay, way, by }) => {
+                kinds[1] += 1;
+                let fits = |by: f64| {
+                    let mut rig = plan.rig.clone();
+                    let bay = rig.bays.iter_mut().find(|one| one.name == bay).expect("a bay");
+                    let side = match way {
+                        "longer" => &mut bay.length,
+                        "wider" => &mut bay.width,
+                        _ => &mut bay.height,
+                    };
+                    *side = *side + Millimetres::of(by);
+                    stow::stow(&rig, &pack).is_some_and(|s| s.placed() >= pack.units())
+                };
+                assert!(fits(by) && !fits(by - 1.0), "{p:?} {way} {by}");
+            }
+            Some(Mend::Carry { what, by }) => {
+                kinds[2] += 1;
+                assert!(by > Kilograms::ZERO);
+                if what == "the craft" {
+                    let mut rig = plan.rig.clone();
+                    rig.battery_mass_limit = rig.battery_mass_limit.map(|l| l + by);
+                    let aside = lake_hour_core::pack::limits::set_aside(&pack, &rig);
+                    assert!(aside.is_empty(), "{aside:?}");
+                }
+            }
+            Some(Mend::SlowerHome) => kinds[3] += 1,
+        }
+    }
+    assert!(kinds[..3].iter().all(|n| *n > 0), "{kinds:?}");
+}
+
+/// Common practice, no source: flooded batteries never go on two wheels, and a maker's "at most two in series" is kept.
+#[test]
+fn two_wheels_take_no_flooded_battery_and_a_label_is_kept() {
+    let mut plan = plan();
+    plan.rig.craft.kind = CraftKind::Motorbike;
+    let bike = judge(&plan);
+    let flooded = bike.proposals(&battery(6));
+    assert_eq!(battery(6).chemistry, Chemistry::Flooded);
+    assert!(flooded.iter().all(|p| p.hurdle == Some(Hurdle::Spills)), "{flooded:?}");
+    plan.rig.craft.kind = CraftKind::VHull;
+    let boat = judge(&plan);
+    assert!(boat.proposals(&battery(6)).iter().all(|p| p.hurdle != Some(Hurdle::Spills)));
+    let mut six = battery(0);
+    (six.nominal_voltage, six.chemistry, six.max_series) =
+        (Volts::of(6.0), Chemistry::Agm, Some(2));
+    six.ratings = battery(1).ratings;
+    let by_series =
+        |s: u32| boat.proposals(&six).into_iter().find(|p| p.series == s).expect("it").hurdle;
+    assert_ne!(by_series(2), Some(Hurdle::Label));
+    assert_eq!(by_series(4), Some(Hurdle::Label));
+    let pack = Pack::of(six, 4, 1);
+    let said = lake_hour_core::pack::limits::set_aside(&pack, &plan.rig)[0]
+        .sentence(lake_hour_core::units::system::System::Us);
+    assert_eq!(said, "has 4 in series, its maker allows at most 2");
+}
