@@ -21,7 +21,7 @@ pub use error::{OpenError, StoreError};
 pub use history::Turned;
 pub use shelf::{
     BatteryId, Figure, Order, Progress, Report, ShelfChange, ShelfPage, ShelfQuery, Shelved, Slice,
-    Told,
+    Told, Usual,
 };
 
 use lake_hour_core::plan::Plan;
@@ -249,6 +249,23 @@ impl Store {
         most: usize,
     ) -> Result<Slice, StoreError> {
         read(&self.through, move |c| shelf::after(c, last.map_or(i64::MIN, |id| id.0), most)).await
+    }
+
+    /// What is usual of prices and weights on the shelf.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database cannot be read.
+    pub async fn usual(&self) -> Result<Usual, StoreError> {
+        let known = self.shelf.clone();
+        self.read(move |c| shelf::usual(c, &known)).await
+    }
+
+    /// How many batteries stand on the shelf, those out of sight too.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database cannot be read.
+    pub async fn batteries(&self) -> Result<usize, StoreError> {
+        self.read(shelf::count).await
     }
 
     /// Makes one change to the shelf and remembers how to take it back.

@@ -23,7 +23,7 @@ use frame::render::Render;
 use frame::view::Page;
 use frame::{assets, error, guard, look, server};
 use lake_hour_store::Store;
-use pages::{board, day, kept, load, rig, shelf, start};
+use pages::{board, day, kept, load, packs, rig, shelf, start};
 use std::net::SocketAddr;
 use tokio::net::TcpListener;
 
@@ -34,12 +34,12 @@ impl App {
     }
 }
 
-/// The page that a scene is of. The shelf draws itself: most of it belongs to no rig.
+/// The page that a scene is of. The shelf and the packs draw themselves: most of them belongs to no rig.
 fn draw(scene: &Scene, render: Render) -> Result<String, PageError> {
     match scene.view.page {
         Page::Rig => rig::RigPage::new(scene).html(render),
         Page::Day => day::html(scene, render),
-        Page::Board | Page::Shelf => board::BoardPage::new(scene).html(render),
+        Page::Board | Page::Shelf | Page::Packs => board::BoardPage::new(scene).html(render),
     }
 }
 
@@ -66,6 +66,7 @@ pub fn router(app: App, host: SocketAddr) -> Router {
         .merge(day::routes())
         .merge(rig::routes())
         .merge(shelf::routes())
+        .merge(packs::routes())
         .merge(load::routes())
         .merge(kept::routes())
         .merge(look::routes())

@@ -6,7 +6,8 @@
 use super::Pack;
 use crate::rig::{Bay, Rig};
 use crate::shelf::{Battery, Chemistry, Size};
-use crate::units::Kilograms;
+use crate::propulsion::hull::WATER;
+use crate::units::{Kilograms, Metres};
 use crate::units::system::{Measure, System};
 
 /// Room left free around every unit, for air and for fingers. Common practice, no source. [mm]
@@ -363,4 +364,67 @@ pub fn stow(rig: &Rig, pack: &Pack) -> Option<Stowage> {
         }
     }
     Some(Stowage { bays })
+}
+
+/// What another pack aboard changes of a craft's weight and balance.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Trim {
+    /// Heavier by this, lighter where negative. [kg]
+    pub mass: Kilograms,
+    /// Moment about the middle of its length, positive where the bow or front gets heavier. [kg m]
+    pub moment: f64,
+    length: f64,
+    width: f64,
+}
+
+/// Share of a small boat's length by width that its waterplane fills, of its width at the rail that it has at the water,
+/// and of a box's second moment that the waterplane has. Typical, from memory.
+const WATERPLANE: (f64, f64, f64) = (0.75, 0.85, 0.6);
+/// Where axles usually stand along a vehicle, 0 at its front: as it is drawn.
+const AXLES: (f64, f64) = (0.2, 0.8);
+
+/// How a pack changes the balance against the one aboard; `None` where either's weight, size or place is not known.
+pub fn trim(rig: &Rig, pack: &Pack, aboard: Option<&Pack>) -> Option<Trim> {
+    let length = rig.craft.length().value.value();
+    let weighs = |pack: &Pack| -> Option<(f64, f64)> {
+        let (each, stowage) = (pack.battery.mass?.value(), stow(rig, pack)?);
+        if stowage.placed() < pack.units() {
+            return None;
+        }
+        let mut moment = 0.0;
+        for filled in &stowage.bays {
+            let bay = rig.bays.get(filled.place)?;
+            for spot in &filled.stowed.spots {
+                let off = spot.along + spot.extent[0] / 2.0 - bay.length.value() / 2.0;
+                moment += each * ((0.5 - bay.position) * length - off / 1000.0);
+            }
+        }
+        Some((each * f64::from(pack.units()), moment))
+    };
+    let ((now, at_now), (new, at_new)) = (weighs(aboard?)?, weighs(pack)?);
+    let usual = rig.craft.kind.usual();
+    let width = usual.width.value() * (length / usual.length.value()).sqrt();
+    Some(Trim { mass: Kilograms::of(new - now), moment: at_new - at_now, length, width })
+}
+
+impl Trim {
+    /// How much more the front and the rear axle carry. [kg]
+    ///
+    /// Levers: `front = m/2 + M/a`, `rear = m/2 - M/a` with the axles `a` apart.
+    pub fn axles(&self) -> (f64, f64) {
+        let apart = (AXLES.1 - AXLES.0) * self.length;
+        let shift = self.moment / apart;
+        (self.mass.value() / 2.0 + shift, self.mass.value() / 2.0 - shift)
+    }
+
+    /// How much deeper the bow lies, about: it sinks by `m/(ρ A)` and trims by `M/(ρ I)` for every metre forward of the
+    /// middle. [m]
+    pub fn bow(&self) -> Metres {
+        let (filled, at_water, second) = WATERPLANE;
+        let wide = self.width * at_water;
+        let area = filled * self.length * wide;
+        let inertia = second * wide * self.length.powi(3) / 12.0;
+        let sinks = self.mass.value() / (WATER * area);
+        Metres::of(sinks + self.moment / (WATER * inertia) * self.length / 2.0)
+    }
 }

@@ -129,13 +129,18 @@ impl Proposal {
         self.series * self.parallel
     }
 
-    /// The pack it proposes, of its battery; with a charger of a typical price where none aboard suits.
+    /// The pack it proposes, of its battery.
     pub fn pack(&self, rig: &Rig, battery: &Battery) -> Pack {
-        let mut pack = Pack::of(battery.clone(), self.series, self.parallel);
-        pack.name = named(battery, self.series, self.parallel);
-        pack.extra_cost = extras(rig, &pack);
-        pack
+        pack(rig, battery, self.series, self.parallel)
     }
+}
+
+/// So many of a battery as a pack, named as a person would; with a charger of a typical price where none aboard suits.
+pub fn pack(rig: &Rig, battery: &Battery, series: u32, parallel: u32) -> Pack {
+    let mut pack = Pack::of(battery.clone(), series, parallel);
+    pack.name = named(battery, series, parallel);
+    pack.extra_cost = extras(rig, &pack);
+    pack
 }
 
 /// "Two Marl Point 12-100", as a person would call it.
@@ -163,6 +168,19 @@ fn extras(rig: &Rig, pack: &Pack) -> Option<Money> {
     }
     let (ah, _) = pack.battery.headline().ok()?;
     Some(refill::Wanted::of(pack, ah * f64::from(pack.parallel)).typical_price())
+}
+
+/// By how much the nearest bay is too small or too weak for a unit more, as a share; the units beyond that one count
+/// whole.
+fn room_short(rig: &Rig, pack: &Pack, most: u32) -> f64 {
+    let beyond = f64::from(pack.units() - most - 1);
+    let refusals = stow::stow(rig, pack).map(|s| s.refusals()).unwrap_or_default();
+    let short = refusals.iter().filter_map(|(_, refusal)| match refusal {
+        stow::Refusal::Short { needs, has, .. } => Some(needs / has - 1.0),
+        stow::Refusal::TooHeavy { mass, limit, .. } => Some(*mass / *limit - 1.0),
+        stow::Refusal::Gasses => None,
+    });
+    beyond + short.fold(1.0, f64::min)
 }
 
 /// Numbers of units in series whose voltage the motor takes, few first.
@@ -262,7 +280,7 @@ impl Judge {
         if let Some(room) = room.filter(|room| room.most < pack.units()) {
             let why = if room.gasses { Hurdle::Gasses } else { Hurdle::Room };
             proposal.hurdle = Some(why);
-            proposal.short = f64::from(pack.units()) / f64::from(room.most.max(1)) - 1.0;
+            proposal.short = room_short(rig, &pack, room.most);
         }
         pack.extra_cost = extras(rig, &pack);
         proposal.charger = pack.extra_cost.is_none();

@@ -99,6 +99,10 @@ pub struct Refill {
     pub wall: WattHours,
     /// Whether it is full at the clock time it must be ready by.
     pub ready: Option<bool>,
+    /// From when it is done until it must be ready, negative when that comes first; told with [`Self::ready`]. [h]
+    pub early: Option<Hours>,
+    /// The charge that is made, of the bank or of each unit; `None` when nothing gives any.
+    pub charge: Option<Charge>,
     /// Chargers that are there and do not fit.
     pub misfits: Vec<Misfit>,
 }
@@ -117,8 +121,20 @@ impl Refill {
         amp_hours_in: AmpHours::ZERO,
         wall: WattHours::ZERO,
         ready: None,
+        early: None,
+        charge: None,
         misfits: Vec::new(),
     };
+
+    /// How long the charger runs until a charge share is reached, from where the day left it; `None` when it never is. [h]
+    pub fn until(&self, share: f64) -> Option<Hours> {
+        Some(self.charge?.hours(self.from, share)?.total())
+    }
+
+    /// Charge share reached when the charger has run for some hours, 0 to 1.
+    pub fn after(&self, hours: Hours) -> Option<f64> {
+        Some(self.charge?.reached(self.from, hours).min(self.to.max(self.from)))
+    }
 
     /// At full current and tapering. [h]
     pub fn hours(&self) -> Hours {
@@ -322,10 +338,11 @@ pub fn refill(rig: &Rig, day: &Day, pack: &Pack, taken: &Taken, to: f64) -> Refi
         return Refill { from, to, reached: from, misfits, ..Refill::NONE };
     };
     let take_out = f64::from(day.start_minute) + day.span().minutes();
-    let ready = day.ready_by.filter(|_| by.is_some()).map(|by| {
+    let early = day.ready_by.filter(|_| by.is_some()).map(|by| {
         let wait = (f64::from(by) - take_out).rem_euclid(1440.0);
-        reached >= to - 0.005 && elapsed.minutes() <= wait
+        Hours::from_minutes(wait) - elapsed
     });
+    let ready = early.map(|early| reached >= to - 0.005 && early >= Hours::ZERO);
     let missing = whole * (to - from).max(0.0);
     Refill {
         by,
@@ -339,6 +356,8 @@ pub fn refill(rig: &Rig, day: &Day, pack: &Pack, taken: &Taken, to: f64) -> Refi
         amp_hours_in: missing / accepts.coulombic,
         wall: wall_energy(missing * taken.mean_volts, accepts.round_trip, CHARGER_EFFICIENCY),
         ready,
+        early,
+        charge: Some(charge),
         misfits,
     }
 }

@@ -4,6 +4,7 @@
 //! hundred thousand batteries take some 25 MB; going through all of them takes a few milliseconds, whatever
 //! is asked, where an index of the database for each question would make every write slower.
 
+use super::query::Usual;
 use super::row::{Mark, read_promises};
 use crate::error::StoreError;
 use lake_hour_core::shelf::{Battery, Chemistry, CyclePoint, Rating, Rest, SizeClass};
@@ -175,8 +176,7 @@ pub struct Figure<F> {
 /// The shelf as a whole.
 #[derive(Debug, Clone, Copy, Default)]
 pub(super) struct Overview {
-    pub(super) lead: Rest,
-    pub(super) lithium: Rest,
+    pub(super) usual: Usual,
     pub(super) shown: usize,
     pub(super) hidden: usize,
 }
@@ -295,8 +295,7 @@ impl Index {
     pub(super) fn overview(&self) -> Overview {
         let [lithium, lead] = &self.families;
         Overview {
-            lead: lead.rest(),
-            lithium: lithium.rest(),
+            usual: Usual { lead: lead.rest(), lithium: lithium.rest() },
             shown: self.entries.len() - self.hidden,
             hidden: self.hidden,
         }

@@ -8,12 +8,12 @@ mod row;
 
 pub use import::{Progress, Report, Told};
 pub use index::Figure;
-pub use query::{Order, ShelfPage, ShelfQuery, Shelved};
+pub use query::{Order, ShelfPage, ShelfQuery, Shelved, Usual};
 
 pub(crate) use history::{Begun, Way, begin_turn, offers, recover, take_back, tidy, turn};
 pub(crate) use import::{Taking, understand};
 pub(crate) use index::Known;
-pub(crate) use query::page;
+pub(crate) use query::{page, usual};
 pub(crate) use row::{key, named, refresh};
 
 use crate::error::StoreError;
@@ -142,7 +142,7 @@ fn free_name(c: &Connection, name: &str) -> Result<String, StoreError> {
     Err(StoreError::Full { what: "batteries", most: MOST_BATTERIES })
 }
 
-fn count(c: &Connection) -> Result<usize, StoreError> {
+pub(crate) fn count(c: &Connection) -> Result<usize, StoreError> {
     Ok(c.query_row("SELECT count(*) FROM battery", [], |r| r.get::<_, i64>(0))? as usize)
 }
 
@@ -167,7 +167,7 @@ pub(crate) fn label(c: &Connection, id: BatteryId) -> Result<Option<Battery>, St
 #[derive(Debug, Clone, Default, PartialEq)]
 pub struct Slice {
     /// They.
-    pub batteries: Vec<Candidate>,
+    pub batteries: Vec<Shelved>,
     /// Names of those that cannot be read.
     pub unreadable: Vec<String>,
     /// The last of them; `None` when there are no more.
@@ -184,9 +184,10 @@ pub(crate) fn after(c: &Connection, after: i64, most: usize) -> Result<Slice, St
         c.prepare_cached("SELECT id, name, body FROM battery WHERE id > ?1 ORDER BY id LIMIT ?2")?;
     let mut rows = select.query([after, most as i64])?;
     while let Some(row) = rows.next()? {
-        some.last = Some(BatteryId(row.get("id")?));
+        let id = BatteryId(row.get("id")?);
+        some.last = Some(id);
         match row::read(row.get_ref("body")?.as_str().unwrap_or_default()) {
-            Ok(candidate) => some.batteries.push(candidate),
+            Ok(candidate) => some.batteries.push(Shelved { id, candidate }),
             Err(_) => some.unreadable.push(row.get("name")?),
         }
     }

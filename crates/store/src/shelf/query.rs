@@ -112,10 +112,8 @@ pub struct ShelfPage {
     pub shown: usize,
     /// How many are put out of sight.
     pub hidden: usize,
-    /// What is usual of lead here.
-    pub lead: Rest,
-    /// What is usual of lithium here.
-    pub lithium: Rest,
+    /// What is usual here.
+    pub usual: Usual,
     /// Batteries of this page that cannot be read any more.
     pub unreadable: Vec<Unreadable>,
     /// What undo would take back.
@@ -127,8 +125,29 @@ pub struct ShelfPage {
 impl ShelfPage {
     /// What is usual on this shelf of the family a battery belongs to.
     pub const fn rest(&self, chemistry: Chemistry) -> &Rest {
+        self.usual.of(chemistry)
+    }
+}
+
+/// What is usual on the shelf.
+#[derive(Debug, Clone, Copy, Default, PartialEq)]
+pub struct Usual {
+    /// Of lead.
+    pub lead: Rest,
+    /// Of lithium.
+    pub lithium: Rest,
+}
+
+impl Usual {
+    /// Of the family a battery belongs to.
+    pub const fn of(&self, chemistry: Chemistry) -> &Rest {
         if chemistry.is_lead() { &self.lead } else { &self.lithium }
     }
+}
+
+/// What is usual on the shelf now.
+pub(crate) fn usual(c: &Connection, known: &Known) -> Result<Usual, StoreError> {
+    Ok(known.index(c)?.overview().usual)
 }
 
 /// Whether a battery is wanted.
@@ -161,8 +180,8 @@ impl<'a> Wanted<'a> {
     /// By itself, or against the rest of its family; without a price there is no doubtful one.
     fn doubted(&self, e: &Entry) -> bool {
         let rest = match e.chemistry {
-            Some(c) if c.is_lead() => self.overview.lead,
-            _ => self.overview.lithium,
+            Some(c) => *self.overview.usual.of(c),
+            None => self.overview.usual.lithium,
         };
         let unusual = |usual: Option<(f64, f64)>, mine: Option<f64>, ok: Mark| {
             let out = |((low, high), mine)| !(low..=high).contains(&mine);
@@ -184,7 +203,7 @@ pub(crate) fn page(
 ) -> Result<ShelfPage, StoreError> {
     let mut index = known.index(c)?;
     let overview = index.overview();
-    let Overview { lead, lithium, shown, hidden } = overview;
+    let Overview { usual, shown, hidden } = overview;
     let wanted = Wanted::of(query, overview);
     let mut places: Vec<usize> =
         (0..index.entries.len()).filter(|n| wanted.includes(&index.entries[*n])).collect();
@@ -213,7 +232,7 @@ pub(crate) fn page(
         }
     }
     let (undo, redo) = history::offers(&t)?;
-    Ok(ShelfPage { rows, page, matching, shown, hidden, lead, lithium, unreadable, undo, redo })
+    Ok(ShelfPage { rows, page, matching, shown, hidden, usual, unreadable, undo, redo })
 }
 
 /// The same places, so that those of the page are in order and at their place.

@@ -196,7 +196,7 @@ async fn a_file_is_one_change_that_says_beforehand_what_it_does() {
     let (mut names, mut last) = (Vec::new(), None);
     loop {
         let slice = store.batteries_after(last, 2).await.unwrap();
-        names.extend(slice.batteries.into_iter().map(|c| c.battery.name));
+        names.extend(slice.batteries.into_iter().map(|s| s.candidate.battery.name));
         last = slice.last;
         if last.is_none() {
             break;

@@ -139,16 +139,14 @@ impl Asked {
         draft: Option<Draft>,
         said: Option<String>,
     ) -> Result<Response, PageError> {
-        if self.view.page == Page::Shelf {
-            // The shelf draws itself: most of it belongs to no rig.
+        if matches!(self.view.page, Page::Shelf | Page::Packs) {
+            // These draw themselves: most of what they show belongs to the shelf.
             return Ok(Redirect::to(&self.view.address(self.rig)).into_response());
         }
         let board = match self.after.take() {
             Some(board) => *board,
             None => self.board().await?,
         };
-        let permit = self.app.evaluations.clone().acquire_owned().await;
-        let _permit = permit.map_err(|_| PageError::Broken)?;
         let status =
             if draft.is_some() { StatusCode::UNPROCESSABLE_ENTITY } else { StatusCode::OK };
         let address = self.view.address(self.rig);
@@ -157,8 +155,7 @@ impl Asked {
         let verdicts = self.app.verdicts.clone();
         let scene = Scene { board, view, look: self.look, draft, said, shelf, verdicts };
         let drawing = self.app.drawing;
-        let html = tokio::task::spawn_blocking(move || drawing(&scene, render));
-        let html = html.await.map_err(|_| PageError::Broken)??;
+        let html = self.app.working(move || drawing(&scene, render)).await??;
         let vary = [(header::VARY, "HX-Request-Type, Cookie")];
         let mut response = (status, vary, Html(html)).into_response();
         // What was asked for is a new entry of the browser's history, so that Back leads out of it.

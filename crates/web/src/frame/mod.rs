@@ -10,6 +10,7 @@ pub(crate) mod head;
 pub(crate) mod held;
 pub(crate) mod judged;
 pub(crate) mod look;
+pub(crate) mod proposed;
 pub(crate) mod render;
 pub(crate) mod server;
 pub(crate) mod turned;
@@ -23,6 +24,7 @@ use judged::Verdicts;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::Candidate;
 use lake_hour_store::{RigId, Store, StoreError};
+use proposed::Proposed;
 use render::Render;
 use std::sync::Arc;
 use tokio::sync::Semaphore;
@@ -39,7 +41,9 @@ pub struct App {
     /// As many evaluations at once as there are cores: more would only wait for each other.
     evaluations: Arc<Semaphore>,
     /// What they came to.
-    verdicts: Verdicts,
+    pub(crate) verdicts: Verdicts,
+    /// What was proposed of the shelf.
+    pub(crate) proposed: Proposed,
     /// Files on their way to the shelf.
     pub(crate) files: Files,
     drawing: Drawing,
@@ -53,9 +57,20 @@ impl App {
             demo: Arc::new(demo),
             evaluations: Arc::new(Semaphore::new(cores)),
             verdicts: Verdicts::default(),
+            proposed: Proposed::default(),
             files: Files::default(),
             drawing,
         }
+    }
+
+    /// Works something out beside the requests, as many at once as there are cores.
+    pub(crate) async fn working<T: Send + 'static>(
+        &self,
+        work: impl FnOnce() -> T + Send + 'static,
+    ) -> Result<T, PageError> {
+        let permit = self.evaluations.clone().acquire_owned().await;
+        let _permit = permit.map_err(|_| PageError::Broken)?;
+        tokio::task::spawn_blocking(work).await.map_err(|_| PageError::Broken)
     }
 
     /// The examples there are.

@@ -15,6 +15,8 @@ pub(crate) enum Page {
     Day,
     /// The candidates.
     Shelf,
+    /// What could be built of them.
+    Packs,
     /// The decision.
     #[default]
     Board,
@@ -22,13 +24,15 @@ pub(crate) enum Page {
 
 impl Page {
     /// All of them, in the order of the work.
-    pub(crate) const ALL: [Self; 4] = [Self::Rig, Self::Day, Self::Shelf, Self::Board];
+    pub(crate) const ALL: [Self; 5] =
+        [Self::Rig, Self::Day, Self::Shelf, Self::Packs, Self::Board];
 
     pub(crate) const fn key(self) -> &'static str {
         match self {
             Self::Rig => "rig",
             Self::Day => "day",
             Self::Shelf => "shelf",
+            Self::Packs => "packs",
             Self::Board => "board",
         }
     }
@@ -38,6 +42,7 @@ impl Page {
             Self::Rig => "Rig",
             Self::Day => "Day",
             Self::Shelf => "Shelf",
+            Self::Packs => "Packs",
             Self::Board => "Board",
         }
     }

@@ -4,6 +4,7 @@ pub(crate) mod board;
 pub(crate) mod day;
 pub(crate) mod kept;
 pub(crate) mod load;
+pub(crate) mod packs;
 pub(crate) mod rig;
 pub(crate) mod shelf;
 pub(crate) mod start;

@@ -82,7 +82,7 @@ async fn a_pack_typed_from_its_label_gets_a_lane_and_loses_it_again() {
     let app = TestApp::with_demo().await;
     let label = "name=Two+Teal+12-110&chemistry=lfp&nominal_voltage_v=12.8&capacity_ah=110&series=2&parallel=1\
                  &max_continuous_current_a=100&mass_kg=28+lb&price=399&extra=300&cycles=4000";
-    let page = app.swap("/rigs/1/packs?open=new-pack", label).await;
+    let page = app.swap("/rigs/1/packs/new?open=new-pack", label).await;
     assert_eq!(page.status, StatusCode::OK);
     assert_eq!(page.text(".lane h3"), "Two Teal 12-110", "a new pack stands on top");
     assert_eq!(page.text(".lane-name p"), "2 in series, 12.8 V 110 Ah each");
@@ -143,7 +143,7 @@ async fn what_was_typed_wrongly_stays_beside_what_is_allowed() {
     let page = app.swap("/rigs/1/stretches/1?open=day", "name=Out&minutes=10081&kind=off").await;
     assert_eq!(page.text("#stretch-1 .problem"), "Type a number from 0.5 to 10080 min, as in 70.");
     let pack = "name=X&chemistry=lfp&nominal_voltage_v=12.8&capacity_ah=100&series=65&parallel=0";
-    let page = app.swap("/rigs/1/packs?open=new-pack", pack).await;
+    let page = app.swap("/rigs/1/packs/new?open=new-pack", pack).await;
     assert_eq!(page.texts("#panel-new-pack .problem"), ["Type a number from 1 to 64, as in 8."; 2]);
     assert!(page.text("#notice").starts_with("Not saved yet: 2 fields need another look."));
     let page = app.swap("/rigs/1/day?open=day", "start=25:00&ambient=999&outings=x").await;

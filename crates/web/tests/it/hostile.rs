@@ -11,7 +11,7 @@ const FORMS: &[(&str, &str, &str)] = &[
         "reserve",
     ),
     (
-        "/rigs/1/packs?open=new-pack",
+        "/rigs/1/packs/new?open=new-pack",
         "name=X&chemistry=lfp&nominal_voltage_v=12.8&capacity_ah=100&series=1&parallel=1&extra=0",
         "mass_kg",
     ),

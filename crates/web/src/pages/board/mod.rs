@@ -26,7 +26,7 @@ pub(crate) fn routes() -> Router<App> {
         .route("/rigs/{rig}/undo", post(undo).get(back))
         .route("/rigs/{rig}/redo", post(redo).get(back))
         .route("/rigs/{rig}/rules", post(edit_rules).get(back))
-        .route("/rigs/{rig}/packs", post(add_pack).get(back))
+        .route("/rigs/{rig}/packs/new", post(add_pack).get(back))
         .route("/rigs/{rig}/packs/{id}", post(edit_pack).get(back))
         .route("/rigs/{rig}/packs/{id}/{act}", post(act_on_pack).get(back))
 }

@@ -150,8 +150,8 @@ async fn write(
                     return;
                 }
             };
-            for candidate in &slice.batteries {
-                piece.extend((form.row)(candidate, std::mem::take(&mut first)));
+            for one in &slice.batteries {
+                piece.extend((form.row)(&one.candidate, std::mem::take(&mut first)));
             }
             left_out.extend(slice.unreadable);
             last = slice.last;

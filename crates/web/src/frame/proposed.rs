@@ -1,0 +1,123 @@
+//! What was proposed of the shelf for a rig: worked out piece by piece, kept while nothing changes.
+
+use super::App;
+use super::error::PageError;
+use super::view::Nudges;
+use lake_hour_core::plan::Plan;
+use lake_hour_core::proposals::Proposal;
+use lake_hour_core::verdict::NoDrawCurve;
+use lake_hour_store::{BatteryId, Board, RigId, Shelved};
+use rayon::iter::{IntoParallelRefIterator, ParallelIterator};
+use std::sync::{Arc, Mutex as Quick, PoisonError};
+use std::time::{Duration, Instant};
+use tokio::sync::Mutex;
+
+/// Batteries read and judged at once.
+const AT_ONCE: usize = 500;
+/// How long a request goes on with it before it answers with what there is.
+const PATIENCE: Duration = Duration::from_millis(180);
+/// Rigs whose proposals are kept.
+const MOST_KEPT: usize = 3;
+
+/// A proposal and the battery it is of.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Found {
+    pub(crate) battery: BatteryId,
+    pub(crate) of: Proposal,
+    /// Its label is doubted, by itself or against the rest of the shelf.
+    pub(crate) doubted: bool,
+}
+
+/// All proposals for a rig, or as many as there are yet.
+#[derive(Debug, Clone, Default)]
+pub(crate) struct Proposals {
+    pub(crate) found: Arc<Vec<Found>>,
+    /// Batteries judged, of how many.
+    pub(crate) judged: usize,
+    pub(crate) of: usize,
+    /// The last one read; `None` before the first.
+    last: Option<BatteryId>,
+    pub(crate) done: bool,
+}
+
+/// What they are of: a rig, all as it stands there and on the shelf, and the what-ifs.
+#[derive(Debug, Clone, PartialEq)]
+struct Key {
+    rig: RigId,
+    now: String,
+    nudges: Nudges,
+}
+
+/// Proposals by what they are of, those last asked for first.
+#[derive(Debug, Clone, Default)]
+pub(crate) struct Proposed(Arc<Quick<Vec<Known>>>);
+
+/// One of them. Whoever works at it holds the lock, so that two windows do it once.
+type Known = (Key, Arc<Mutex<Proposals>>);
+
+impl Proposed {
+    fn of(&self, key: Key) -> Arc<Mutex<Proposals>> {
+        let mut all = self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        match all.iter().position(|(known, _)| *known == key) {
+            Some(at) => all[..=at].rotate_right(1),
+            None => {
+                // What the rig or the shelf was before is never asked for again.
+                all.retain(|(known, _)| known.rig != key.rig || known.now == key.now);
+                all.truncate(MOST_KEPT - 1);
+                all.insert(0, (key, Arc::default()));
+            }
+        }
+        all[0].1.clone()
+    }
+}
+
+impl App {
+    /// The proposals for a rig with the what-ifs in `plan`: all of them where that takes no time, else as far as they
+    /// are; ask again for more.
+    ///
+    /// # Errors
+    /// [`NoDrawCurve`] inside, where no pack can be judged.
+    pub(crate) async fn proposals(
+        &self,
+        board: &Board,
+        nudges: Nudges,
+        plan: &Plan,
+    ) -> Result<Result<Proposals, NoDrawCurve>, PageError> {
+        let began = Instant::now();
+        let key = Key { rig: board.rig, now: board.now.clone(), nudges };
+        let known = self.proposed.of(key);
+        let mut proposals = known.lock().await;
+        if proposals.done {
+            return Ok(Ok(proposals.clone()));
+        }
+        let judge = match plan.judge() {
+            Ok(judge) => Arc::new(judge),
+            Err(unknown) => return Ok(Err(unknown)),
+        };
+        proposals.of = self.store.batteries().await?;
+        let rest = self.store.usual().await?;
+        while !proposals.done && (proposals.judged == 0 || began.elapsed() < PATIENCE) {
+            let slice = self.store.batteries_after(proposals.last, AT_ONCE).await?;
+            proposals.judged += slice.batteries.len() + slice.unreadable.len();
+            (proposals.last, proposals.done) =
+                (slice.last.or(proposals.last), slice.last.is_none());
+            let judge = Arc::clone(&judge);
+            let of = move |one: &Shelved| -> Vec<Found> {
+                let of = &one.candidate;
+                let usual = rest.of(of.battery.chemistry);
+                let doubted = !of.doubts(Some(usual)).is_empty();
+                let all = judge.proposals(&of.battery).into_iter();
+                all.map(|of| Found { battery: one.id, of, doubted }).collect()
+            };
+            let batteries = slice.batteries;
+            let more: Vec<Found> = self
+                .working(move || {
+                    let shown = batteries.par_iter().filter(|one| !one.candidate.hidden);
+                    shown.flat_map_iter(of).collect()
+                })
+                .await?;
+            Arc::make_mut(&mut proposals.found).extend(more);
+        }
+        Ok(Ok(proposals.clone()))
+    }
+}

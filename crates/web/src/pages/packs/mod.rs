@@ -1,0 +1,129 @@
+//! The Packs: what could be built of the shelf for this rig and day, and what each would be like.
+
+mod list;
+mod near;
+mod opened;
+mod page;
+mod row;
+mod view;
+
+use crate::forms::Typed;
+use crate::frame::App;
+use crate::frame::asked::Asked;
+use crate::frame::error::PageError;
+use crate::frame::render::Render;
+use crate::frame::turned;
+use axum::Router;
+use axum::http::{HeaderValue, header};
+use axum::response::{Html, IntoResponse, Redirect, Response};
+use axum::routing::{get, post};
+use lake_hour_core::allowed;
+use lake_hour_core::pack::{Pack, Taken};
+use lake_hour_core::rig::Rig;
+use lake_hour_core::shelf::Battery;
+use lake_hour_store::{BatteryId, Change, Place};
+use list::List;
+use page::{Found, PacksPage};
+use std::collections::BTreeSet;
+use view::{PacksView, Which};
+
+pub(crate) fn routes() -> Router<App> {
+    Router::new()
+        .route("/rigs/{rig}/packs", get(show))
+        .route("/rigs/{rig}/packs/take", post(take).get(back))
+        .route("/rigs/{rig}/packs/undo", post(undo).get(back))
+        .route("/rigs/{rig}/packs/redo", post(redo).get(back))
+}
+
+/// A form's own address visited: without scripts it stands in the address bar after a refused form.
+async fn back(asked: Asked, view: PacksView) -> Redirect {
+    Redirect::to(&view.address(asked.rig))
+}
+
+async fn show(asked: Asked, view: PacksView) -> Result<Response, PageError> {
+    draw(&asked, view, None).await
+}
+
+/// A pack of a battery of the shelf, by how many of it there are.
+fn pack_of(rig: &Rig, battery: &Battery, which: Which) -> Pack {
+    let mut pack = lake_hour_core::proposals::pack(rig, battery, which.series, which.parallel);
+    pack.from = Some(Taken::of(&*battery.name));
+    pack
+}
+
+/// Draws the packs as they are now.
+async fn draw(asked: &Asked, view: PacksView, said: Option<String>) -> Result<Response, PageError> {
+    let board = asked.board().await?;
+    let look = asked.look;
+    let plan = view.board.nudges.applied(&board.plan, look.units);
+    let proposals = asked.app.proposals(&board, view.board.nudges, &plan).await?;
+    let (proposals, missing) = match proposals {
+        Ok(proposals) => (proposals, None),
+        Err(unknown) => (Default::default(), Some(unknown)),
+    };
+    let listed = {
+        let (view, currency) = (view.clone(), plan.currency.clone());
+        let found = proposals.found.clone();
+        asked.app.working(move || List::of(&found, &view, look.say(&currency)))
+    };
+    let list = listed.await?;
+    let mut wanted: BTreeSet<BatteryId> = list.rows.iter().map(|r| r.which.battery).collect();
+    wanted.extend(list.near.iter().map(|n| n.which.battery));
+    wanted.extend(list.others.iter().map(|which| which.battery));
+    wanted.extend(view.open.iter().chain(&view.beside).map(|which| which.battery));
+    let labels = asked.app.store.labels(wanted).await?;
+    let address = view.address(asked.rig);
+    let (render, verdicts) = (asked.render, asked.app.verdicts.clone());
+    let html = asked.app.working(move || {
+        let found = Found { board, plan, proposals, list, labels, missing, verdicts };
+        PacksPage::new(found, look, view, said).html(render)
+    });
+    let html = html.await??;
+    let vary = [(header::VARY, "HX-Request-Type, Cookie")];
+    let mut response = (vary, Html(html)).into_response();
+    if asked.render == Render::Fragment
+        && asked.posted
+        && let Ok(address) = HeaderValue::from_str(&address)
+    {
+        response.headers_mut().insert("HX-Replace-Url", address);
+    }
+    Ok(response)
+}
+
+/// After a change: the packs in their new state, or the way to them for a browser without scripts.
+async fn answer(
+    asked: &Asked,
+    view: PacksView,
+    said: Option<String>,
+) -> Result<Response, PageError> {
+    match asked.render {
+        Render::Fragment => draw(asked, view, said).await,
+        Render::Page => Ok(Redirect::to(&view.address(asked.rig)).into_response()),
+    }
+}
+
+/// Puts a pack on the Board.
+async fn take(asked: Asked, view: PacksView, typed: Typed) -> Result<Response, PageError> {
+    let which = Which::read(typed.get("pack"))
+        .ok_or_else(|| PageError::BadForm("it names no pack that is offered".to_owned()))?;
+    if which.series * which.parallel > allowed::SERIES.high as u32 {
+        return Err(PageError::BadForm("a pack has at most 64 batteries".to_owned()));
+    }
+    let battery = asked.app.store.battery(which.battery).await?.candidate.battery;
+    let made = asked.app.store.change_by(asked.rig, move |board| {
+        let pack = pack_of(&board.plan.rig, &battery, which);
+        Ok::<_, PageError>((Change::AddPack(Box::new(pack), Place::First), ()))
+    });
+    let (kept, ()) = made.await??;
+    answer(&asked, view, Some(kept.sentence)).await
+}
+
+async fn undo(asked: Asked, view: PacksView, typed: Typed) -> Result<Response, PageError> {
+    let turned = asked.app.store.undo(asked.rig, turned::expected(&typed)).await?;
+    answer(&asked, view, turned::words("Taken back", turned)).await
+}
+
+async fn redo(asked: Asked, view: PacksView, typed: Typed) -> Result<Response, PageError> {
+    let turned = asked.app.store.redo(asked.rig, turned::expected(&typed)).await?;
+    answer(&asked, view, turned::words("Made again", turned)).await
+}

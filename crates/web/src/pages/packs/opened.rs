@@ -1,0 +1,291 @@
+//! The pack that is looked at: its charger, what one dead unit leaves, its weight.
+
+use super::row::{self, disc};
+use crate::figures;
+use crate::parts::decision::{self, About};
+use lake_hour_core::day::Day;
+use lake_hour_core::pack::stow::stow;
+use lake_hour_core::pack::{Pack, stow};
+use lake_hour_core::proposals::failing::{self, Remains, one_fails};
+use lake_hour_core::refill::{Refill, Wanted};
+use lake_hour_core::rig::Rig;
+use lake_hour_core::units::system::Measure;
+use lake_hour_core::units::{AmpHours, Hours, Kilograms};
+use lake_hour_core::verdict::Evaluation;
+
+/// A figure with its name.
+#[derive(Debug, Clone)]
+pub(super) struct Line {
+    pub(super) name: String,
+    pub(super) value: String,
+    pub(super) bad: bool,
+}
+
+impl Line {
+    fn new(name: impl Into<String>, value: impl Into<String>) -> Self {
+        Self { name: name.into(), value: value.into(), bad: false }
+    }
+
+    fn bad_if(self, bad: bool) -> Self {
+        Self { bad, ..self }
+    }
+}
+
+/// How it gets full again.
+#[derive(Debug, Clone)]
+pub(super) struct ChargerView {
+    pub(super) fits: bool,
+    pub(super) lines: Vec<Line>,
+    pub(super) misfits: Vec<String>,
+    /// What to buy instead.
+    pub(super) buy: Option<String>,
+}
+
+/// When a charger was forgotten overnight and is plugged in at seven, and the boat leaves at noon.
+const FORGOTTEN: Hours = Hours::of(5.0);
+
+impl ChargerView {
+    pub(super) fn of(about: &About<'_>, evaluation: &Evaluation) -> Option<Self> {
+        let refill = &evaluation.drawn.as_ref()?.refill;
+        let (pack, plan) = (about.pack, about.plan);
+        let mut lines = Vec::new();
+        if let Some(by) = &refill.by {
+            lines.push(Line::new("by", by.clone()));
+            lines.push(Line::new("from", figures::percent(refill.from)));
+            let hours = |share| refill.until(share).map(|h| figures::hours(h.value()));
+            if refill.from < 0.795 && refill.to > 0.8 {
+                lines.push(Line::new("to 80 %", hours(0.8).unwrap_or_else(|| "never".to_owned())));
+            }
+            let full = figures::hours(refill.hours().value());
+            let to = if refill.to < 0.995 { figures::percent(refill.to) } else { "full".to_owned() };
+            lines.push(Line::new(format!("to {to}"), full));
+            lines.extend(ready(refill, &plan.day, about.say.clock));
+            if let Some(share) = refill.after(FORGOTTEN) {
+                let name = format!(
+                    "forgot overnight: {} to {}",
+                    about.say.clock.words(7 * 60),
+                    about.say.clock.words(12 * 60)
+                );
+                lines.push(Line::new(name, format!("{} by then", figures::percent(share))));
+            }
+        }
+        let buy = refill.by.is_none().then(|| {
+            let whole = evaluation.capacity.unwrap_or(AmpHours::ZERO);
+            let wanted = Wanted::of(pack, whole);
+            let amps = |a: lake_hour_core::units::Amps| figures::amount(a.value().ceil());
+            format!(
+                "One that fits: {} V for {}, {} to {} A, about {} (typical).",
+                figures::amount(wanted.volts.value()),
+                pack.battery.chemistry.name(),
+                amps(wanted.amps.0),
+                amps(wanted.amps.1),
+                about.say.money(wanted.typical_price())
+            )
+        });
+        let misfits = if refill.by.is_none() {
+            refill.misfits.iter().map(ToString::to_string).collect()
+        } else {
+            Vec::new()
+        };
+        Some(Self { fits: refill.by.is_some(), lines, misfits, buy })
+    }
+}
+
+/// "ready by 06:00: yes, 3.1 h early".
+fn ready(refill: &Refill, day: &Day, clock: lake_hour_core::units::say::Clock) -> Option<Line> {
+    let (by, ready, early) = (day.ready_by?, refill.ready?, refill.early?);
+    let hours = figures::hours(early.value().abs());
+    let value = match (ready, early.value() < 0.0) {
+        (true, _) => format!("yes, {hours} early"),
+        (false, true) => format!("no, {hours} late"),
+        (false, false) => {
+            format!("no: its hours bring it to {}", figures::percent(refill.reached))
+        }
+    };
+    Some(Line::new(format!("ready by {}", clock.words(by)), value).bad_if(!ready))
+}
+
+/// What one dead unit leaves of a pack.
+#[derive(Debug, Clone)]
+pub(super) struct FailureRow {
+    pub(super) name: String,
+    pub(super) left: String,
+    pub(super) gets: String,
+    pub(super) disc: &'static str,
+    pub(super) any: String,
+    pub(super) stranded: String,
+    pub(super) this: bool,
+}
+
+/// "1 in 50", "4 in 100", "under 1 in 1,000".
+fn chance(share: f64) -> String {
+    match share * 100.0 {
+        p if p <= 0.0 => "none".to_owned(),
+        p if p < 0.1 => "under 1 in 1,000".to_owned(),
+        p if p < 0.95 => format!("{:.0} in 1,000", p * 10.0),
+        p => format!("{p:.0} in 100"),
+    }
+}
+
+impl FailureRow {
+    /// `rest` is the verdict on what is left, where something is.
+    pub(super) fn of(
+        about: &About<'_>,
+        rest: Option<&Evaluation>,
+        rate: f64,
+        this: bool,
+    ) -> Self {
+        let (pack, rig) = (about.pack, &about.plan.rig);
+        let remains = one_fails(pack, rig);
+        let chances = failing::chances(pack, rig, rate);
+        let boat = about.is_boat();
+        let stuck = if boat { "paddle" } else { "towed home" };
+        let left = match &remains {
+            Some(Remains::Strings(rest)) => format!(
+                "{} of {} strings, {} V",
+                rest.parallel,
+                pack.parallel,
+                figures::typed(rest.voltage().value())
+            ),
+            Some(Remains::LowerVolts(rest)) => format!(
+                "{} of {} units: {} V, which the motor takes too",
+                rest.series,
+                pack.series,
+                figures::typed(rest.voltage().value())
+            ),
+            None if pack.series > 1 => {
+                let volts = (pack.battery.nominal_voltage * f64::from(pack.series - 1)).value();
+                let needs = rig.motor.system_voltage.value();
+                format!(
+                    "{} V: the motor needs {}",
+                    figures::typed(volts),
+                    figures::typed(needs)
+                )
+            }
+            None => "nothing".to_owned(),
+        };
+        let (gets, disc) = match (&remains, rest) {
+            (Some(remains), Some(rest)) => {
+                let about = About { pack: remains.pack(), ..*about };
+                let mut gets = decision::verdict(&about, rest);
+                if let Some(setting) =
+                    rest.drawn.as_ref().and_then(|d| d.highest_safe_setting).filter(|s| *s < 9.99)
+                    && setting >= 0.5
+                {
+                    let setting = figures::amount((setting * 2.0).floor() / 2.0);
+                    let slower = if boat {
+                        format!("; at setting {setting} or lower all day")
+                    } else {
+                        format!("; at {setting} tenths of full throttle all day")
+                    };
+                    if rest.drawn.as_ref().is_some_and(|d| d.ended_early_at().is_some()) {
+                        gets.push_str(&slower);
+                    }
+                }
+                (gets, disc(rest.outcome))
+            }
+            _ => (stuck.to_owned(), "open"),
+        };
+        Self {
+            name: pack.name.clone(),
+            left,
+            gets,
+            disc,
+            any: chance(chances.any),
+            stranded: chance(chances.stranded),
+            this,
+        }
+    }
+}
+
+/// Weight, against what is aboard, and where it sits.
+pub(super) fn weight(about: &About<'_>, evaluation: &Evaluation) -> Vec<Line> {
+    let (plan, pack, units) = (about.plan, about.pack, about.say.units);
+    let Some(mass) = evaluation.mass else {
+        return vec![Line::new("weight", "not on its label").bad_if(true)];
+    };
+    let mut lines = vec![Line::new("weight", figures::mass(mass, units))];
+    let aboard = plan.aboard();
+    if let Some(now) = aboard.and_then(Pack::mass) {
+        let off = (mass - now).value();
+        let words = match figures::mass(Kilograms::of(off.abs()), units) {
+            _ if off.abs() < 0.5 => "the same".to_owned(),
+            by if off < 0.0 => format!("{by} less"),
+            by => format!("{by} more"),
+        };
+        lines.push(Line::new("than the set aboard", words));
+    }
+    if let Some(limit) = plan.rig.battery_mass_limit {
+        let left = (limit - mass).value();
+        let name = if about.is_boat() { "the boat may carry" } else { "the cart may carry" };
+        let value = figures::mass(limit, units);
+        lines.push(Line::new(name, value).bad_if(left < 0.0));
+    }
+    let heaviest = pack.battery.mass.filter(|m| m.value() > LIFT);
+    if let Some(each) = heaviest {
+        let value = format!("{} each: two people or a hoist", figures::mass(each, units));
+        lines.push(Line::new("lift", value).bad_if(true));
+    }
+    lines.extend(balance(about, aboard));
+    lines
+}
+
+/// What one person may lift: the load constant of the revised lifting equation, 51 lb, NIOSH 94-110. [kg]
+const LIFT: f64 = 23.0;
+
+/// How the craft trims, or how its axles share the change.
+fn balance(about: &About<'_>, aboard: Option<&Pack>) -> Option<Line> {
+    let (rig, units) = (&about.plan.rig, about.say.units);
+    let trim = stow::trim(rig, about.pack, aboard)?;
+    let mass = |kg: f64| figures::mass(Kilograms::of(kg.abs()), units);
+    if !about.is_boat() {
+        let more = |kg: f64| if kg < 0.0 { "less" } else { "more" };
+        let (front, rear) = trim.axles();
+        return Some(Line::new(
+            "on the axles",
+            format!("front {} {}, rear {} {}", mass(front), more(front), mass(rear), more(rear)),
+        ));
+    }
+    let bow = trim.bow().value() * 1000.0;
+    if bow.abs() < 1.0 {
+        return Some(Line::new("trim", "as now"));
+    }
+    let side = figures::measure(units, Measure::Side, bow.abs(), 1);
+    let way = if bow > 0.0 { "deeper" } else { "higher" };
+    Some(Line::new("bow", format!("about {side} {way} than now")))
+}
+
+/// "25.6 V · 100 Ah · 2.6 kWh", as its label says.
+pub(super) fn label(pack: &Pack) -> String {
+    let volts = format!("{} V", figures::typed(pack.voltage().value()));
+    match (pack.capacity(), pack.energy()) {
+        (Ok(ah), Ok(wh)) => {
+            let ah = figures::amount(ah.value());
+            format!("{volts} · {ah} Ah · {}", figures::energy(wh.value()))
+        }
+        _ => volts,
+    }
+}
+
+/// Where it stands, bay by bay, or why not all of it does.
+pub(super) fn places(rig: &Rig, about: &About<'_>) -> String {
+    let pack = about.pack;
+    match stow(rig, pack) {
+        Some(s) if s.placed() >= pack.units() => format!("Fits: {}.", s.held_by().join(" and ")),
+        Some(s) => {
+            let why: Vec<String> = s
+                .refusals()
+                .iter()
+                .map(|(bay, r)| format!("{bay}: {}", r.sentence(about.say.units)))
+                .collect();
+            format!("{} of {} fit. {}.", s.placed(), pack.units(), why.join("; "))
+        }
+        None if rig.bays.is_empty() => "This rig has no bays yet: type their sizes on the Rig page.".to_owned(),
+        None => "Its size is not on the label: whether it fits is not known.".to_owned(),
+    }
+}
+
+/// Names of a pack's rows beside others.
+pub(super) fn short(pack: &Pack) -> String {
+    format!("{} ({})", pack.name, row::wired(pack))
+}

@@ -1,0 +1,440 @@
+//! The Packs page put together.
+
+use super::list::{List, Listed};
+use super::near::{self, NearView};
+use super::opened::{self, ChargerView, FailureRow, Line};
+use super::pack_of;
+use super::row::RowView;
+use super::view::{By, MOST_BESIDE, PAGE_SIZE, PacksView, Want, Which};
+use crate::figures;
+use crate::frame::error::PageError;
+use crate::frame::head::Head;
+use crate::frame::judged::{Judged, Verdicts};
+use crate::frame::look::Look;
+use crate::frame::proposed::Proposals;
+use crate::frame::render::{Render, block};
+use crate::frame::view::{Nudges, Page, View};
+use crate::parts::decision::About;
+use askama::Template;
+use lake_hour_core::pack::Pack;
+use lake_hour_core::plan::Plan;
+use lake_hour_core::proposals::failing::{USUAL_RATE, one_fails};
+use lake_hour_core::proposals::near::mend;
+use lake_hour_core::shelf::{Battery, Chemistry};
+use lake_hour_core::units::parse;
+use lake_hour_core::units::system::Measure;
+use lake_hour_core::verdict::{self, Course, Judge, NoDrawCurve};
+use lake_hour_store::{BatteryId, Board, RigId};
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+/// Near misses that are told.
+const MOST_NEAR: usize = 4;
+/// What may be typed for units that fail in a hundred in a season.
+const RATE: lake_hour_core::allowed::Allowed = lake_hour_core::allowed::FAILING;
+
+/// What the page is drawn from.
+#[derive(Debug)]
+pub(super) struct Found {
+    pub(super) board: Board,
+    /// The board's, with the what-ifs.
+    pub(super) plan: Plan,
+    pub(super) proposals: Proposals,
+    pub(super) list: List,
+    pub(super) labels: BTreeMap<BatteryId, Battery>,
+    pub(super) missing: Option<NoDrawCurve>,
+    pub(super) verdicts: Verdicts,
+}
+
+/// A choice with its address.
+pub(super) struct Chip {
+    words: &'static str,
+    href: String,
+    on: bool,
+}
+
+/// A limit that is typed.
+pub(super) struct Limit {
+    name: &'static str,
+    what: &'static str,
+    label: &'static str,
+    unit: String,
+    value: String,
+    problem: Option<String>,
+}
+
+/// The pack that is looked at.
+pub(super) struct Opened {
+    id: String,
+    name: String,
+    label: String,
+    verdict: String,
+    outcome: &'static str,
+    disc: &'static str,
+    price: String,
+    places: String,
+    on_board: bool,
+    charger: Option<ChargerView>,
+    failing: Vec<FailureRow>,
+    weight: Vec<Line>,
+    reasons: Vec<String>,
+    battery: String,
+}
+
+#[derive(Template)]
+#[template(path = "packs/page.html", blocks = ["page"])]
+pub(super) struct PacksPage {
+    head: Head,
+    rig: RigId,
+    view: PacksView,
+    summary: String,
+    missing: Option<String>,
+    wants: Vec<Chip>,
+    orders: Vec<Chip>,
+    limits: Vec<Limit>,
+    chemistries: Vec<(&'static str, &'static str, bool)>,
+    units: Vec<(String, String, bool)>,
+    rows: Vec<RowView>,
+    near: Vec<NearView>,
+    refused: Vec<(String, &'static str)>,
+    refused_in_all: String,
+    matching: usize,
+    first: usize,
+    previous: Option<String>,
+    next: Option<String>,
+    /// How far the shelf has been gone through, where that is not done.
+    going_on: Option<(usize, usize)>,
+    empty_shelf: bool,
+    opened: Option<Opened>,
+    /// A pack that is asked for and is not to be had.
+    gone: bool,
+    /// One that its reader opened, and not only the first of the list.
+    chosen: bool,
+    rate: String,
+    rate_problem: Option<String>,
+    boat: bool,
+    metric: bool,
+}
+
+/// Packs of the shelf with what is known of each.
+struct Bench<'a> {
+    plan: &'a Plan,
+    labels: &'a BTreeMap<BatteryId, Battery>,
+    course: &'a Course,
+    look: Look,
+    judged: Vec<(Pack, Arc<Judged>)>,
+}
+
+impl<'a> Bench<'a> {
+    fn new(found: &'a Found, course: &'a Course, look: Look, wanted: &[Which]) -> Self {
+        let Found { plan, labels, .. } = found;
+        let packs: Vec<Pack> = wanted
+            .iter()
+            .filter_map(|which| Some(pack_of(&plan.rig, labels.get(&which.battery)?, *which)))
+            .collect();
+        // What one dead unit leaves of those is judged with them.
+        let left = packs.iter().filter_map(|p| Some(one_fails(p, &plan.rig)?.pack().clone()));
+        let all: Vec<Pack> = packs.iter().cloned().chain(left).collect();
+        let mut with = plan.clone();
+        let before = with.packs.len();
+        with.packs.extend(all.iter().cloned());
+        let judged = found.verdicts.of(&with).into_iter().skip(before);
+        Self { plan, labels, course, look, judged: std::iter::zip(all, judged).collect() }
+    }
+
+    fn pack(&self, which: Which) -> Option<Pack> {
+        Some(pack_of(&self.plan.rig, self.labels.get(&which.battery)?, which))
+    }
+
+    fn judged(&self, pack: &Pack) -> Option<&Arc<Judged>> {
+        self.judged.iter().find(|(known, _)| known == pack).map(|(_, judged)| judged)
+    }
+
+    fn about<'b>(&'b self, pack: &'b Pack) -> About<'b> {
+        let say = self.look.say(&self.plan.currency);
+        About { plan: self.plan, pack, course: self.course, say }
+    }
+
+    fn failure(&self, which: Which, rate: f64, this: bool) -> Option<FailureRow> {
+        let pack = self.pack(which)?;
+        let rest = one_fails(&pack, &self.plan.rig);
+        let rest = rest.and_then(|rest| self.judged(rest.pack()).cloned());
+        Some(FailureRow::of(&self.about(&pack), rest.as_deref().map(|j| &**j), rate, this))
+    }
+}
+
+impl PacksPage {
+    pub(super) fn new(found: Found, look: Look, view: PacksView, said: Option<String>) -> Self {
+        let rig = found.board.rig;
+        let list = &found.list;
+        let course = verdict::course(&found.plan.rig_as_measured(), &found.plan.day);
+        let open = view.open.or_else(|| list.rows.first().map(|l| l.which));
+        let mut wanted: Vec<Which> = list.rows.iter().map(|l| l.which).collect();
+        wanted.extend(open);
+        wanted.extend(&list.others);
+        wanted.extend(&view.beside);
+        let bench = Bench::new(&found, &course, look, &wanted);
+        let rate = match view.rate.as_str() {
+            "" => Ok(USUAL_RATE * 100.0),
+            typed => parse::number(typed, &RATE),
+        };
+        let rate_problem = rate.as_ref().err().map(ToString::to_string);
+        let share = rate.map_or(USUAL_RATE, |percent| percent / 100.0);
+        let opened = open.and_then(|which| {
+            let compared = if view.beside.is_empty() { &list.others } else { &view.beside };
+            opened(&bench, which, compared, share)
+        });
+        let rows = list.rows.iter().filter_map(|l| row(&bench, l, rig, &view, open)).collect();
+        let say = look.say(&found.plan.currency);
+        let boat = found.plan.rig.craft.kind.is_boat();
+        let refused_count: usize = list.refused.iter().map(|(n, _)| n).sum();
+        let first = list.page * PAGE_SIZE;
+        let turn = |page: usize| PacksView { page, open: None, ..view.clone() }.address(rig);
+        let mut head = Head::of_rig(&found.board, view.board.on(Page::Packs), look);
+        head.said = said;
+        Self {
+            rig,
+            summary: summary(&found),
+            missing: found.missing.as_ref().map(missing),
+            wants: wants(&view, rig, boat),
+            orders: By::ALL
+                .map(|(by, _, words)| Chip {
+                    words,
+                    href: view.with(|v| v.by = by).address(rig),
+                    on: by == view.by,
+                })
+                .into(),
+            limits: vec![
+                Limit {
+                    name: "weight",
+                    what: "Weight",
+                    label: "under",
+                    unit: look.units.unit(Measure::Mass).name.to_owned(),
+                    value: view.weight.clone(),
+                    problem: list.limits.weight_problem.clone(),
+                },
+                Limit {
+                    name: "price",
+                    what: "Price",
+                    label: "under",
+                    unit: currency(&found.plan.currency),
+                    value: view.price.clone(),
+                    problem: list.limits.price_problem.clone(),
+                },
+            ],
+            chemistries: Chemistry::ALL
+                .map(|c| (c.key(), c.name(), view.chemistry == Some(c)))
+                .into(),
+            units: [1, 2, 3, 4, 6, 8]
+                .map(|n: u32| {
+                    let words = if n == 1 { "one unit".to_owned() } else { format!("up to {n} units") };
+                    (n.to_string(), words, view.units == Some(n))
+                })
+                .into(),
+            near: near_misses(&found, say, &view, rig),
+            refused: list
+                .refused
+                .iter()
+                .map(|(n, hurdle)| (figures::amount(*n as f64), hurdle.words()))
+                .collect(),
+            refused_in_all: figures::amount(refused_count as f64),
+            matching: list.matching,
+            first,
+            previous: (list.page > 0).then(|| turn(list.page - 1)),
+            next: (first + PAGE_SIZE < list.matching).then(|| turn(list.page + 1)),
+            going_on: (!found.proposals.done && found.missing.is_none())
+                .then_some((found.proposals.judged, found.proposals.of)),
+            empty_shelf: found.proposals.done && found.proposals.of == 0,
+            gone: view.open.is_some() && opened.is_none() && found.missing.is_none(),
+            chosen: view.open.is_some(),
+            rows,
+            opened,
+            rate: if view.rate.is_empty() { figures::typed(share * 100.0) } else { view.rate.clone() },
+            rate_problem,
+            boat,
+            metric: look.units == lake_hour_core::units::system::System::Metric,
+            head,
+            view,
+        }
+    }
+
+    pub(super) fn html(&self, render: Render) -> Result<String, PageError> {
+        match render {
+            Render::Page => self.render().map_err(|_| PageError::Broken),
+            Render::Fragment => block(&self.head.title, self.as_page().render()),
+        }
+    }
+
+    fn here(&self) -> String {
+        self.view.address(self.rig)
+    }
+
+    /// Where a form is sent, so that the answer comes in the same view.
+    fn action(&self, path: &str) -> String {
+        format!("/rigs/{}/packs/{path}{}", self.rig.0, self.view.query())
+    }
+
+    fn on(&self, page: Page) -> String {
+        self.view.board.on(page).address(self.rig)
+    }
+
+    fn board_page(&self) -> String {
+        self.on(Page::Board)
+    }
+
+    fn shelf_page(&self) -> String {
+        self.on(Page::Shelf)
+    }
+
+    fn rig_page(&self) -> String {
+        self.on(Page::Rig)
+    }
+
+    fn list_only(&self) -> String {
+        self.view.opening(None).address(self.rig)
+    }
+
+    /// All that is proposed, without a limit.
+    fn all(&self) -> String {
+        PacksView { board: self.view.board, ..PacksView::default() }.address(self.rig)
+    }
+
+    fn without_what_ifs(&self) -> String {
+        let board = View { nudges: Nudges::default(), ..self.view.board };
+        PacksView { board, ..self.view.clone() }.address(self.rig)
+    }
+
+    /// The view for the form of the rate, which sends that itself.
+    fn without_rate(&self) -> Vec<(&'static str, String)> {
+        let mut pairs = self.view.pairs(false);
+        pairs.retain(|(name, _)| *name != "rate");
+        pairs
+    }
+
+    fn has_room_beside(&self) -> bool {
+        self.view.beside.len() < MOST_BESIDE
+    }
+}
+
+fn currency(code: &str) -> String {
+    match code {
+        "USD" => "$",
+        "EUR" => "€",
+        "GBP" => "£",
+        other => other,
+    }
+    .to_owned()
+}
+
+fn missing(unknown: &NoDrawCurve) -> String {
+    format!(
+        "No pack can be judged: stretch {} ({}) is given by a motor setting, and what the motor draws there is not known.",
+        unknown.index + 1,
+        unknown.name
+    )
+}
+
+/// "42 batteries · 131 packs judged · 58 get home · 31 of them fit".
+fn summary(found: &Found) -> String {
+    let list = &found.list;
+    let count = |n: usize, one: &str, many: &str| {
+        format!("{} {}", figures::amount(n as f64), if n == 1 { one } else { many })
+    };
+    let volts = figures::amount(found.plan.rig.motor.system_voltage.value());
+    let mut parts = vec![
+        format!("{volts} V"),
+        count(found.proposals.judged, "battery", "batteries"),
+        count(list.all, "pack judged", "packs judged"),
+    ];
+    let gets = if found.plan.rig.craft.kind.is_boat() { "home" } else { "back" };
+    parts.push(count(list.home, &format!("gets {gets}"), &format!("get {gets}")));
+    if !found.plan.rig.bays.is_empty() {
+        parts.push(count(list.home_and_fit, "of them fits", "of them fit"));
+    }
+    parts.join(" · ")
+}
+
+fn wants(view: &PacksView, rig: RigId, boat: bool) -> Vec<Chip> {
+    let words = |want| match want {
+        Want::Home if boat => "gets home",
+        Want::Home => "gets back",
+        Want::Fits => "fits the bays",
+        Want::Charger => "my charger",
+        Want::NoLead => "no lead",
+        Want::MovesOn => "still moves if one fails",
+    };
+    let chip = |want| Chip {
+        words: words(want),
+        href: view.with(|v| v.wants = v.wants.toggled(want)).address(rig),
+        on: view.wants.has(want),
+    };
+    Want::ALL.map(chip).into()
+}
+
+fn row(
+    bench: &Bench<'_>,
+    listed: &Listed,
+    rig: RigId,
+    view: &PacksView,
+    open: Option<Which>,
+) -> Option<RowView> {
+    let which = listed.which;
+    let pack = bench.pack(which)?;
+    let row = RowView::new(which, bench.about(&pack), bench.judged(&pack)?);
+    Some(RowView {
+        href: view.opening(Some(which)).address(rig),
+        opened: open == Some(which),
+        doubted: listed.doubted.then(|| {
+            let at = format!("open=battery-{}", which.battery.0);
+            let shelf = view.board.on(Page::Shelf).address(rig);
+            format!("{shelf}{}{at}", if shelf.contains('?') { '&' } else { '?' })
+        }),
+        beside: view.beside(which).address(rig),
+        is_beside: view.beside.contains(&which),
+        ..row
+    })
+}
+
+fn opened(bench: &Bench<'_>, which: Which, others: &[Which], rate: f64) -> Option<Opened> {
+    let pack = bench.pack(which)?;
+    let (about, judged) = (bench.about(&pack), bench.judged(&pack)?);
+    let row = RowView::new(which, about, judged);
+    let mut failing = vec![bench.failure(which, rate, true)?];
+    let others = others.iter().filter(|one| **one != which);
+    failing.extend(others.filter_map(|one| bench.failure(*one, rate, false)));
+    Some(Opened {
+        id: row.id,
+        name: row.name,
+        label: opened::label(&pack),
+        verdict: row.verdict,
+        outcome: row.outcome,
+        disc: row.disc,
+        price: row.price,
+        places: opened::places(&bench.plan.rig, &about),
+        on_board: row.on_board,
+        charger: ChargerView::of(&about, judged),
+        failing,
+        weight: opened::weight(&about, judged),
+        reasons: judged.reasons.iter().map(|r| r.sentence(bench.look.units)).collect(),
+        battery: pack.battery.name.clone(),
+    })
+}
+
+fn near_misses(
+    found: &Found,
+    say: lake_hour_core::units::say::Say<'_>,
+    view: &PacksView,
+    rig: RigId,
+) -> Vec<NearView> {
+    let Ok(judge) = found.plan.judge() else { return Vec::new() };
+    let near = |l: &Listed, judge: &Judge| {
+        let pack = pack_of(&found.plan.rig, found.labels.get(&l.which.battery)?, l.which);
+        let mend = mend(&found.plan, judge, &pack, l.of.hurdle?)?;
+        Some(NearView {
+            name: pack.name,
+            href: view.opening(Some(l.which)).address(rig),
+            says: near::words(&mend, say, found.plan.rig.craft.kind.is_boat()),
+        })
+    };
+    found.list.near.iter().filter_map(|l| near(l, &judge)).take(MOST_NEAR).collect()
+}

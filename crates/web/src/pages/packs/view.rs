@@ -1,0 +1,307 @@
+//! What of the packs is shown: all of it stands in the address.
+
+use crate::frame::view::View;
+use axum::extract::{FromRequestParts, Query};
+use axum::http::request::Parts;
+use lake_hour_core::allowed;
+use lake_hour_core::shelf::Chemistry;
+use lake_hour_core::units::parse;
+use lake_hour_store::{BatteryId, RigId};
+use serde::Deserialize;
+
+/// Packs listed at once.
+pub(super) const PAGE_SIZE: usize = 6;
+/// Packs beside one another.
+pub(super) const MOST_BESIDE: usize = 4;
+/// Longest text of a limit that is looked at.
+const LONGEST: usize = 40;
+
+/// One pack: so many of a battery in series, so many strings of them.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) struct Which {
+    pub(super) battery: BatteryId,
+    pub(super) series: u32,
+    pub(super) parallel: u32,
+}
+
+impl Which {
+    /// "12-2x1".
+    pub(super) fn read(text: &str) -> Option<Self> {
+        let (battery, wired) = text.split_once('-')?;
+        let (series, parallel) = wired.split_once('x')?;
+        let count = |text: &str, most| parse::whole(text, most).ok();
+        Some(Self {
+            battery: BatteryId(battery.parse().ok()?),
+            series: count(series, &allowed::SERIES)?,
+            parallel: count(parallel, &allowed::PARALLEL)?,
+        })
+    }
+
+    pub(super) fn words(self) -> String {
+        format!("{}-{}x{}", self.battery.0, self.series, self.parallel)
+    }
+}
+
+/// What is asked of the packs that are listed: each on or off.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum Want {
+    Home,
+    Fits,
+    Charger,
+    NoLead,
+    MovesOn,
+}
+
+impl Want {
+    pub(super) const ALL: [Self; 5] =
+        [Self::Home, Self::Fits, Self::Charger, Self::NoLead, Self::MovesOn];
+
+    const fn key(self) -> &'static str {
+        match self {
+            Self::Home => "home",
+            Self::Fits => "fits",
+            Self::Charger => "charger",
+            Self::NoLead => "no-lead",
+            Self::MovesOn => "moves",
+        }
+    }
+
+    const fn bit(self) -> u8 {
+        1 << self as u8
+    }
+}
+
+/// Those that are on; home and fits where nothing is said.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) struct Wants(u8);
+
+impl Default for Wants {
+    fn default() -> Self {
+        Self(Want::Home.bit() | Want::Fits.bit())
+    }
+}
+
+impl Wants {
+    pub(super) const fn has(self, want: Want) -> bool {
+        self.0 & want.bit() != 0
+    }
+
+    pub(super) const fn toggled(self, want: Want) -> Self {
+        Self(self.0 ^ want.bit())
+    }
+
+    fn read(text: &str) -> Self {
+        if text.is_empty() {
+            return Self::default();
+        }
+        let on = |want: &Want| text.split('_').any(|key| key == want.key());
+        Self(Want::ALL.iter().filter(|w| on(w)).fold(0, |bits, w| bits | w.bit()))
+    }
+
+    fn words(self) -> String {
+        if self == Self::default() {
+            return String::new();
+        }
+        let keys: Vec<_> = Want::ALL.iter().filter(|w| self.has(**w)).map(|w| w.key()).collect();
+        if keys.is_empty() { "any".to_owned() } else { keys.join("_") }
+    }
+}
+
+/// In which order.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub(super) enum By {
+    /// By verdict, then what an hour costs.
+    #[default]
+    Home,
+    Light,
+    Cheap,
+    Small,
+    /// Those that still move with one unit dead first.
+    Sure,
+}
+
+impl By {
+    pub(super) const ALL: [(Self, &'static str, &'static str); 5] = [
+        (Self::Home, "home", "gets home"),
+        (Self::Light, "light", "lightest"),
+        (Self::Cheap, "cheap", "cheapest to own"),
+        (Self::Small, "small", "smallest"),
+        (Self::Sure, "sure", "still moves if one fails"),
+    ];
+
+    fn key(self) -> &'static str {
+        Self::ALL.iter().find(|(by, ..)| *by == self).map_or("", |(_, key, _)| key)
+    }
+}
+
+/// Everything in the address behind the path.
+#[derive(Debug, Clone, Default, PartialEq, Deserialize)]
+#[serde(from = "Raw")]
+pub(crate) struct PacksView {
+    pub(super) wants: Wants,
+    pub(super) by: By,
+    pub(super) chemistry: Option<Chemistry>,
+    /// At most so many units.
+    pub(super) units: Option<u32>,
+    /// Limits as they were typed.
+    pub(super) weight: String,
+    pub(super) price: String,
+    /// Units that fail in a hundred in a season, as typed.
+    pub(super) rate: String,
+    pub(super) page: usize,
+    pub(super) open: Option<Which>,
+    /// Packs beside one another.
+    pub(super) beside: Vec<Which>,
+    /// How the Board is shown, so that one comes back to it as it was.
+    pub(super) board: View,
+}
+
+/// As it comes: anything unknown is as if it were not there.
+#[derive(Default, Deserialize)]
+#[serde(default)]
+struct Raw {
+    want: String,
+    by: String,
+    chem: String,
+    units: String,
+    weight: String,
+    price: String,
+    rate: String,
+    p: String,
+    pack: String,
+    beside: String,
+    order: String,
+    pin: String,
+    #[serde(rename = "if")]
+    what_if: String,
+}
+
+impl From<Raw> for PacksView {
+    fn from(raw: Raw) -> Self {
+        let by = By::ALL.iter().find(|(_, key, _)| *key == raw.by).map(|(by, ..)| *by);
+        let short = |text: &str| text.trim().chars().take(LONGEST).collect::<String>();
+        let mut beside: Vec<Which> = Vec::new();
+        for which in raw.beside.split('_').filter_map(Which::read) {
+            if !beside.contains(&which) && beside.len() < MOST_BESIDE {
+                beside.push(which);
+            }
+        }
+        Self {
+            wants: Wants::read(&raw.want),
+            by: by.unwrap_or_default(),
+            chemistry: Chemistry::from_key(&raw.chem),
+            units: parse::whole(&raw.units, &allowed::SERIES).ok(),
+            weight: short(&raw.weight),
+            price: short(&raw.price),
+            rate: short(&raw.rate),
+            page: raw.p.parse::<usize>().map_or(0, |p| p.saturating_sub(1)),
+            open: Which::read(&raw.pack),
+            beside,
+            board: View::of_the_board(raw.order, raw.pin, raw.what_if),
+        }
+    }
+}
+
+impl<S: Sync> FromRequestParts<S> for PacksView {
+    type Rejection = std::convert::Infallible;
+
+    /// An address that makes no sense shows the packs as they are without one.
+    async fn from_request_parts(parts: &mut Parts, _: &S) -> Result<Self, Self::Rejection> {
+        Ok(Query::try_from_uri(&parts.uri).unwrap_or_default().0)
+    }
+}
+
+impl PacksView {
+    /// The same, changed, from its first page on.
+    pub(super) fn with(&self, change: impl FnOnce(&mut Self)) -> Self {
+        let mut view = Self { page: 0, ..self.clone() };
+        change(&mut view);
+        view
+    }
+
+    /// The same with another pack opened, on the same page of the list.
+    pub(super) fn opening(&self, open: Option<Which>) -> Self {
+        Self { open, ..self.clone() }
+    }
+
+    /// The same with a pack put beside the others, or taken from them.
+    pub(super) fn beside(&self, which: Which) -> Self {
+        let mut beside = self.beside.clone();
+        match beside.iter().position(|one| *one == which) {
+            Some(at) => {
+                beside.remove(at);
+            }
+            None => {
+                beside.truncate(MOST_BESIDE - 1);
+                beside.push(which);
+            }
+        }
+        Self { beside, ..self.clone() }
+    }
+
+    /// Names and values, those that are sent with the list's own form left out where `form` says so.
+    pub(super) fn pairs(&self, form: bool) -> Vec<(&'static str, String)> {
+        let mut out = vec![("want", self.wants.words())];
+        if self.by != By::Home {
+            out.push(("by", self.by.key().to_owned()));
+        }
+        if !form {
+            out.push(("chem", self.chemistry.map_or("", Chemistry::key).to_owned()));
+            out.push(("units", self.units.map(|n| n.to_string()).unwrap_or_default()));
+            out.push(("weight", self.weight.clone()));
+            out.push(("price", self.price.clone()));
+            let page = if self.page > 0 { (self.page + 1).to_string() } else { String::new() };
+            out.push(("p", page));
+        }
+        out.push(("rate", self.rate.clone()));
+        out.push(("pack", self.open.map(Which::words).unwrap_or_default()));
+        let beside: Vec<String> = self.beside.iter().map(|which| which.words()).collect();
+        out.push(("beside", beside.join("_")));
+        out.extend(self.board.kept());
+        out.retain(|(_, value)| !value.is_empty());
+        out
+    }
+
+    /// For a form's address: what to show when it has been taken.
+    pub(super) fn query(&self) -> String {
+        let mut out = form_urlencoded::Serializer::new(String::new());
+        for (name, value) in self.pairs(false) {
+            out.append_pair(name, &value);
+        }
+        let query = out.finish();
+        if query.is_empty() { query } else { format!("?{query}") }
+    }
+
+    /// Address of the packs shown like this.
+    pub(super) fn address(&self, rig: RigId) -> String {
+        format!("/rigs/{}/packs{}", rig.0, self.query())
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn view(query: &str) -> PacksView {
+        let uri: axum::http::Uri = format!("/?{query}").parse().expect("an address");
+        Query::try_from_uri(&uri).unwrap_or_default().0
+    }
+
+    #[test]
+    fn what_is_shown_stands_in_the_address_and_comes_back_from_it() {
+        for query in [
+            "",
+            "?want=any",
+            "?want=home_fits_charger&by=light&chem=lfp&units=2&weight=70+lb&price=900&p=3",
+            "?want=moves&rate=5&pack=12-2x1&beside=3-1x1_4-2x2",
+            "?by=sure&order=light&pin=3&if=wind",
+        ] {
+            assert_eq!(view(query.trim_start_matches('?')).query(), query);
+        }
+        for odd in ["pack=1", "pack=a-1x1", "pack=1-0x1", "pack=1-65x1", "pack=1-1x1x1", "by=?&p=0"] {
+            assert_eq!(view(odd).query(), "", "{odd}");
+        }
+        let many = view("beside=1-1x1_1-1x1_2-1x1_3-1x1_4-1x1_5-1x1");
+        assert_eq!(many.query(), "?beside=1-1x1_2-1x1_3-1x1_4-1x1");
+    }
+}
