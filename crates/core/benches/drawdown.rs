@@ -229,7 +229,42 @@ fn propose(
     );
 }
 
+/// The circuit of eight in series, two side by side, each unit on the charger: laid, sized, checked.
+fn wiring() {
+    use lake_hour_core::pack::Pack;
+    use lake_hour_core::rig::{CraftKind, Rig};
+    use lake_hour_core::shelf::{Battery, Rating};
+    use lake_hour_core::units::{AmpHours, Hours, Metres};
+    use lake_hour_core::wiring::cable::{Insulation, Place};
+    use lake_hour_core::wiring::{Asked, Charging, wire};
+    let rating = Rating::Capacity { ah: AmpHours::of(225.0), over: Hours::of(20.0) };
+    let battery = Battery::new("b", Chemistry::Flooded, Volts::of(6.0), rating);
+    let (rig, pack) =
+        (Rig::new("cart", CraftKind::GolfCart, Volts::of(48.0)), Pack::of(battery, 8, 2));
+    let asked = |charging| Asked {
+        most: Amps::of(150.0),
+        today: Amps::of(90.0),
+        lead: Some(Metres::of(1.5)),
+        breaker: true,
+        devices: Amps::of(5.0),
+        charging,
+        insulation: Insulation::C105,
+        place: Place::Open,
+    };
+    for (name, charging) in [
+        ("charged whole", Charging::Whole(Amps::of(15.0))),
+        ("charged unit by unit", Charging::Each(Amps::of(10.0))),
+    ] {
+        let asked = asked(charging);
+        let time = best_of(50, || {
+            let _ = black_box(wire(&rig, &pack, &asked));
+        });
+        println!("wiring of an 8S2P, {name}: {:.2} ms (goal 1)", time * 1e3);
+    }
+}
+
 fn main() {
+    wiring();
     board();
     shelf();
     let yard = yardstick();

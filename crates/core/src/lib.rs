@@ -12,6 +12,7 @@
 //! - [`day`] the stretches of a day, and the weather
 //! - [`propulsion`] what water, wind and road ask of the motor
 //! - [`pack`] units in series and parallel, and why one must be set aside
+//! - [`wiring`] a pack's circuit, its cables and fuses, and what is wrong with it
 //! - [`drawdown`] the battery law and the day's run, every stretch in closed form
 //! - [`refill`] hours back to full, and whether it is ready in time
 //! - [`life`] ageing and cost
@@ -59,3 +60,4 @@ pub mod shelf;
 pub mod source;
 pub mod units;
 pub mod verdict;
+pub mod wiring;

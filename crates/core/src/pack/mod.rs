@@ -1,7 +1,6 @@
 //! A pack: units in series for volts, in parallel for ampere-hours.
 
 pub mod limits;
-pub mod sharing;
 pub mod stow;
 mod taken;
 

@@ -4,11 +4,11 @@
 //! A unit may lie on a side only where it is sealed and the bay allows it.
 
 use super::Pack;
+use crate::propulsion::hull::WATER;
 use crate::rig::{Bay, Rig};
 use crate::shelf::{Battery, Chemistry, Size};
-use crate::propulsion::hull::WATER;
-use crate::units::{Kilograms, Metres};
 use crate::units::system::{Measure, System};
+use crate::units::{Kilograms, Metres};
 
 /// Room left free around every unit, for air and for fingers. Common practice, no source. [mm]
 pub const AIR: f64 = 5.0;

@@ -16,3 +16,4 @@ mod reference;
 mod shelf;
 mod spare;
 mod stow;
+mod wiring;

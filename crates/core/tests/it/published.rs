@@ -3,12 +3,13 @@
 use lake_hour_core::day::{Day, Duty};
 use lake_hour_core::drawdown::{Bank, Demand, Ended, Guard, Leg, fit, run};
 use lake_hour_core::house::HouseRules;
-use lake_hour_core::pack::{Pack, WeakUnit, limits, sharing};
+use lake_hour_core::pack::{Pack, WeakUnit, limits};
 use lake_hour_core::rig::{CraftKind, Rig};
 use lake_hour_core::shelf::{Battery, Chemistry, Peak, Rating};
 use lake_hour_core::units::system::System;
 use lake_hour_core::units::{AmpHours, Amps, Hours, Kilograms, Volts};
 use lake_hour_core::verdict::{self, Outcome};
+use lake_hour_core::wiring::sharing;
 
 fn unit(chemistry: Chemistry, volts: f64, ah: f64) -> Battery {
     let rating = Rating::Capacity { ah: AmpHours::of(ah), over: Hours::of(20.0) };

@@ -24,8 +24,7 @@ pub(crate) enum Page {
 
 impl Page {
     /// All of them, in the order of the work.
-    pub(crate) const ALL: [Self; 5] =
-        [Self::Rig, Self::Day, Self::Shelf, Self::Packs, Self::Board];
+    pub(crate) const ALL: [Self; 5] = [Self::Rig, Self::Day, Self::Shelf, Self::Packs, Self::Board];
 
     pub(crate) const fn key(self) -> &'static str {
         match self {

@@ -27,7 +27,11 @@ pub(super) struct Listed {
 impl Listed {
     fn of(found: &Found) -> Self {
         let Proposal { series, parallel, .. } = found.of;
-        Self { which: Which { battery: found.battery, series, parallel }, of: found.of, doubted: found.doubted }
+        Self {
+            which: Which { battery: found.battery, series, parallel },
+            of: found.of,
+            doubted: found.doubted,
+        }
     }
 }
 
@@ -99,7 +103,8 @@ impl List {
             None => true,
             Some(Hurdle::Room | Hurdle::Gasses) => !view.wants.has(Want::Fits),
             Some(Hurdle::Bms | Hurdle::Empty) => {
-                !view.wants.has(Want::Home) && (p.fits != Some(false) || !view.wants.has(Want::Fits))
+                !view.wants.has(Want::Home)
+                    && (p.fits != Some(false) || !view.wants.has(Want::Fits))
             }
             Some(_) => false,
         };
@@ -155,7 +160,12 @@ fn sort(listed: &mut [Listed], by: By) {
         // What rests on a label that is doubted comes last, whatever it promises.
         let ((a0, a1, a2), (b0, b1, b2)) = (key(a), key(b));
         let names = |l: &Listed| (l.which.battery, l.which.series, l.which.parallel);
-        (a.doubted.cmp(&b.doubted).then(a0.cmp(&b0)).then(a1.total_cmp(&b1)).then(a2.total_cmp(&b2))).then(names(a).cmp(&names(b)))
+        (a.doubted
+            .cmp(&b.doubted)
+            .then(a0.cmp(&b0))
+            .then(a1.total_cmp(&b1))
+            .then(a2.total_cmp(&b2)))
+        .then(names(a).cmp(&names(b)))
     });
 }
 
@@ -182,11 +192,8 @@ fn near(all: &[&Found]) -> Vec<Listed> {
 
 /// The first of a single unit, of several in series, and of strings side by side.
 fn others(listed: &[Listed]) -> Vec<Which> {
-    let kinds: [fn(&Proposal) -> bool; 3] = [
-        |p| p.units() == 1,
-        |p| p.series > 1 && p.parallel == 1,
-        |p| p.parallel > 1,
-    ];
+    let kinds: [fn(&Proposal) -> bool; 3] =
+        [|p| p.units() == 1, |p| p.series > 1 && p.parallel == 1, |p| p.parallel > 1];
     let first = |is: fn(&Proposal) -> bool| listed.iter().find(|l| is(&l.of)).map(|l| l.which);
     kinds.into_iter().filter_map(first).collect()
 }

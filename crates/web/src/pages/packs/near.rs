@@ -24,7 +24,9 @@ pub(super) fn words(mend: &Mend, say: Say<'_>, boat: bool) -> String {
             );
             match setting.map(|s| figures::amount((s * 2.0).floor() / 2.0)) {
                 Some(setting) if boat => format!("you keep to setting {setting}, or {amps}"),
-                Some(setting) => format!("you keep to {setting} tenths of full throttle, or {amps}"),
+                Some(setting) => {
+                    format!("you keep to {setting} tenths of full throttle, or {amps}")
+                }
                 None => amps,
             }
         }

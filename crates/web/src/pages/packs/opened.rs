@@ -57,7 +57,8 @@ impl ChargerView {
                 lines.push(Line::new("to 80 %", hours(0.8).unwrap_or_else(|| "never".to_owned())));
             }
             let full = figures::hours(refill.hours().value());
-            let to = if refill.to < 0.995 { figures::percent(refill.to) } else { "full".to_owned() };
+            let to =
+                if refill.to < 0.995 { figures::percent(refill.to) } else { "full".to_owned() };
             lines.push(Line::new(format!("to {to}"), full));
             lines.extend(ready(refill, &plan.day, about.say.clock));
             if let Some(share) = refill.after(FORGOTTEN) {
@@ -129,12 +130,7 @@ fn chance(share: f64) -> String {
 
 impl FailureRow {
     /// `rest` is the verdict on what is left, where something is.
-    pub(super) fn of(
-        about: &About<'_>,
-        rest: Option<&Evaluation>,
-        rate: f64,
-        this: bool,
-    ) -> Self {
+    pub(super) fn of(about: &About<'_>, rest: Option<&Evaluation>, rate: f64, this: bool) -> Self {
         let (pack, rig) = (about.pack, &about.plan.rig);
         let remains = one_fails(pack, rig);
         let chances = failing::chances(pack, rig, rate);
@@ -156,11 +152,7 @@ impl FailureRow {
             None if pack.series > 1 => {
                 let volts = (pack.battery.nominal_voltage * f64::from(pack.series - 1)).value();
                 let needs = rig.motor.system_voltage.value();
-                format!(
-                    "{} V: the motor needs {}",
-                    figures::typed(volts),
-                    figures::typed(needs)
-                )
+                format!("{} V: the motor needs {}", figures::typed(volts), figures::typed(needs))
             }
             None => "nothing".to_owned(),
         };
@@ -280,7 +272,9 @@ pub(super) fn places(rig: &Rig, about: &About<'_>) -> String {
                 .collect();
             format!("{} of {} fit. {}.", s.placed(), pack.units(), why.join("; "))
         }
-        None if rig.bays.is_empty() => "This rig has no bays yet: type their sizes on the Rig page.".to_owned(),
+        None if rig.bays.is_empty() => {
+            "This rig has no bays yet: type their sizes on the Rig page.".to_owned()
+        }
         None => "Its size is not on the label: whether it fits is not known.".to_owned(),
     }
 }

@@ -227,7 +227,8 @@ impl PacksPage {
                 .into(),
             units: [1, 2, 3, 4, 6, 8]
                 .map(|n: u32| {
-                    let words = if n == 1 { "one unit".to_owned() } else { format!("up to {n} units") };
+                    let words =
+                        if n == 1 { "one unit".to_owned() } else { format!("up to {n} units") };
                     (n.to_string(), words, view.units == Some(n))
                 })
                 .into(),
@@ -249,7 +250,11 @@ impl PacksPage {
             chosen: view.open.is_some(),
             rows,
             opened,
-            rate: if view.rate.is_empty() { figures::typed(share * 100.0) } else { view.rate.clone() },
+            rate: if view.rate.is_empty() {
+                figures::typed(share * 100.0)
+            } else {
+                view.rate.clone()
+            },
             rate_problem,
             boat,
             metric: look.units == lake_hour_core::units::system::System::Metric,

@@ -81,9 +81,10 @@ impl RowView {
             price: judged.price_total.map_or_else(unknown, |p| say.money(p)),
             with_charger: pack.extra_cost.is_some() && judged.price_total.is_some(),
             mass: judged.mass.map_or_else(unknown, |m| figures::mass(m, say.units)),
-            picture: judged.drawn.as_ref().map(|d| {
-                judged.drawn(say.clock, || Picture::of(d, judged.outcome, about))
-            }),
+            picture: judged
+                .drawn
+                .as_ref()
+                .map(|d| judged.drawn(say.clock, || Picture::of(d, judged.outcome, about))),
             href: String::new(),
             opened: false,
             doubted: None,

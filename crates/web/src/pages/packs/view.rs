@@ -298,7 +298,8 @@ mod tests {
         ] {
             assert_eq!(view(query.trim_start_matches('?')).query(), query);
         }
-        for odd in ["pack=1", "pack=a-1x1", "pack=1-0x1", "pack=1-65x1", "pack=1-1x1x1", "by=?&p=0"] {
+        for odd in ["pack=1", "pack=a-1x1", "pack=1-0x1", "pack=1-65x1", "pack=1-1x1x1", "by=?&p=0"]
+        {
             assert_eq!(view(odd).query(), "", "{odd}");
         }
         let many = view("beside=1-1x1_1-1x1_2-1x1_3-1x1_4-1x1_5-1x1");

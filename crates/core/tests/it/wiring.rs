@@ -1,0 +1,284 @@
+//! Circuits of packs: every one that is drawn passes the check, and the check finds what is wrong with a bad one.
+
+use lake_hour_core::pack::Pack;
+use lake_hour_core::rig::{CraftKind, Rig};
+use lake_hour_core::shelf::{Battery, Chemistry, Rating};
+use lake_hour_core::units::{AmpHours, Amps, Hours, Metres, Ohms, Volts};
+use lake_hour_core::wiring::cable::{Insulation, NoCable, Place};
+use lake_hour_core::wiring::check::{self, Finding};
+use lake_hour_core::wiring::netlist::{Kind, Netlist};
+use lake_hour_core::wiring::{Asked, Charging, Wiring, sharing, wire};
+use proptest::prelude::*;
+
+fn pack(chemistry: Chemistry, volts: f64, ah: f64, series: u32, parallel: u32) -> Pack {
+    let rating = Rating::Capacity { ah: AmpHours::of(ah), over: Hours::of(20.0) };
+    Pack::of(Battery::new("Sedge", chemistry, Volts::of(volts), rating), series, parallel)
+}
+
+fn asked(most: f64, charging: Charging) -> Asked {
+    Asked {
+        most: Amps::of(most),
+        today: Amps::of(most * 0.7),
+        lead: Some(Metres::of(2.0)),
+        breaker: true,
+        devices: Amps::of(3.0),
+        charging,
+        insulation: Insulation::C105,
+        place: Place::Open,
+    }
+}
+
+fn rig(volts: f64) -> Rig {
+    Rig::new("skiff", CraftKind::VHull, Volts::of(volts))
+}
+
+fn wired(pack: &Pack, asked: &Asked) -> Result<Wiring, NoCable> {
+    wire(&rig(pack.voltage().value()), pack, asked)
+}
+
+/// Each finding of a circuit that was drawn here is one that cannot be helped: more than any fuse breaks, a share that
+/// the bars make uneven.
+fn only_what_cannot_be_helped(w: &Wiring, pack: &Pack) -> Result<(), String> {
+    for finding in &w.findings {
+        let helped = match finding {
+            Finding::CannotBreak { fault, .. } => {
+                fault.value() <= 2_000.0 && w.full.value() <= 80.0
+            }
+            // No fuse that is known breaks more volts.
+            Finding::Unprotected { .. } => w.full.value() <= 160.0,
+            Finding::Uneven { share, .. } => pack.parallel < 3 || (share - 1.0).abs() <= 0.1,
+            _ => true,
+        };
+        if helped {
+            return Err(format!("{}S{}P {finding:?}", pack.series, pack.parallel));
+        }
+    }
+    Ok(())
+}
+
+/// Every S x P up to 8 x 4, charged as a whole, unit by unit, or not at all, with the breaker and without.
+#[test]
+fn every_pack_up_to_eight_by_four_passes_the_check() {
+    let mut drawn = 0;
+    for (chemistry, volts, ah) in [
+        (Chemistry::Flooded, 6.0, 225.0),
+        (Chemistry::Agm, 12.0, 105.0),
+        (Chemistry::Lfp, 12.8, 100.0),
+        (Chemistry::Lfp, 25.6, 50.0),
+    ] {
+        for (s, p) in (1..=8).flat_map(|s| (1..=4).map(move |p| (s, p))) {
+            let pack = pack(chemistry, volts, ah, s, p);
+            for charging in
+                [Charging::Nothing, Charging::Whole(Amps::of(15.0)), Charging::Each(Amps::of(10.0))]
+            {
+                for breaker in [true, false] {
+                    let asked = Asked { breaker, ..asked(50.0, charging) };
+                    let w = wired(&pack, &asked).expect("50 A over 2 m");
+                    only_what_cannot_be_helped(&w, &pack).unwrap();
+                    let idle = w.net.solved().idle;
+                    let found = idle[w.motor.0] - idle[w.motor.1];
+                    assert!((found / pack.voltage().value() - 1.0).abs() < 1e-6, "{found}");
+                    assert_eq!(w.shares.len(), p as usize);
+                    assert!((w.shares.iter().sum::<f64>() - f64::from(p)).abs() < 1e-6);
+                    drawn += 1;
+                }
+            }
+        }
+    }
+    assert_eq!(drawn, 768);
+}
+
+/// Ohm's law: what the leads lose is current times resistance there and back, as the formula of ABYC E-11 gives it, and
+/// the current that a short draws is bounded by the units' own resistance.
+#[test]
+fn drops_and_faults_are_ohms_law() {
+    let mut pack = pack(Chemistry::Lfp, 12.8, 100.0, 2, 1);
+    pack.battery.resistance = Some(Ohms::of(0.002));
+    let w = wired(&pack, &asked(50.0, Charging::Nothing)).unwrap();
+    let cm = w.lead.gauge.circular_mils;
+    assert!((w.drop.value() - 10.75 * 35.0 * (4.0 / 0.3048) / cm).abs() < 1e-9);
+    assert!(w.drop_share(&pack) < 0.03);
+    let loaded = w.net.solved().with_load(w.motor, 35.0);
+    let fell = pack.voltage().value() - (loaded[w.motor.0] - loaded[w.motor.1]);
+    // Two units of 2 mΩ, the leads, and a few parts of a milliohm each.
+    assert!(fell > w.drop.value() + 35.0 * 0.004 && fell < w.drop.value() + 35.0 * 0.008, "{fell}");
+    // Published order of size: four LFP cells with their leads have some 2 mΩ, so 6 to 7 kA.
+    assert!((6_000.0..7_500.0).contains(&w.fault.value()), "{}", w.fault);
+}
+
+/// Currents in parallel units by another method than the one in use: the voltages of the nodes let settle one by one.
+#[test]
+fn currents_side_by_side_are_those_that_settle() {
+    let settle = |n: usize, unit: f64, link: f64, total: f64, opposite: bool| -> Vec<f64> {
+        let (mut plus, mut minus) = (vec![0.0; n], vec![0.0; n]);
+        let back = if opposite { n - 1 } else { 0 };
+        for _ in 0..40_000 {
+            for i in 0..n {
+                for bar in [true, false] {
+                    let (mine, other) = if bar { (&plus, &minus) } else { (&minus, &plus) };
+                    let (mut sum, mut of) = (other[i] / unit, 1.0 / unit);
+                    for next in
+                        [i.checked_sub(1), (i + 1 < n).then_some(i + 1)].into_iter().flatten()
+                    {
+                        sum += mine[next] / link;
+                        of += 1.0 / link;
+                    }
+                    let drawn = match bar {
+                        true if i == 0 => -total,
+                        false if i == back => total,
+                        _ => 0.0,
+                    };
+                    let settled = (sum + drawn) / of;
+                    if bar { plus[i] = settled } else { minus[i] = settled }
+                }
+            }
+        }
+        (0..n).map(|i| (minus[i] - plus[i]) / unit).collect()
+    };
+    for (n, unit, link) in
+        [(2, 0.005, 0.0005), (3, 0.002, 0.0004), (4, 0.005, 0.0005), (6, 0.01, 0.001)]
+    {
+        for opposite in [true, false] {
+            let got = sharing::currents(n, unit, link, Amps::of(100.0), opposite);
+            let want = settle(n, unit, link, 100.0, opposite);
+            for (got, want) in got.iter().zip(want) {
+                assert!((got.value() - want).abs() < 0.02, "{n} {opposite}: {got} {want}");
+            }
+        }
+    }
+}
+
+/// A short worked by Thévenin's theorem is the short that is really laid.
+#[test]
+fn a_fault_is_what_a_piece_of_wire_would_make_of_it() {
+    let (_, w) = good(2);
+    let solved = w.net.solved();
+    for at in 1..w.net.nodes {
+        let mut shorted = w.net.clone();
+        shorted.join(Kind::Jumper, at, 0, 1e-6);
+        let (by_theorem, laid) = (solved.with_fault(at), shorted.solved().idle);
+        for (a, b) in by_theorem.iter().zip(&laid) {
+            assert!((a - b).abs() < 1e-4, "{at}: {a} {b}");
+        }
+    }
+}
+
+fn good(parallel: u32) -> (Pack, Wiring) {
+    let pack = pack(Chemistry::Agm, 12.0, 100.0, 2, parallel);
+    let asked = Asked { breaker: false, ..asked(50.0, Charging::Each(Amps::of(10.0))) };
+    let w = wired(&pack, &asked).unwrap();
+    assert_eq!(w.findings, []);
+    (pack, w)
+}
+
+/// The circuit of [`good`] with two strings and something done to it, checked again.
+fn spoiled(spoil: impl FnOnce(&mut Netlist)) -> Vec<Finding> {
+    again(2, spoil)
+}
+
+fn again(parallel: u32, spoil: impl FnOnce(&mut Netlist)) -> Vec<Finding> {
+    let (pack, w) = good(parallel);
+    let mut net = w.net.clone();
+    spoil(&mut net);
+    check::check(&net, pack.voltage(), w.motor, Amps::of(50.0)).findings
+}
+
+#[test]
+fn the_check_finds_what_is_wrong() {
+    let unit = |net: &Netlist, string, place| {
+        let is = |kind| kind == Kind::Unit { string, place };
+        net.parts.iter().position(|p| is(p.kind)).unwrap()
+    };
+    // A unit the wrong way round.
+    let found = spoiled(|net| {
+        let n = unit(net, 0, 1);
+        let part = &mut net.parts[n];
+        (part.from, part.to) = (part.to, part.from);
+    });
+    assert!(found.iter().any(|f| matches!(f, Finding::RunsRound { amps } if amps.value() > 100.0)));
+    // A string of other volts beside the first.
+    let found = spoiled(|net| {
+        let n = unit(net, 1, 0);
+        net.parts[n].volts = 6.0;
+    });
+    assert!(found.iter().any(|f| matches!(f, Finding::RunsRound { .. })));
+    // A jumper across a unit.
+    let found = spoiled(|net| {
+        let part = net.parts[unit(net, 0, 0)];
+        net.join(Kind::Jumper, part.from, part.to, 0.0005);
+    });
+    assert!(found.iter().any(|f| matches!(f, Finding::RunsRound { amps } if amps.value() > 500.0)));
+    assert!(found.iter().any(|f| matches!(f, Finding::Volts { .. })));
+    // Every fuse forgotten in turn: something is found each time. Where there are two strings, their own fuses protect
+    // what the main one does.
+    let kind = |f: &Finding| matches!(f, Finding::Unprotected { .. });
+    for (parallel, spared, least) in [(1, 0, 5), (2, 1, 10)] {
+        let (_, w) = good(parallel);
+        let fuses: Vec<usize> =
+            (0..w.net.parts.len()).filter(|n| w.net.parts[*n].kind == Kind::Fuse).collect();
+        assert!(fuses.len() >= least, "{}", fuses.len());
+        let (mut without, mut too_big) = (0, 0);
+        for n in &fuses {
+            without += usize::from(
+                again(parallel, |net| net.parts[*n].kind = Kind::Switch).iter().any(kind),
+            );
+            too_big +=
+                usize::from(again(parallel, |net| net.parts[*n].rating = 900.0).iter().any(kind));
+            let too_weak = again(parallel, |net| net.parts[*n].breaks = 100.0);
+            assert!(too_weak.iter().any(|f| matches!(f, Finding::CannotBreak { .. })), "{n}");
+        }
+        assert_eq!((without, too_big), (fuses.len() - spared, fuses.len() - spared));
+    }
+    let (pack, w) = good(2);
+    // The fuse three feet from the battery.
+    let before = w.net.parts.iter().position(|p| p.kind == Kind::Lead && p.metres < 0.178).unwrap();
+    let far = spoiled(|net| net.parts[before].metres = 0.9);
+    assert!(far.is_empty(), "the strings' own fuses protect it: {far:?}");
+    let (_, one) = good(1);
+    let before =
+        one.net.parts.iter().position(|p| p.kind == Kind::Lead && p.metres < 0.178).unwrap();
+    let far = again(1, |net| net.parts[before].metres = 0.9);
+    assert!(far.iter().any(|f| matches!(f, Finding::Unprotected { kind: Kind::Lead, .. })));
+    // A string behind a poor joint.
+    let lead = w.net.parts.iter().position(|p| p.kind == Kind::StringLead).unwrap();
+    let poor = spoiled(|net| net.parts[lead].ohms += 0.02);
+    assert_eq!(poor.iter().filter(|f| matches!(f, Finding::Uneven { .. })).count(), 2, "{poor:?}");
+    // Other volts than is claimed.
+    let found = check::check(&w.net, pack.voltage() * 2.0, w.motor, Amps::of(50.0)).findings;
+    assert!(found.iter().any(|f| matches!(f, Finding::Volts { .. })));
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig::with_cases(200))]
+
+    /// Any pack, any length, any current: a circuit that passes, or a word why there is none; no figure out of bounds.
+    #[test]
+    fn any_pack_is_wired_or_it_is_said_why_not(
+        chemistry in prop::sample::select(Chemistry::ALL.to_vec()),
+        volts in 2.0_f64..100.0, ah in 5.0_f64..1_000.0, s in 1_u32..16, p in 1_u32..6,
+        most in 0.5_f64..900.0, lead in 0.0_f64..500.0, devices in 0.0_f64..60.0,
+        engine in any::<bool>(), cool in any::<bool>(),
+    ) {
+        let pack = pack(chemistry, volts, ah, s, p);
+        let mut asked = asked(most, Charging::Each(Amps::of(10.0)));
+        asked.lead = Some(Metres::of(lead));
+        asked.devices = Amps::of(devices);
+        asked.place = if engine { Place::EngineSpace } else { Place::Open };
+        asked.insulation = if cool { Insulation::C60 } else { Insulation::C105 };
+        if let Ok(w) = wired(&pack, &asked) {
+            prop_assert!(w.lead.carries.value() >= most);
+            prop_assert!(w.drop_share(&pack) <= 0.03 + 1e-9);
+            for run in [Some(w.lead), w.jumper, w.string, w.devices, w.charger].into_iter().flatten() {
+                if let Some(fuse) = run.fuse {
+                    prop_assert!(fuse.rating.value() <= 1.5 * run.carries.value() + 1e-9);
+                    prop_assert!(fuse.rating.value() >= run.amps.value() - 1e-9);
+                }
+            }
+            // Above what any fuse can break in volts there is none to protect it: it is found, never passed over.
+            let unfused = w.lead.fuse.is_none();
+            let found = w.findings.iter().any(|f| matches!(f, Finding::Unprotected { .. }));
+            prop_assert!(!unfused || found || lead < 0.2, "{:?}", w.findings);
+            prop_assert!(w.shares.iter().all(|s| *s > 0.0 && *s < f64::from(p) + 1e-6));
+        }
+    }
+}
