@@ -178,6 +178,8 @@ pub const WORKING_SHARE: Allowed = Allowed::new(0.01, 1.0, "");
 pub const GRADE: Allowed = Allowed::new(-0.35, 0.35, "");
 /// Stops on a stretch.
 pub const STOPS: Allowed = Allowed::new(0.0, 500.0, "");
+/// A lead from the pack to the motor, one way.
+pub const LEAD: Allowed = Allowed::new(0.1, 60.0, "m");
 /// Units that fail in a season.
 pub const FAILING: Allowed = Allowed::new(0.0, 50.0, "in 100");
 /// Days in a row without charging.

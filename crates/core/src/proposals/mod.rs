@@ -111,6 +111,8 @@ pub struct Proposal {
     pub fits: Option<bool>,
     /// Whether a charger aboard suits.
     pub charger: bool,
+    /// Whether its BMS carries the motor's full current.
+    pub full_throttle: bool,
     /// Whether something still moves the craft when one unit is dead.
     pub moves_on: bool,
     /// Weight of all units.
@@ -168,6 +170,14 @@ fn extras(rig: &Rig, pack: &Pack) -> Option<Money> {
     }
     let (ah, _) = pack.battery.headline().ok()?;
     Some(refill::Wanted::of(pack, ah * f64::from(pack.parallel)).typical_price())
+}
+
+/// Whether a pack carries the motor's full current without end: lead does, it has no switch inside.
+fn carries_full(rig: &Rig, pack: &Pack) -> bool {
+    match (pack.max_continuous(), rig.motor.full_current()) {
+        (Some(limit), Some(full)) => pack.battery.chemistry.is_lead() || limit >= full,
+        _ => true,
+    }
 }
 
 /// By how much the nearest bay is too small or too weak for a unit more, as a share; the units beyond that one count
@@ -246,6 +256,7 @@ impl Judge {
             short: 0.0,
             fits: None,
             charger: false,
+            full_throttle: false,
             moves_on: false,
             mass: pack.mass(),
             price: pack.price_total(),
@@ -285,6 +296,7 @@ impl Judge {
         pack.extra_cost = extras(rig, &pack);
         proposal.charger = pack.extra_cost.is_none();
         proposal.price = pack.price_total();
+        proposal.full_throttle = carries_full(rig, &pack);
         proposal.moves_on = one_fails(&pack, rig).is_some();
         let survey = self.survey(&pack, model);
         proposal.outcome = survey.outcome;

@@ -142,6 +142,11 @@ impl Refill {
     }
 }
 
+/// Whether an output of a charger is made for a battery of so many volts.
+fn is_for(charger: &Charger, volts: Volts) -> bool {
+    crate::pack::limits::VOLTAGE_MATCH.contains(&(volts / charger.bank_voltage))
+}
+
 /// One charger's work on a pack: ampere-hours of one bank, and the current into it; `unit` is one unit's capacity, at
 /// vanishing current and over twenty hours.
 fn fit(
@@ -156,8 +161,7 @@ fn fit(
         let chemistry = chemistry.name();
         return Err(Misfit::Profile { charger: charger.name.clone(), chemistry });
     }
-    let matches =
-        |volts: Volts| crate::pack::limits::VOLTAGE_MATCH.contains(&(volts / charger.bank_voltage));
+    let matches = |volts: Volts| is_for(charger, volts);
     let current = charger.current;
     let charge = if matches(pack.voltage()) {
         // The outputs may all be joined to the one string only where the charger is made for it.
@@ -249,18 +253,40 @@ fn sorted_out<'a>(
     (fitting, misfits)
 }
 
-/// What the strongest charger that fits gives a pack in a night, and for how long; `None` when none fits.
-pub fn overnight(rig: &Rig, day: &Day, pack: &Pack) -> Option<(Amps, Hours)> {
+/// An output of a charger that fits a pack.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Output<'a> {
+    /// The charger.
+    pub charger: &'a Charger,
+    /// Current of one output. [A]
+    pub current: Amps,
+    /// Every unit hangs on an output of its own, and not the pack as a whole on one.
+    pub each_unit: bool,
+}
+
+impl Output<'_> {
+    /// What the pack gets: a charger on each unit gives every string its current. [A]
+    fn into_pack(&self, pack: &Pack) -> Amps {
+        self.current * if self.each_unit { f64::from(pack.parallel) } else { 1.0 }
+    }
+}
+
+/// The output of the strongest charger that fits a pack; `None` when none does.
+pub fn strongest<'a>(rig: &'a Rig, pack: &Pack) -> Option<Output<'a>> {
     let unit_ah = pack.battery.headline().ok()?.0;
     let (fitting, _) = sorted_out(rig, pack, (unit_ah, unit_ah));
-    // A charger on each unit gives every string its current.
-    let into = |(c, charge): &(&Charger, Charge)| {
-        let strings = f64::from(pack.parallel);
-        let whole = charge.capacity > unit_ah || strings <= 1.0;
-        (if whole { charge.current } else { charge.current * strings }, c.hours)
-    };
-    let strongest = fitting.iter().map(into).max_by(|a, b| a.0.value().total_cmp(&b.0.value()))?;
-    Some((strongest.0, strongest.1.unwrap_or(day.night())))
+    let outputs = fitting.into_iter().map(|(charger, charge)| Output {
+        charger,
+        current: charge.current,
+        each_unit: pack.units() > 1 && !is_for(charger, pack.voltage()),
+    });
+    outputs.max_by(|a, b| a.into_pack(pack).value().total_cmp(&b.into_pack(pack).value()))
+}
+
+/// What the strongest charger that fits gives a pack in a night, and for how long; `None` when none fits.
+pub fn overnight(rig: &Rig, day: &Day, pack: &Pack) -> Option<(Amps, Hours)> {
+    let output = strongest(rig, pack)?;
+    Some((output.into_pack(pack), output.charger.hours.unwrap_or(day.night())))
 }
 
 /// Whether a charger aboard suits a pack.

@@ -12,6 +12,7 @@ pub mod sharing;
 
 use crate::drawdown;
 use crate::pack::{Pack, stow};
+use crate::refill;
 use crate::rig::Rig;
 use crate::units::{Amps, Metres, Ohms, Volts};
 use cable::{Class, Fuse, Gauge, Insulation, NoCable, Place, Sized};
@@ -64,6 +65,17 @@ pub enum Charging {
     Whole(Amps),
     /// An output for each unit. [A]
     Each(Amps),
+}
+
+impl Charging {
+    /// By the strongest charger aboard that fits.
+    pub fn of(rig: &Rig, pack: &Pack) -> Self {
+        match refill::strongest(rig, pack) {
+            None => Self::Nothing,
+            Some(output) if output.each_unit => Self::Each(output.current),
+            Some(output) => Self::Whole(output.current),
+        }
+    }
 }
 
 /// A cable of the circuit, alike wherever it is laid.

@@ -147,7 +147,8 @@ fn sort(listed: &mut [Listed], by: By) {
     let hourly = |l: &Listed| known(l.of.hourly.map(Money::value));
     let mass = |l: &Listed| known(l.of.mass.map(Kilograms::value));
     let key = |l: &Listed| -> (usize, f64, f64) {
-        let outcome = l.of.outcome as usize;
+        // What must be throttled comes behind what need not.
+        let outcome = 2 * l.of.outcome as usize + usize::from(!l.of.full_throttle);
         match by {
             By::Home => (outcome, hourly(l), mass(l)),
             By::Light => (0, mass(l), hourly(l)),

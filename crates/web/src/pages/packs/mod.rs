@@ -6,6 +6,7 @@ mod opened;
 mod page;
 mod row;
 mod view;
+mod wiring;
 
 use crate::forms::Typed;
 use crate::frame::App;
@@ -30,6 +31,7 @@ use view::{PacksView, Which};
 pub(crate) fn routes() -> Router<App> {
     Router::new()
         .route("/rigs/{rig}/packs", get(show))
+        .route("/rigs/{rig}/packs/wiring.svg", get(file))
         .route("/rigs/{rig}/packs/take", post(take).get(back))
         .route("/rigs/{rig}/packs/undo", post(undo).get(back))
         .route("/rigs/{rig}/packs/redo", post(redo).get(back))
@@ -88,6 +90,23 @@ async fn draw(asked: &Asked, view: PacksView, said: Option<String>) -> Result<Re
         response.headers_mut().insert("HX-Replace-Url", address);
     }
     Ok(response)
+}
+
+/// The wiring of a pack as a picture that any reader of SVG opens.
+async fn file(asked: Asked, view: PacksView) -> Result<Response, PageError> {
+    let gone = || PageError::Gone("this pack".to_owned());
+    let which = view.open.ok_or_else(gone)?;
+    let board = asked.board().await?;
+    let battery = asked.app.store.battery(which.battery).await?.candidate.battery;
+    let plan = view.board.nudges.applied(&board.plan, asked.look.units);
+    let look = asked.look;
+    let svg = asked.app.working(move || page::wiring_file(&plan, &battery, which, look, &view));
+    let svg = svg.await?.ok_or_else(gone)?;
+    let headers = [
+        (header::CONTENT_TYPE, "image/svg+xml"),
+        (header::CONTENT_DISPOSITION, "attachment; filename=\"lake-hour-wiring.svg\""),
+    ];
+    Ok((headers, svg).into_response())
 }
 
 /// After a change: the packs in their new state, or the way to them for a browser without scripts.

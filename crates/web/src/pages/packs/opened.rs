@@ -1,6 +1,6 @@
 //! The pack that is looked at: its charger, what one dead unit leaves, its weight.
 
-use super::row::{self, disc};
+use super::row::disc;
 use crate::figures;
 use crate::parts::decision::{self, About};
 use lake_hour_core::day::Day;
@@ -22,7 +22,7 @@ pub(super) struct Line {
 }
 
 impl Line {
-    fn new(name: impl Into<String>, value: impl Into<String>) -> Self {
+    pub(super) fn new(name: impl Into<String>, value: impl Into<String>) -> Self {
         Self { name: name.into(), value: value.into(), bad: false }
     }
 
@@ -277,9 +277,4 @@ pub(super) fn places(rig: &Rig, about: &About<'_>) -> String {
         }
         None => "Its size is not on the label: whether it fits is not known.".to_owned(),
     }
-}
-
-/// Names of a pack's rows beside others.
-pub(super) fn short(pack: &Pack) -> String {
-    format!("{} ({})", pack.name, row::wired(pack))
 }

@@ -5,7 +5,8 @@ use super::near::{self, NearView};
 use super::opened::{self, ChargerView, FailureRow, Line};
 use super::pack_of;
 use super::row::RowView;
-use super::view::{By, MOST_BESIDE, PAGE_SIZE, PacksView, Want, Which};
+use super::view::{By, PAGE_SIZE, PacksView, Want, Which};
+use super::wiring::WiringView;
 use crate::figures;
 use crate::frame::error::PageError;
 use crate::frame::head::Head;
@@ -74,6 +75,7 @@ pub(super) struct Opened {
     price: String,
     places: String,
     on_board: bool,
+    wiring: Option<WiringView>,
     charger: Option<ChargerView>,
     failing: Vec<FailureRow>,
     weight: Vec<Line>,
@@ -182,7 +184,7 @@ impl PacksPage {
         let share = rate.map_or(USUAL_RATE, |percent| percent / 100.0);
         let opened = open.and_then(|which| {
             let compared = if view.beside.is_empty() { &list.others } else { &view.beside };
-            opened(&bench, which, compared, share)
+            opened(&bench, which, compared, share, &view)
         });
         let rows = list.rows.iter().filter_map(|l| row(&bench, l, rig, &view, open)).collect();
         let say = look.say(&found.plan.currency);
@@ -309,15 +311,22 @@ impl PacksPage {
         PacksView { board, ..self.view.clone() }.address(self.rig)
     }
 
-    /// The view for the form of the rate, which sends that itself.
-    fn without_rate(&self) -> Vec<(&'static str, String)> {
+    /// The view for a form that sends one of its values itself.
+    fn without(&self, own: &str) -> Vec<(&'static str, String)> {
         let mut pairs = self.view.pairs(false);
-        pairs.retain(|(name, _)| *name != "rate");
+        pairs.retain(|(name, _)| *name != own);
         pairs
     }
 
-    fn has_room_beside(&self) -> bool {
-        self.view.beside.len() < MOST_BESIDE
+    fn other_breaker(&self) -> String {
+        let no_breaker = !self.view.no_breaker;
+        PacksView { no_breaker, ..self.view.clone() }.address(self.rig)
+    }
+
+    /// The wiring of a pack as a file.
+    fn wiring_file(&self, id: &str) -> String {
+        let view = self.view.opening(Which::read(id));
+        format!("/rigs/{}/packs/wiring.svg{}", self.rig.0, view.query())
     }
 }
 
@@ -400,7 +409,13 @@ fn row(
     })
 }
 
-fn opened(bench: &Bench<'_>, which: Which, others: &[Which], rate: f64) -> Option<Opened> {
+fn opened(
+    bench: &Bench<'_>,
+    which: Which,
+    others: &[Which],
+    rate: f64,
+    view: &PacksView,
+) -> Option<Opened> {
     let pack = bench.pack(which)?;
     let (about, judged) = (bench.about(&pack), bench.judged(&pack)?);
     let row = RowView::new(which, about, judged);
@@ -417,6 +432,7 @@ fn opened(bench: &Bench<'_>, which: Which, others: &[Which], rate: f64) -> Optio
         price: row.price,
         places: opened::places(&bench.plan.rig, &about),
         on_board: row.on_board,
+        wiring: WiringView::of(&about, judged, &view.lead, !view.no_breaker),
         charger: ChargerView::of(&about, judged),
         failing,
         weight: opened::weight(&about, judged),
@@ -442,4 +458,29 @@ fn near_misses(
         })
     };
     found.list.near.iter().filter_map(|l| near(l, &judge)).take(MOST_NEAR).collect()
+}
+
+/// A wiring on its own, with the style that it needs.
+#[derive(Template)]
+#[template(path = "packs/file.svg", escape = "html")]
+struct WiringFile<'a> {
+    d: &'a super::wiring::Drawing,
+    title: &'a str,
+}
+
+/// The wiring of a pack as an SVG file; `None` where the pack cannot be used or no cable is sold for it.
+pub(super) fn wiring_file(
+    plan: &Plan,
+    battery: &Battery,
+    which: Which,
+    look: Look,
+    view: &PacksView,
+) -> Option<String> {
+    let pack = pack_of(&plan.rig, battery, which);
+    let judged = plan.judge().ok()?.in_full(&pack);
+    let course = Course::default();
+    let about = About { plan, pack: &pack, course: &course, say: look.say(&plan.currency) };
+    let wiring = WiringView::of(&about, &judged, &view.lead, !view.no_breaker)?;
+    let d = wiring.drawings.first()?;
+    WiringFile { d, title: &wiring.sentence }.render().ok()
 }

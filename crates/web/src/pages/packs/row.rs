@@ -57,6 +57,11 @@ pub(super) fn wired(pack: &Pack) -> String {
     }
 }
 
+/// A sentence without its reason, which the opened pack tells.
+fn in_short(words: &str) -> String {
+    words.split(':').next().unwrap_or(words).trim_end_matches('.').to_owned()
+}
+
 /// Goes with the words of a verdict.
 pub(super) const fn disc(outcome: Outcome) -> &'static str {
     match outcome {
@@ -77,7 +82,7 @@ impl RowView {
             outcome: judged.outcome.key(),
             disc: disc(judged.outcome),
             verdict: decision::verdict(&about, judged),
-            more: decision::drive(&about, judged),
+            more: decision::drive(&about, judged).map(|words| in_short(&words)),
             price: judged.price_total.map_or_else(unknown, |p| say.money(p)),
             with_charger: pack.extra_cost.is_some() && judged.price_total.is_some(),
             mass: judged.mass.map_or_else(unknown, |m| figures::mass(m, say.units)),

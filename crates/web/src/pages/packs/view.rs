@@ -122,7 +122,7 @@ pub(super) enum By {
 
 impl By {
     pub(super) const ALL: [(Self, &'static str, &'static str); 5] = [
-        (Self::Home, "home", "gets home"),
+        (Self::Home, "home", "best first"),
         (Self::Light, "light", "lightest"),
         (Self::Cheap, "cheap", "cheapest to own"),
         (Self::Small, "small", "smallest"),
@@ -148,6 +148,10 @@ pub(crate) struct PacksView {
     pub(super) price: String,
     /// Units that fail in a hundred in a season, as typed.
     pub(super) rate: String,
+    /// One way to the motor, as typed.
+    pub(super) lead: String,
+    /// No breaker besides the fuse.
+    pub(super) no_breaker: bool,
     pub(super) page: usize,
     pub(super) open: Option<Which>,
     /// Packs beside one another.
@@ -167,6 +171,8 @@ struct Raw {
     weight: String,
     price: String,
     rate: String,
+    lead: String,
+    breaker: String,
     p: String,
     pack: String,
     beside: String,
@@ -194,6 +200,8 @@ impl From<Raw> for PacksView {
             weight: short(&raw.weight),
             price: short(&raw.price),
             rate: short(&raw.rate),
+            lead: short(&raw.lead),
+            no_breaker: raw.breaker == "off",
             page: raw.p.parse::<usize>().map_or(0, |p| p.saturating_sub(1)),
             open: Which::read(&raw.pack),
             beside,
@@ -254,6 +262,8 @@ impl PacksView {
             out.push(("p", page));
         }
         out.push(("rate", self.rate.clone()));
+        out.push(("lead", self.lead.clone()));
+        out.push(("breaker", if self.no_breaker { "off" } else { "" }.to_owned()));
         out.push(("pack", self.open.map(Which::words).unwrap_or_default()));
         let beside: Vec<String> = self.beside.iter().map(|which| which.words()).collect();
         out.push(("beside", beside.join("_")));
@@ -293,7 +303,7 @@ mod tests {
             "",
             "?want=any",
             "?want=home_fits_charger&by=light&chem=lfp&units=2&weight=70+lb&price=900&p=3",
-            "?want=moves&rate=5&pack=12-2x1&beside=3-1x1_4-2x2",
+            "?want=moves&rate=5&lead=12+ft&breaker=off&pack=12-2x1&beside=3-1x1_4-2x2",
             "?by=sure&order=light&pin=3&if=wind",
         ] {
             assert_eq!(view(query.trim_start_matches('?')).query(), query);
