@@ -251,7 +251,7 @@ async fn a_correction_on_the_shelf_reaches_the_board() {
 async fn a_price_without_a_charger_is_the_battery_only() {
     let app = TestApp::with_demo().await;
     let teal = "name=Teal&chemistry=lfp&nominal_voltage_v=25.6&capacity_ah=100&price=500&series=1&parallel=1&extra=";
-    app.post("/rigs/1/packs", teal).await;
+    app.post("/rigs/1/packs/new", teal).await;
     let label = async || app.get(BOARD).await.texts(".lane:first-of-type dt")[2].clone();
     assert_eq!(label().await, "battery only");
     app.post("/rigs/1/packs/12", &format!("{teal}0")).await;

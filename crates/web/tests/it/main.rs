@@ -5,6 +5,7 @@ mod app;
 mod board;
 mod day;
 mod hostile;
+mod packs;
 mod refused;
 mod rig;
 mod shelf;

@@ -131,7 +131,7 @@ async fn carts_speak_cart() {
     let app = TestApp::empty().await;
     app.post("/start/own-cart", "").await;
     app.post(
-        "/rigs/1/packs",
+        "/rigs/1/packs/new",
         "name=Ridge&chemistry=lfp&nominal_voltage_v=51.2&capacity_ah=100&price=1500&series=1&parallel=1",
     )
     .await;

@@ -9,7 +9,7 @@ use lake_hour_core::pack::{Pack, stow};
 use lake_hour_core::proposals::failing::{self, Remains, one_fails};
 use lake_hour_core::refill::{Refill, Wanted};
 use lake_hour_core::rig::Rig;
-use lake_hour_core::units::system::Measure;
+use lake_hour_core::units::system::{Measure, System};
 use lake_hour_core::units::{AmpHours, Hours, Kilograms};
 use lake_hour_core::verdict::Evaluation;
 
@@ -76,7 +76,7 @@ impl ChargerView {
             let amps = |a: lake_hour_core::units::Amps| figures::amount(a.value().ceil());
             format!(
                 "One that fits: {} V for {}, {} to {} A, about {} (typical).",
-                figures::amount(wanted.volts.value()),
+                figures::typed(wanted.volts.value()),
                 pack.battery.chemistry.name(),
                 amps(wanted.amps.0),
                 amps(wanted.amps.1),
@@ -278,3 +278,89 @@ pub(super) fn places(rig: &Rig, about: &About<'_>) -> String {
         None => "Its size is not on the label: whether it fits is not known.".to_owned(),
     }
 }
+
+/// A pack in a column beside others.
+#[derive(Debug, Clone)]
+pub(super) struct Column {
+    pub(super) name: String,
+    pub(super) away: String,
+    pub(super) href: String,
+    /// In the order of [`Column::ROWS`].
+    pub(super) cells: [String; 10],
+}
+
+impl Column {
+    /// What is told of each.
+    pub(super) const ROWS: [&'static str; 10] = [
+        "Wired",
+        "Today",
+        "Weight",
+        "Room",
+        "Price",
+        "Wiring",
+        "Balance",
+        "Full again",
+        "If one unit fails",
+        "Stranded in a season",
+    ];
+
+    pub(super) fn cell(&self, row: &usize) -> &str {
+        self.cells.get(*row).map_or("", String::as_str)
+    }
+
+    pub(super) fn of(
+        about: &About<'_>,
+        evaluation: &Evaluation,
+        rest: Option<&Evaluation>,
+        wiring: Option<&super::wiring::WiringView>,
+        rate: f64,
+    ) -> Self {
+        let (pack, say) = (about.pack, about.say);
+        let unknown = || "not known".to_owned();
+        let failure = FailureRow::of(about, rest, rate, false);
+        let litres = pack.battery.size.map(|s| {
+            let mm3 = s.length.value() * s.width.value() * s.height.value();
+            mm3 * 1e-6 * f64::from(pack.units())
+        });
+        let room = litres.map(|l| match say.units {
+            System::Metric => format!("{l:.0} L"),
+            _ => format!("{:.1} cu ft", l / LITRES_PER_CUBIC_FOOT),
+        });
+        let lifts = pack.battery.mass.map(|m| format!(", {} each", figures::mass(m, say.units)));
+        let lifts = lifts.filter(|_| pack.units() > 1).unwrap_or_default();
+        let price = evaluation.price_total.map(|p| {
+            let charger = if pack.extra_cost.is_some() { " with charger" } else { "" };
+            format!("{}{charger}", say.money(p))
+        });
+        let full = evaluation.drawn.as_ref().map(|d| match &d.refill.by {
+            Some(by) => format!("{} by {by}", figures::hours(d.refill.hours().value())),
+            None => "needs a charger".to_owned(),
+        });
+        let strings = if pack.units() == 1 {
+            "inside the one battery"
+        } else if pack.series == 1 {
+            "side by side: by themselves"
+        } else {
+            "in series: each unit to full now and then"
+        };
+        let cells = [
+            super::row::wired(pack),
+            match evaluation.reasons.first() {
+                Some(why) => format!("Set aside: it {}", why.sentence(say.units)),
+                None => decision::verdict(about, evaluation),
+            },
+            evaluation.mass.map_or_else(unknown, |m| figures::mass(m, say.units)) + &lifts,
+            room.unwrap_or_else(unknown),
+            price.unwrap_or_else(unknown),
+            wiring.map_or_else(unknown, |w| w.parts.clone()),
+            strings.to_owned(),
+            full.unwrap_or_else(unknown),
+            format!("{}: {}", failure.left, failure.gets),
+            failure.stranded,
+        ];
+        Self { name: pack.name.clone(), away: String::new(), href: String::new(), cells }
+    }
+}
+
+/// Litres in a cubic foot: exact by definition of the foot, 28.3168.
+const LITRES_PER_CUBIC_FOOT: f64 = 28.316_846_592;

@@ -2,7 +2,7 @@
 
 use super::list::{List, Listed};
 use super::near::{self, NearView};
-use super::opened::{self, ChargerView, FailureRow, Line};
+use super::opened::{self, ChargerView, Column, FailureRow, Line};
 use super::pack_of;
 use super::row::RowView;
 use super::view::{By, PAGE_SIZE, PacksView, Want, Which};
@@ -69,10 +69,12 @@ pub(super) struct Opened {
     id: String,
     name: String,
     label: String,
-    verdict: String,
     outcome: &'static str,
     disc: &'static str,
-    price: String,
+    verdict: String,
+    drive: Option<String>,
+    beside: String,
+    is_beside: bool,
     places: String,
     on_board: bool,
     wiring: Option<WiringView>,
@@ -80,7 +82,6 @@ pub(super) struct Opened {
     failing: Vec<FailureRow>,
     weight: Vec<Line>,
     reasons: Vec<String>,
-    battery: String,
 }
 
 #[derive(Template)]
@@ -108,6 +109,8 @@ pub(super) struct PacksPage {
     going_on: Option<(usize, usize)>,
     empty_shelf: bool,
     opened: Option<Opened>,
+    /// Packs beside one another.
+    beside: Vec<Column>,
     /// A pack that is asked for and is not to be had.
     gone: bool,
     /// One that its reader opened, and not only the first of the list.
@@ -186,6 +189,10 @@ impl PacksPage {
             let compared = if view.beside.is_empty() { &list.others } else { &view.beside };
             opened(&bench, which, compared, share, &view)
         });
+        let opened = opened.map(|o| Opened {
+            beside: open.map_or_else(String::new, |which| view.beside(which).address(rig)),
+            ..o
+        });
         let rows = list.rows.iter().filter_map(|l| row(&bench, l, rig, &view, open)).collect();
         let say = look.say(&found.plan.currency);
         let boat = found.plan.rig.craft.kind.is_boat();
@@ -250,6 +257,7 @@ impl PacksPage {
             empty_shelf: found.proposals.done && found.proposals.of == 0,
             gone: view.open.is_some() && opened.is_none() && found.missing.is_none(),
             chosen: view.open.is_some(),
+            beside: beside(&bench, &view, rig, share),
             rows,
             opened,
             rate: if view.rate.is_empty() {
@@ -316,6 +324,15 @@ impl PacksPage {
         let mut pairs = self.view.pairs(false);
         pairs.retain(|(name, _)| *name != own);
         pairs
+    }
+
+    /// What is told of packs beside one another.
+    const fn beside_rows(&self) -> [&'static str; 10] {
+        Column::ROWS
+    }
+
+    fn none_beside(&self) -> String {
+        PacksView { beside: Vec::new(), ..self.view.clone() }.address(self.rig)
     }
 
     fn other_breaker(&self) -> String {
@@ -403,8 +420,6 @@ fn row(
             let shelf = view.board.on(Page::Shelf).address(rig);
             format!("{shelf}{}{at}", if shelf.contains('?') { '&' } else { '?' })
         }),
-        beside: view.beside(which).address(rig),
-        is_beside: view.beside.contains(&which),
         ..row
     })
 }
@@ -429,7 +444,9 @@ fn opened(
         verdict: row.verdict,
         outcome: row.outcome,
         disc: row.disc,
-        price: row.price,
+        drive: crate::parts::decision::drive(&about, judged),
+        beside: String::new(),
+        is_beside: view.beside.contains(&which),
         places: opened::places(&bench.plan.rig, &about),
         on_board: row.on_board,
         wiring: WiringView::of(&about, judged, &view.lead, !view.no_breaker),
@@ -437,8 +454,24 @@ fn opened(
         failing,
         weight: opened::weight(&about, judged),
         reasons: judged.reasons.iter().map(|r| r.sentence(bench.look.units)).collect(),
-        battery: pack.battery.name.clone(),
     })
+}
+
+fn beside(bench: &Bench<'_>, view: &PacksView, rig: RigId, rate: f64) -> Vec<Column> {
+    let column = |which: &Which| {
+        let pack = bench.pack(*which)?;
+        let (about, judged) = (bench.about(&pack), bench.judged(&pack)?);
+        let rest = one_fails(&pack, &bench.plan.rig);
+        let rest = rest.and_then(|rest| bench.judged(rest.pack()));
+        let wiring = WiringView::of(&about, judged, &view.lead, !view.no_breaker);
+        let column = Column::of(&about, judged, rest.map(|j| &***j), wiring.as_ref(), rate);
+        Some(Column {
+            away: view.beside(*which).address(rig),
+            href: view.opening(Some(*which)).address(rig),
+            ..column
+        })
+    };
+    view.beside.iter().filter_map(column).collect()
 }
 
 fn near_misses(

@@ -28,9 +28,6 @@ pub(super) struct RowView {
     pub(super) opened: bool,
     /// Where the doubts about its label are told.
     pub(super) doubted: Option<String>,
-    /// Where it is put beside the others, or taken from them.
-    pub(super) beside: String,
-    pub(super) is_beside: bool,
     pub(super) on_board: bool,
 }
 
@@ -93,8 +90,6 @@ impl RowView {
             href: String::new(),
             opened: false,
             doubted: None,
-            beside: String::new(),
-            is_beside: false,
             on_board: about.plan.packs.iter().any(|p| is_same(p, pack)),
         }
     }

@@ -83,6 +83,8 @@ pub(super) struct WiringView {
     pub(super) sentence: String,
     pub(super) runs: Vec<RunView>,
     pub(super) lines: Vec<Line>,
+    /// "5 cables, 3 fuses".
+    pub(super) parts: String,
     /// What is wrong with it, in sentences.
     pub(super) findings: Vec<String>,
     /// "25.6 V, no loop, every wire protected".
@@ -133,6 +135,7 @@ impl WiringView {
             sentence: String::new(),
             runs: Vec::new(),
             lines: Vec::new(),
+            parts: String::new(),
             findings: Vec::new(),
             checked: String::new(),
             dangerous: None,
@@ -165,6 +168,7 @@ impl WiringView {
         };
         view.usual_lead =
             figures::typed_coarse(say.units.figure(Measure::Length, w.lead.length.value()));
+        view.parts = parts(&w);
         view.runs = runs(&w, say);
         view.lines = lines(&w, &asked, pack, say);
         view.findings = w.findings.iter().map(|f| finding(f)).collect();
@@ -218,6 +222,15 @@ fn runs(w: &Wiring, say: Say<'_>) -> Vec<RunView> {
     rows.extend(w.charger.map(|run| row("charger", &run, none)));
     rows.extend(w.devices.map(|run| row("12 V devices", &run, none)));
     rows
+}
+
+/// What has to be bought and joined.
+fn parts(w: &Wiring) -> String {
+    let runs = [Some(w.lead), w.jumper, w.string];
+    let cables: u32 = runs.iter().flatten().map(|run| run.count).sum();
+    let is_fuse = |kind: Kind| kind == Kind::Fuse;
+    let fuses = w.net.parts.iter().filter(|p| is_fuse(p.kind)).count();
+    format!("{cables} cables, {fuses} fuses, AWG {} to the motor", w.lead.gauge.awg)
 }
 
 fn lines(w: &Wiring, asked: &Asked, pack: &Pack, say: Say<'_>) -> Vec<Line> {
@@ -372,7 +385,12 @@ impl Sheet<'_> {
                 d.minus(format!("M{} {} H{minus_x}", end.0, end.1));
                 if let Some(fuse) = self.w.string.and_then(|r| r.fuse) {
                     let words = format!("{} A", figures::typed(fuse.rating.value()));
-                    d.block("part-plus", (44.0, first.1 + IN - 12.0), (46.0, 24.0), &words);
+                    d.block(
+                        "part-plus",
+                        (first.0 - 54.0, first.1 + IN - 12.0),
+                        (46.0, 24.0),
+                        &words,
+                    );
                 }
             }
         }
@@ -474,7 +492,7 @@ impl Sheet<'_> {
             None => ("none".to_owned(), "no fuse breaks its volts"),
         };
         d.block("part-plus", (x - 28.0, y), (56.0, 26.0), &rating);
-        d.say("label-begin", (x + 10.0, main - 10.0), format!("{kind}, {near}"));
+        d.say("label-begin", (x + 10.0, main - 22.0), format!("{kind}, {near}"));
     }
 
     /// The way to the motor and back.
@@ -588,14 +606,17 @@ impl Sheet<'_> {
         let on_one_line = targets.iter().all(|t| t.1 == targets[0].1);
         if !on_one_line || targets.len() > 10 {
             // More leads than can be told apart: each unit's own output by its number.
+            let each = matches!(self.asked.charging, Charging::Each(_));
             for (n, (x, y)) in targets.iter().enumerate() {
-                d.wires.push(Wire {
-                    class: "charge",
-                    path: format!("M{x} {} V{}", y - 10.0, y - 34.0),
-                });
-                if n % 2 == 0 {
-                    let next = targets[n + 1].0;
-                    d.say("label", ((x + next) / 2.0, y - 28.0), format!("output {}", n / 2 + 1));
+                let path = format!("M{x} {} V{}", y - 10.0, y - 34.0);
+                d.wires.push(Wire { class: "charge", path });
+                match n % 2 {
+                    _ if !each => d.say("label", (*x, y - 38.0), "charger".to_owned()),
+                    0 => {
+                        let middle = (x + targets[n + 1].0) / 2.0;
+                        d.say("label", (middle, y - 28.0), format!("output {}", n / 2 + 1));
+                    }
+                    _ => {}
                 }
             }
             return;

@@ -1,0 +1,262 @@
+//! The Packs: what is proposed, in which order, refused by which figure; the pack that is opened; onto the Board.
+
+use crate::app::{Answer, TestApp};
+use axum::http::StatusCode;
+
+const PACKS: &str = "/rigs/1/packs";
+
+fn names(page: &Answer) -> Vec<String> {
+    page.texts(".packs-row-words b")
+}
+
+/// Figures of the heading: packs judged, that get home, that fit.
+fn counts(page: &Answer) -> [usize; 3] {
+    let facts = page.text(".board-head .facts");
+    let number = |word: &str| -> usize {
+        let part =
+            facts.split(" · ").find(|p| p.contains(word)).unwrap_or_else(|| panic!("{facts}"));
+        part.split(' ').next().unwrap().replace(',', "").parse().unwrap()
+    };
+    [number("judged"), number("home"), number("fit")]
+}
+
+#[tokio::test]
+async fn every_pack_of_the_shelf_is_listed_or_refused_by_its_figure() {
+    let app = TestApp::with_demo().await;
+    let page = app.get(PACKS).await;
+    assert_eq!(page.status, StatusCode::OK);
+    let [judged, home, fit] = counts(&page);
+    assert!(judged > 80 && home > fit && fit > 30, "{judged} {home} {fit}");
+    // Gets home and fits are asked for from the start; the pages hold those.
+    let of = page.text(".packs-pages span");
+    assert_eq!(of, format!("1 to 6 of {fit}"));
+    let refused: usize =
+        page.texts(".packs-refused b").iter().map(|n| n.parse::<usize>().unwrap()).sum();
+    assert_eq!(refused + fit, judged, "each is listed or refused by one figure");
+    assert_eq!(page.text(".packs-refused h2"), format!("Refused {refused}"));
+    let words = page.texts(".packs-refused span").join(" ");
+    for figure in
+        ["wrong volts", "too heavy", "no room", "starting", "BMS shuts off", "empty on the way"]
+    {
+        assert!(words.contains(figure), "{figure}: {words}");
+    }
+    let near = page.texts(".packs-near li").join("; ");
+    assert!(
+        near.contains("A more continuous: its label says") && near.contains("carried"),
+        "{near}"
+    );
+    // Labels that are doubted come last, and say so.
+    assert!(page.texts(".packs-row .misfit").is_empty());
+    let last = app.get(&format!("{PACKS}?p=99")).await;
+    assert!(last.texts(".packs-row .misfit").iter().all(|w| w == "Its label is doubted"));
+    assert!(!last.texts(".packs-row .misfit").is_empty());
+}
+
+#[tokio::test]
+async fn what_is_asked_for_narrows_the_list_and_the_orders_order_it() {
+    let app = TestApp::with_demo().await;
+    let list = async |query: &str| {
+        let page = app.get(&format!("{PACKS}?{query}")).await;
+        assert_eq!(page.status, StatusCode::OK, "{query}");
+        page
+    };
+    let matching = |page: &Answer| {
+        let pages = page.texts(".packs-pages span");
+        let rows = names(page).len();
+        pages.first().map_or(rows, |of| of.rsplit(' ').next().unwrap().parse().unwrap())
+    };
+    let all = matching(&list("").await);
+    for query in [
+        "want=home_fits_charger",
+        "want=home_fits_no-lead",
+        "want=home_fits_moves",
+        "units=1",
+        "weight=60",
+        "weight=27+kg",
+        "price=%24900",
+        "chem=agm",
+    ] {
+        let some = matching(&list(query).await);
+        assert!(some < all && some > 0, "{query}: {some} of {all}");
+    }
+    assert!(matching(&list("want=any").await) > all);
+    assert_eq!(matching(&list("weight=60").await), matching(&list("weight=27.2155+kg").await));
+    // Limits that make no sense are told beside their fields, and hide nothing.
+    let wrong = list("weight=heavy&price=-4").await;
+    assert!(wrong.text("#limit-weight-problem").contains("Type one from"));
+    assert!(wrong.text("#limit-price-problem").contains("Type a number from"));
+    assert_eq!(matching(&wrong), all);
+    assert_eq!(wrong.attribute("#limit-weight", "value").as_deref(), Some("heavy"));
+    // The lightest first, on every page.
+    let mut masses: Vec<f64> = Vec::new();
+    for page in 1..=4 {
+        let page = list(&format!("by=light&want=home_fits_no-lead&weight=150&p={page}")).await;
+        let figures = page.texts(".packs-row-figures span:last-child");
+        let doubted = page.texts(".packs-row .misfit").len();
+        let sure = figures.len() - doubted;
+        masses.extend(
+            figures.iter().take(sure).map(|m| m.split(' ').next().unwrap().parse::<f64>().unwrap()),
+        );
+    }
+    assert!(masses.len() > 8 && masses.is_sorted(), "{masses:?}");
+    let none = list("price=1").await;
+    assert!(none.text(".packs-list .empty").starts_with("No pack is like that."));
+}
+
+#[tokio::test]
+async fn a_pack_goes_to_the_board_as_it_was_shown() {
+    let app = TestApp::with_demo().await;
+    let page = app.get(&format!("{PACKS}?want=home_fits_moves")).await;
+    let (name, verdict) = (page.text("#packs-open-title"), page.text(".packs-verdict .verdict"));
+    let which = page.attribute("form [name=pack]", "value").unwrap();
+    let kept =
+        app.swap(&format!("{PACKS}/take?want=home_fits_moves"), &format!("pack={which}")).await;
+    assert_eq!(kept.status, StatusCode::OK);
+    assert!(
+        kept.text("#notice").contains(&format!("Added the pack {name}")),
+        "{}",
+        kept.text("#notice")
+    );
+    assert_eq!(kept.header("HX-Replace-Url"), "/rigs/1/packs?want=home_fits_moves");
+    assert_eq!(kept.text("#on-board"), "On the Board");
+    let board = app.get("/rigs/1/board").await;
+    assert_eq!(board.texts(".lane h3")[0], name);
+    assert_eq!(board.texts(".lane .verdict")[0], verdict, "one definition of the verdict");
+    // Undo on the page takes it off again, redo brings it back; without scripts a redirect leads there.
+    let undone = app.swap(&format!("{PACKS}/undo"), "").await;
+    assert!(undone.text("#notice").starts_with("Taken back"), "{}", undone.text("#notice"));
+    assert_ne!(app.get("/rigs/1/board").await.texts(".lane h3")[0], name);
+    assert_eq!(app.post(&format!("{PACKS}/redo"), "").await.status, StatusCode::SEE_OTHER);
+    assert_eq!(app.get("/rigs/1/board").await.texts(".lane h3")[0], name);
+    // The price that was shown is the one on the Board, its charger with it.
+    for odd in ["pack=", "pack=1", "pack=1-0x1", "pack=1-65x1", "pack=1-9x9", "pack=%3Cb%3E"] {
+        let refused = app.swap(&format!("{PACKS}/take"), odd).await;
+        assert_eq!(refused.status, StatusCode::BAD_REQUEST, "{odd}");
+    }
+    let gone = app.swap(&format!("{PACKS}/take"), "pack=9999-1x1").await;
+    assert_eq!(gone.status, StatusCode::NOT_FOUND);
+    let gone = app.get(&format!("{PACKS}?pack=9999-1x1")).await;
+    assert!(gone.text(".packs-open .empty").contains("no longer on the Shelf"));
+}
+
+#[tokio::test]
+async fn the_opened_pack_says_what_its_charger_a_dead_unit_and_its_weight_are_like() {
+    let app = TestApp::with_demo().await;
+    let open = async |query: &str| app.get(&format!("{PACKS}?{query}")).await;
+    let lines = |page: &Answer| -> Vec<String> { page.texts(".packs-parts .packs-lines div") };
+    // Two of 12 V on a charger of two outputs.
+    let page = open("pack=1-2x1").await;
+    assert_eq!(page.text("#part-charger"), "Your charger fits");
+    let told = lines(&page).join("; ");
+    for words in [
+        "by Boathouse two-bank",
+        "to full 7",
+        "ready by 06:00 yes",
+        "forgot overnight: 07:00 to 12:00",
+        "than the set aboard",
+        "bow about",
+    ] {
+        assert!(told.contains(words), "{words}: {told}");
+    }
+    assert!(page.text(".packs-failing .is-this").contains("12.8 V: the motor needs 24"));
+    assert!(page.text(".packs-failing .is-this").ends_with("4 in 100 4 in 100"));
+    // The rate is its reader's: doubled, the chances are about doubled.
+    let often = open("pack=1-2x1&rate=10").await;
+    assert!(often.text(".packs-failing .is-this").ends_with("19 in 100 19 in 100"));
+    let wrong = open("pack=1-2x1&rate=90").await;
+    assert!(wrong.text("#rate-problem").contains("from 0 to 50 in 100"));
+    // One for 24 V has no charger aboard: why, and what to buy.
+    let page = open("pack=10-1x1").await;
+    assert_eq!(page.text("#part-charger"), "No charger aboard fits");
+    let why = page.text(".packs-parts .misfit");
+    assert!(why.contains("gives 2 x 12 V, this takes 1 x 25.6 V"), "{why}");
+    assert!(
+        page.text(".packs-parts section:first-child > p:last-child")
+            .contains("One that fits: 25.6 V for LFP")
+    );
+    // Strings side by side go on without one.
+    let page = open("pack=4-2x2").await;
+    assert!(page.text(".packs-failing .is-this").contains("1 of 2 strings, 25.6 V"));
+}
+
+#[tokio::test]
+async fn the_wiring_is_drawn_sized_checked_and_saved() {
+    let app = TestApp::with_demo().await;
+    let page = app.get(&format!("{PACKS}?pack=1-2x1")).await;
+    let sentence = page.attribute("svg.wiring-wide", "aria-label").unwrap();
+    assert!(
+        sentence.starts_with("Wiring of Two Marl Point 12-100: 2 in series, AWG 6"),
+        "{sentence}"
+    );
+    assert!(page.text(".wiring-ok").contains("25.6 V, no loop, every wire protected"));
+    let gauges = page.texts(".wiring-runs tbody tr").join("; ");
+    for words in ["to the motor AWG 6 (16 mm²) 2 x", "120 A 50 A", "jumpers AWG", "charger AWG"] {
+        assert!(gauges.contains(words), "{words}: {gauges}");
+    }
+    // Signs, not colors alone: each unit has a plus and a minus.
+    let signs = page.body.matches("w-sign-plus").count();
+    assert_eq!(signs, 2 * 2, "two units in two drawings");
+    // A longer lead is a thicker one; an impossible one is told, and what was typed stays.
+    let far = app.get(&format!("{PACKS}?pack=1-2x1&lead=60+ft&breaker=off")).await;
+    assert!(far.text(".wiring-runs tbody tr").contains("2 x 60 ft"));
+    assert!(!far.text(".wiring-runs tbody tr").contains("AWG 6 "));
+    assert!(!far.text("svg.wiring-wide").contains("breaker"));
+    for (lead, says) in
+        [("0", "Type a number from"), ("500 m", "Type a number from"), ("x", "Type one from")]
+    {
+        let page = app.get(&format!("{PACKS}?pack=1-2x1&lead={}", lead.replace(' ', "+"))).await;
+        assert!(page.text("#lead-problem").contains(says), "{lead}");
+        assert_eq!(page.attribute("#lead", "value").as_deref(), Some(lead));
+    }
+    // As a file it is an SVG of its own: no class without its style, nothing from elsewhere.
+    let file = app.get(&format!("{PACKS}/wiring.svg?pack=1-2x1")).await;
+    assert_eq!((file.status, file.header("content-type")), (StatusCode::OK, "image/svg+xml"));
+    assert!(
+        file.body.starts_with("<svg xmlns=\"http://www.w3.org/2000/svg\"")
+            && file.body.trim_end().ends_with("</svg>")
+    );
+    assert!(!file.body.contains("var(--") && !file.body.contains("href"));
+    for query in ["", "?pack=9999-1x1"] {
+        let status = app.get(&format!("{PACKS}/wiring.svg{query}")).await.status;
+        assert!(status == StatusCode::NOT_FOUND || status == StatusCode::GONE, "{query}: {status}");
+    }
+}
+
+#[tokio::test]
+async fn packs_stand_beside_one_another() {
+    let app = TestApp::with_demo().await;
+    let page = app.get(&format!("{PACKS}?beside=1-2x1_10-1x1_9-1x2")).await;
+    assert_eq!(page.texts(".packs-beside thead th a:first-child").len(), 3);
+    let row = |name: &str| {
+        let rows = page.texts(".packs-beside tbody tr");
+        rows.into_iter().find(|r| r.starts_with(name)).unwrap_or_else(|| panic!("no {name}"))
+    };
+    assert_eq!(row("Wired"), "Wired 2 in series one unit 2 in parallel");
+    assert!(row("Price").contains("with charger"));
+    assert!(
+        row("If one unit fails").contains("paddle")
+            && row("If one unit fails").contains("1 of 2 strings")
+    );
+    assert!(row("Balance").contains("each unit to full"));
+    assert!(row("Wiring").contains("cables"));
+}
+
+#[tokio::test]
+async fn without_a_draw_or_a_shelf_it_is_said_what_is_missing() {
+    let app = TestApp::with_demo().await;
+    app.post("/rigs/1/motor?page=rig", "motor=M&volts=24&count=1").await;
+    let emptied = app.post("/rigs/1/draw?page=rig", "").await;
+    assert_eq!(emptied.status, StatusCode::SEE_OTHER);
+    let page = app.get(PACKS).await;
+    assert!(
+        page.text(".packs-page .empty").starts_with("No pack can be judged: stretch 6"),
+        "{}",
+        page.body
+    );
+    let empty = TestApp::empty().await;
+    empty.post("/start/empty", "name=Skiff&kind=v_hull&volts=24").await;
+    let page = empty.get(PACKS).await;
+    if page.status == StatusCode::OK {
+        assert!(page.text(".packs-page .empty").contains("The Shelf is empty"));
+    }
+}
