@@ -263,7 +263,39 @@ fn wiring() {
     }
 }
 
+/// Twelve boxes in three bays that hardly hold them, searched.
+fn fit() {
+    use lake_hour_core::pack::{Pack, stow};
+    use lake_hour_core::rig::{Bay, CraftKind, Rig, Whereabouts};
+    use lake_hour_core::shelf::{Battery, Rating, Size};
+    use lake_hour_core::units::{AmpHours, Hours, Millimetres};
+    let mm = Millimetres::of;
+    let rating = Rating::Capacity { ah: AmpHours::of(100.0), over: Hours::of(20.0) };
+    let mut battery = Battery::new("b", Chemistry::Lfp, Volts::of(12.8), rating);
+    battery.size = Some(Size { length: mm(330.0), width: mm(173.0), height: mm(215.0) });
+    let mut rig = Rig::new("barge", CraftKind::Pontoon, Volts::of(48.0));
+    let bay = |length, width| Bay {
+        name: "bay".into(),
+        whereabouts: Whereabouts::Midship,
+        length: mm(length),
+        width: mm(width),
+        height: mm(360.0),
+        mass_limit: None,
+        sealed: false,
+        upright_only: false,
+        position: 0.5,
+    };
+    rig.bays = vec![bay(560.0, 540.0), bay(620.0, 400.0), bay(740.0, 480.0)];
+    let pack = Pack::of(battery, 4, 3);
+    let mut placed = 0;
+    let time = best_of(20, || {
+        placed = black_box(stow::stow(&rig, &pack)).map_or(0, |s| s.placed());
+    });
+    println!("fit search: {placed} of 12 boxes in 3 bays, {:.2} ms (goal 20)", time * 1e3);
+}
+
 fn main() {
+    fit();
     wiring();
     board();
     shelf();

@@ -47,8 +47,8 @@ impl Browser {
 fn a_page_reached_by_a_swap_is_the_page_loaded_fresh() {
     in_a_browser(async |b| {
         let app = b.keeps(Program::demo());
-        for (n, from) in ["rig", "day", "shelf", "board"].iter().enumerate() {
-            for to in (1..=4).filter(|to| *to != n + 1) {
+        for (n, from) in ["rig", "day", "shelf", "packs", "board"].iter().enumerate() {
+            for to in (1..=5).filter(|to| *to != n + 1) {
                 for by_key in [false, true] {
                     b.web.goto(format!("{}/rigs/1/{from}", app.address)).await.unwrap();
                     if by_key {
@@ -99,7 +99,7 @@ fn back_and_forward_lead_through_the_tabs() {
     in_a_browser(async |b| {
         let app = b.keeps(Program::demo());
         b.web.goto(format!("{}/rigs/1/rig", app.address)).await.unwrap();
-        for tab in ["2", "4", "3"] {
+        for tab in ["2", "5", "3"] {
             b.click(&format!("[data-tab='{tab}']")).await;
             b.until(&format!("document.querySelector('[data-tab=\"{tab}\"][aria-current]')")).await;
         }
@@ -392,7 +392,7 @@ fn the_board_is_as_it_was_after_a_look_at_the_shelf() {
         b.until("location.search.includes('q=quarry')").await;
         b.click("article h2 a").await;
         b.until("document.querySelector('.opened')").await;
-        b.click("[data-tab='4']").await;
+        b.click("[data-tab='5']").await;
         b.until("document.title.includes(': Board')").await;
         assert_eq!(b.value(lanes).await, before);
         assert_eq!(b.value("document.querySelectorAll('.chip-on').length").await, 1);

@@ -30,7 +30,7 @@ fn a_newcomer_with_a_boat_gets_a_believable_day_without_an_amp() {
         b.click("[data-block]:first-of-type").await;
         let implied = b.text(".implied").await;
         assert!(implied.contains("mph") && implied.contains("a mile"), "{implied}");
-        b.click("[data-tab='4']").await;
+        b.click("[data-tab='5']").await;
         b.click("[data-key=new]").await;
         for (field, text) in [
             ("name", "Fennel 27"),
@@ -78,7 +78,7 @@ fn a_newcomer_with_a_cart_gets_miles_and_watt_hours_a_mile() {
         b.until("document.querySelector('#notice').textContent.includes('Changed the stretch')")
             .await;
         assert_ne!(b.text(".facts").await, facts, "another slope takes something else");
-        b.click("[data-tab='4']").await;
+        b.click("[data-tab='5']").await;
         b.click("[data-key=new]").await;
         for (field, text) in [
             ("name", "Eight Fennel GC"),

@@ -56,7 +56,7 @@ fn a_label_is_typed_doubted_mended_and_picked() {
         b.click(".opened .button-main").await;
         b.until("document.querySelector('#notice')?.textContent?.includes('2 in series for 24 V')")
             .await;
-        b.keys("4").await;
+        b.keys("5").await;
         b.until("document.querySelector('.lane h3')?.textContent?.includes('Grebe 12-100')").await;
         let notes = b.text(".lane .notes").await;
         assert!(notes.contains("the label says 1800 Wh, used here: 1280 Wh"), "{notes}");

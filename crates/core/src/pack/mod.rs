@@ -1,5 +1,6 @@
 //! A pack: units in series for volts, in parallel for ampere-hours.
 
+pub mod air;
 pub mod limits;
 pub mod stow;
 mod taken;

@@ -2,6 +2,7 @@
 
 pub(crate) mod curve;
 pub(crate) mod decision;
+pub(crate) mod fit;
 pub(crate) mod lane;
 pub(crate) mod nudges;
 pub(crate) mod picture;

@@ -4,7 +4,6 @@ use super::row::disc;
 use crate::figures;
 use crate::parts::decision::{self, About};
 use lake_hour_core::day::Day;
-use lake_hour_core::pack::stow::stow;
 use lake_hour_core::pack::{Pack, stow};
 use lake_hour_core::proposals::failing::{self, Remains, one_fails};
 use lake_hour_core::refill::{Refill, Wanted};
@@ -259,25 +258,37 @@ pub(super) fn label(pack: &Pack) -> String {
     }
 }
 
-/// Where it stands, bay by bay, or why not all of it does.
-pub(super) fn places(rig: &Rig, about: &About<'_>) -> String {
-    let pack = about.pack;
-    match stow(rig, pack) {
-        Some(s) if s.placed() >= pack.units() => format!("Fits: {}.", s.held_by().join(" and ")),
-        Some(s) => {
-            let why: Vec<String> = s
-                .refusals()
-                .iter()
-                .map(|(bay, r)| format!("{bay}: {}", r.sentence(about.say.units)))
-                .collect();
-            format!("{} of {} fit. {}.", s.placed(), pack.units(), why.join("; "))
-        }
-        None if rig.bays.is_empty() => {
-            "This rig has no bays yet: type their sizes on the Rig page.".to_owned()
-        }
-        None => "Its size is not on the label: whether it fits is not known.".to_owned(),
+/// Why it cannot be set out, where it cannot.
+pub(super) fn places(rig: &Rig, pack: &Pack) -> Option<String> {
+    if rig.bays.is_empty() {
+        return Some("This rig has no bays yet: type their sizes on the Rig page.".to_owned());
     }
+    let says = "Its size is not on the label: whether it fits is not known.";
+    pack.battery.size.is_none().then(|| says.to_owned())
 }
+
+/// The air that lead in a closed-off bay asks for.
+pub(super) fn air(rig: &Rig, pack: &Pack, units: System) -> Option<String> {
+    let air = lake_hour_core::pack::air::air(pack)?;
+    let closed = stow::stow(rig, pack)?.bays.into_iter().find(|b| {
+        !b.stowed.spots.is_empty() && rig.bays.get(b.place).is_some_and(|bay| bay.sealed)
+    })?;
+    let (flow, openings) = match units {
+        System::Metric => (format!("{:.1} m³", air.flow), format!("{:.0} cm²", air.openings)),
+        _ => (
+            format!("{:.0} cu ft", air.flow * CUBIC_FEET_PER_M3),
+            format!("{:.1} sq in", air.openings / CM2_PER_SQUARE_INCH),
+        ),
+    };
+    Some(format!(
+        "{} is closed off: sealed lead gasses too when it is charged hard. Give it {flow} of air an hour while it charges, by openings of {openings} low and high (IEC 62485-3).",
+        closed.bay
+    ))
+}
+
+/// Cubic feet in a cubic metre, square centimetres in a square inch: exact by definition of foot and inch.
+const CUBIC_FEET_PER_M3: f64 = 35.314_667;
+const CM2_PER_SQUARE_INCH: f64 = 6.4516;
 
 /// A pack in a column beside others.
 #[derive(Debug, Clone)]

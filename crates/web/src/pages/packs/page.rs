@@ -16,6 +16,7 @@ use crate::frame::proposed::Proposals;
 use crate::frame::render::{Render, block};
 use crate::frame::view::{Nudges, Page, View};
 use crate::parts::decision::About;
+use crate::parts::fit::FitView;
 use askama::Template;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
@@ -75,7 +76,9 @@ pub(super) struct Opened {
     drive: Option<String>,
     beside: String,
     is_beside: bool,
-    places: String,
+    places: Option<String>,
+    fit: Option<FitView>,
+    air: Option<String>,
     on_board: bool,
     wiring: Option<WiringView>,
     charger: Option<ChargerView>,
@@ -447,7 +450,9 @@ fn opened(
         drive: crate::parts::decision::drive(&about, judged),
         beside: String::new(),
         is_beside: view.beside.contains(&which),
-        places: opened::places(&bench.plan.rig, &about),
+        places: opened::places(&bench.plan.rig, &pack),
+        air: opened::air(&bench.plan.rig, &pack, bench.look.units),
+        fit: FitView::of(&bench.plan.rig, &pack, bench.look.units).filter(|f| !f.bays.is_empty()),
         on_board: row.on_board,
         wiring: WiringView::of(&about, judged, &view.lead, !view.no_breaker),
         charger: ChargerView::of(&about, judged),

@@ -1,7 +1,6 @@
 //! The Shelf: candidate batteries, and how far to believe their labels.
 
 mod files;
-mod fit;
 mod page;
 mod row;
 mod view;

@@ -1,6 +1,5 @@
 //! The Shelf page put together.
 
-use super::fit::{FitView, MOST_PACKS};
 use super::row::{self, About, DoubtView, Fig, RowView};
 use super::view::{ORDERS, Open, ShelfView};
 use super::{Sheet, Shown as Said, forms, pack_of, rest_of};
@@ -12,6 +11,7 @@ use crate::frame::held::{Held, Stage};
 use crate::frame::look::Look;
 use crate::frame::render::{Render, block};
 use crate::frame::view::{Page, View};
+use crate::parts::fit::{FitView, MOST_PACKS};
 use askama::Template;
 use lake_hour_core::pack::stow;
 use lake_hour_core::plan::Plan;

@@ -9,63 +9,73 @@ use lake_hour_core::units::system::{Measure, System};
 
 /// A unit in a view of its bay. [mm]
 #[derive(Debug, Clone, Copy)]
-pub(super) struct Box2 {
-    pub(super) x: f64,
-    pub(super) y: f64,
-    pub(super) width: f64,
-    pub(super) height: f64,
+pub(crate) struct Box2 {
+    pub(crate) x: f64,
+    pub(crate) y: f64,
+    pub(crate) width: f64,
+    pub(crate) height: f64,
+    /// Which unit of the pack it is, from 1.
+    pub(crate) number: usize,
     /// Middles of its terminals, where they are seen.
-    pub(super) terminals: Option<[(f64, f64); 2]>,
+    pub(crate) terminals: Option<[(f64, f64); 2]>,
 }
 
 /// A bay with what goes in it.
 #[derive(Debug, Clone)]
-pub(super) struct BayView {
-    pub(super) name: String,
-    pub(super) inside: String,
-    pub(super) long: f64,
-    pub(super) wide: f64,
-    pub(super) high: f64,
+pub(crate) struct BayView {
+    pub(crate) name: String,
+    pub(crate) inside: String,
+    pub(crate) long: f64,
+    pub(crate) wide: f64,
+    pub(crate) high: f64,
     /// The same on the screen: length, width, height. [px]
-    pub(super) px: [f64; 3],
-    pub(super) from_above: Vec<Box2>,
-    pub(super) from_the_side: Vec<Box2>,
-    pub(super) says: String,
-    pub(super) sentence: String,
+    pub(crate) px: [f64; 3],
+    pub(crate) from_above: Vec<Box2>,
+    pub(crate) from_the_side: Vec<Box2>,
+    pub(crate) says: String,
+    pub(crate) sentence: String,
+}
+
+impl Box2 {
+    /// Its middle, and letters that it holds. [mm]
+    pub(crate) fn middle(&self) -> (f64, f64, f64) {
+        let letters = (self.width.min(self.height) * 0.4).min(90.0);
+        (self.x + self.width / 2.0, self.y + self.height / 2.0 + letters * 0.36, letters)
+    }
 }
 
 impl BayView {
     /// Height of the room kept free above the units. [mm]
-    pub(super) const fn above(&self) -> f64 {
+    pub(crate) const fn above(&self) -> f64 {
         ABOVE
     }
 
     /// Room kept free around the units. [mm]
-    pub(super) const fn air(&self) -> f64 {
+    pub(crate) const fn air(&self) -> f64 {
         AIR
     }
 }
 
 /// A pack and its place aboard.
 #[derive(Debug, Clone)]
-pub(super) struct FitView {
-    pub(super) name: String,
-    pub(super) build: String,
-    pub(super) goes: bool,
-    pub(super) sentence: String,
-    pub(super) bays: Vec<BayView>,
+pub(crate) struct FitView {
+    pub(crate) name: String,
+    pub(crate) build: String,
+    pub(crate) goes: bool,
+    pub(crate) sentence: String,
+    pub(crate) bays: Vec<BayView>,
 }
 
 /// Most units that are drawn in one view of a bay, and packs that are drawn at all: a page is to be read.
 const MOST_DRAWN: usize = 24;
-pub(super) const MOST_PACKS: usize = 30;
+pub(crate) const MOST_PACKS: usize = 30;
 
 /// The longest bay on the screen. [px]
 const LONGEST: f64 = 272.0;
 
 impl FitView {
     /// `None` when the rig has no bays.
-    pub(super) fn of(rig: &Rig, pack: &Pack, units: System) -> Option<Self> {
+    pub(crate) fn of(rig: &Rig, pack: &Pack, units: System) -> Option<Self> {
         let longest = rig.bays.iter().map(|b| b.length.value()).reduce(f64::max)?;
         let scale = LONGEST / longest.max(1.0);
         let build = match (pack.series, pack.parallel) {
@@ -98,13 +108,18 @@ impl FitView {
         } else {
             format!("{placed} of {wanted} fit.{upright}")
         };
-        let bays = stowage.bays.iter();
-        let bays = bays.map(|b| bay_view(&rig.bays[b.place], &b.stowed, scale, units)).collect();
+        let mut before = 0;
+        let bays = stowage.bays.iter().map(|b| {
+            let view = bay_view(&rig.bays[b.place], &b.stowed, scale, units, before);
+            before += b.stowed.spots.len();
+            view
+        });
+        let bays = bays.collect();
         Some(Self { name, build, goes, sentence, bays })
     }
 }
 
-fn bay_view(bay: &Bay, stowed: &Stowed, scale: f64, units: System) -> BayView {
+fn bay_view(bay: &Bay, stowed: &Stowed, scale: f64, units: System, before: usize) -> BayView {
     let (long, wide, high) = (bay.length.value(), bay.width.value(), bay.height.value());
     let seen = |spot: &Spot, flat: [f64; 4], from_above: bool| {
         let [x, y, width, height] = flat;
@@ -114,7 +129,7 @@ fn bay_view(bay: &Bay, stowed: &Stowed, scale: f64, units: System) -> BayView {
         } else {
             [(x + width / 2.0, y + height * 0.12), (x + width / 2.0, y + height * 0.88)]
         };
-        Box2 { x, y, width, height, terminals: (upright && from_above).then_some(ends) }
+        Box2 { x, y, width, height, number: 0, terminals: (upright && from_above).then_some(ends) }
     };
     let above = |s: &Spot| seen(s, [s.along, s.across, s.extent[0], s.extent[1]], true);
     let side = |s: &Spot| seen(s, [s.along, high - s.extent[2], s.extent[0], s.extent[2]], false);
@@ -123,8 +138,10 @@ fn bay_view(bay: &Bay, stowed: &Stowed, scale: f64, units: System) -> BayView {
     let placed = stowed.spots.len();
     let room = match stowed.most {
         0 => String::new(),
-        most if most as usize > placed => format!("; room for {most} in all"),
-        _ => "; no room for more".to_owned(),
+        most if most as usize > placed && stowed.exact => format!("; room for {most} in all"),
+        most if most as usize > placed => format!("; room for {most} or more in all"),
+        _ if stowed.exact => "; no room for more".to_owned(),
+        _ => "; no room for more was found, not every way was searched".to_owned(),
     };
     let mut says = match placed {
         0 => "None fit".to_owned(),
@@ -145,7 +162,11 @@ fn bay_view(bay: &Bay, stowed: &Stowed, scale: f64, units: System) -> BayView {
         wide,
         high,
         px: [long * scale, wide * scale, high * scale],
-        from_above: drawn.clone().map(above).collect(),
+        from_above: drawn
+            .clone()
+            .zip(before + 1..)
+            .map(|(spot, number)| Box2 { number, ..above(spot) })
+            .collect(),
         from_the_side: drawn.map(side).collect(),
         sentence: format!("{}: {says}", bay.name),
         says,

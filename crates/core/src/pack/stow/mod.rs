@@ -1,7 +1,9 @@
 //! Do they go in: the units of a pack set out in the battery bays, to the millimetre.
 //!
-//! One layer, every unit the same way round, or two blocks of them with one turned; never upside down.
-//! A unit may lie on a side only where it is sealed and the bay allows it.
+//! One layer, the units turned as room is best used, several bays at once; never upside down. A unit may lie on a side
+//! only where it is sealed and the bay allows it.
+
+mod search;
 
 use super::Pack;
 use crate::propulsion::hull::WATER;
@@ -9,6 +11,7 @@ use crate::rig::{Bay, Rig};
 use crate::shelf::{Battery, Chemistry, Size};
 use crate::units::system::{Measure, System};
 use crate::units::{Kilograms, Metres};
+use search::{Placed, Search};
 
 /// Room left free around every unit, for air and for fingers. Common practice, no source. [mm]
 pub const AIR: f64 = 5.0;
@@ -147,6 +150,8 @@ pub struct Stowed {
     pub most: u32,
     /// Why not all that were wanted go in.
     pub refusal: Option<Refusal>,
+    /// Whether no other way of setting them out takes more: every one was searched, or there is no room for more.
+    pub exact: bool,
 }
 
 /// As many units as a bay's room takes, and the ways round that were looked at; by weight only so many may.
@@ -154,6 +159,7 @@ struct Laid {
     spots: Vec<Spot>,
     ways: &'static [Way],
     by_weight: u32,
+    exact: bool,
 }
 
 impl Laid {
@@ -165,26 +171,12 @@ impl Laid {
         }
         let upright = flooded || bay.upright_only;
         let ways: &[Way] = if upright { &Way::UPRIGHT } else { &Way::ALL };
-        let mut best: Vec<Spot> = Vec::new();
-        for way in ways {
-            let spots = block(*way, size, bay, 0.0);
-            // What is left along the bay may still take units turned round.
-            let end = spots.iter().map(|s| s.along + s.extent[0]).fold(0.0, f64::max);
-            for turned in ways.iter().filter(|w| *w != way) {
-                let rest = block(*turned, size, bay, end);
-                if spots.len() + rest.len() > best.len() {
-                    best = spots.iter().copied().chain(rest).collect();
-                }
-            }
-            if spots.len() > best.len() {
-                best = spots;
-            }
-        }
+        let (spots, exact) = floor(ways, size, bay);
         let by_weight = match (bay.mass_limit, battery.mass) {
             (Some(limit), Some(each)) => (limit / each + 1e-9).floor() as u32,
             _ => u32::MAX,
         };
-        Some(Self { spots: best, ways, by_weight })
+        Some(Self { spots, ways, by_weight, exact })
     }
 
     fn most(&self) -> u32 {
@@ -196,7 +188,8 @@ impl Laid {
 pub fn in_bay(battery: &Battery, bay: &Bay, wanted: u32) -> Option<Stowed> {
     let size = battery.size?;
     let Some(laid) = Laid::of(battery, &size, bay) else {
-        return Some(Stowed { spots: Vec::new(), most: 0, refusal: Some(Refusal::Gasses) });
+        let refusal = Some(Refusal::Gasses);
+        return Some(Stowed { spots: Vec::new(), most: 0, refusal, exact: true });
     };
     let (most, by_room) = (laid.most(), laid.spots.len() as u32);
     let refusal = (most < wanted).then(|| {
@@ -210,9 +203,10 @@ pub fn in_bay(battery: &Battery, bay: &Bay, wanted: u32) -> Option<Stowed> {
             shortest(&size, bay, laid.ways, by_room + 1, may_lie)
         }
     });
+    let exact = laid.exact || most >= wanted;
     let mut spots = laid.spots;
     spots.truncate(wanted.min(most) as usize);
-    Some(Stowed { spots, most, refusal })
+    Some(Stowed { spots, most, refusal, exact })
 }
 
 /// How many of a unit all bays of a rig take together.
@@ -235,6 +229,65 @@ pub fn room(rig: &Rig, battery: &Battery) -> Option<Room> {
     Some(Room { most: laid.iter().map(Laid::most).sum(), gasses: laid.is_empty() })
 }
 
+/// Most units for which every way of setting them out is searched.
+pub const SEARCHED: u32 = 12;
+
+/// As many units as stand on a bay's floor, and whether no more can: rows one way round, with a block of others turned
+/// beside them, or any mixture of ways where that may hold more.
+fn floor(ways: &[Way], size: &Size, bay: &Bay) -> (Vec<Spot>, bool) {
+    let best = rows(ways, size, bay);
+    let low: Vec<Way> = ways.iter().copied().filter(|w| is_low(*w, size, bay)).collect();
+    let footprints: Vec<[f64; 2]> = (low.iter().map(|way| way.extent(size)))
+        .map(|[along, across, _]| [along + AIR, across + AIR])
+        .collect();
+    let room = [bay.length.value() - AIR, bay.width.value() - AIR];
+    let least = footprints.iter().map(|[a, b]| a * b).fold(f64::INFINITY, f64::min);
+    let bound = (room[0] * room[1] / least + 1e-9).floor().max(0.0);
+    if best.len() as f64 >= bound {
+        return (best, true);
+    }
+    if best.len() as u32 >= SEARCHED {
+        return (best, false);
+    }
+    let Some(mut search) = Search::new(room, &footprints) else { return (best, false) };
+    if search.most(room) <= best.len() as u32 {
+        return (best, true);
+    }
+    let spot = |placed: Placed| {
+        let way = low[placed.footprint];
+        let [along, across] = placed.at.map(|at| at + AIR);
+        Spot { way, along, across, extent: way.extent(size) }
+    };
+    let mut spots: Vec<Spot> = search.placed(room).into_iter().map(spot).collect();
+    spots.sort_by(|a, b| a.along.total_cmp(&b.along).then(a.across.total_cmp(&b.across)));
+    (spots, true)
+}
+
+/// Whether a unit stands under the bay's lid this way round.
+fn is_low(way: Way, size: &Size, bay: &Bay) -> bool {
+    way.extent(size)[2] + ABOVE <= bay.height.value() + 1e-9
+}
+
+/// Rows one way round, and a block of others turned in what is left along the bay.
+fn rows(ways: &[Way], size: &Size, bay: &Bay) -> Vec<Spot> {
+    let mut best: Vec<Spot> = Vec::new();
+    for way in ways {
+        let spots = block(*way, size, bay, 0.0);
+        // What is left along the bay may still take units turned round.
+        let end = spots.iter().map(|s| s.along + s.extent[0]).fold(0.0, f64::max);
+        for turned in ways.iter().filter(|w| *w != way) {
+            let rest = block(*turned, size, bay, end);
+            if spots.len() + rest.len() > best.len() {
+                best = spots.iter().copied().chain(rest).collect();
+            }
+        }
+        if spots.len() > best.len() {
+            best = spots;
+        }
+    }
+    best
+}
+
 /// Most rows or columns looked at; a bay of 5 m takes no more of the smallest unit that matters.
 const MOST_IN_ROW: u32 = 64;
 
@@ -247,8 +300,8 @@ fn count(room: f64, side: f64) -> u32 {
 /// A block of units one way round, from `start` along the bay on.
 fn block(way: Way, size: &Size, bay: &Bay, start: f64) -> Vec<Spot> {
     let extent = way.extent(size);
-    let [along, across, up] = extent;
-    if up + ABOVE > bay.height.value() + 1e-9 {
+    let [along, across, _] = extent;
+    if !is_low(way, size, bay) {
         return Vec::new();
     }
     let (long, wide) = (count(bay.length.value() - start, along), count(bay.width.value(), across));
