@@ -15,9 +15,10 @@ const CORE: &[(&str, &[&str])] = &[
     ("rig", &["units", "source", "keyed", "numeric", "shelf"]),
     ("day", &["units", "source", "keyed", "rig"]),
     ("propulsion", &["units", "source", "numeric", "rig", "day"]),
-    ("pack", &["units", "source", "allowed", "rig", "shelf"]),
+    ("pack", &["units", "source", "allowed", "rig", "propulsion", "shelf"]),
     ("refill", &["units", "source", "numeric", "chemistry", "rig", "day", "shelf", "pack"]),
     ("drawdown", &["units", "source", "numeric", "chemistry", "rig", "day", "shelf", "pack"]),
+    ("wiring", &["units", "keyed", "numeric", "rig", "shelf", "pack", "refill", "drawdown"]),
     ("life", &["units", "source", "keyed", "numeric", "shelf", "pack", "drawdown"]),
     ("house", &["units", "shelf", "life"]),
     (
@@ -39,6 +40,13 @@ const CORE: &[(&str, &[&str])] = &[
         ],
     ),
     ("plan", &["units", "allowed", "rig", "day", "pack", "life", "house", "verdict"]),
+    (
+        "proposals",
+        &[
+            "units", "keyed", "allowed", "rig", "shelf", "pack", "refill", "drawdown", "verdict",
+            "plan",
+        ],
+    ),
 ];
 
 /// What each folder of the pages' crate may use; each also its own. Pages are held apart besides.

@@ -251,6 +251,14 @@ impl Store {
         read(&self.through, move |c| shelf::after(c, last.map_or(i64::MIN, |id| id.0), most)).await
     }
 
+    /// The first batteries of the shelf by name, at most so many: their numbers and names, to choose from.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the database cannot be read.
+    pub async fn names(&self, most: usize) -> Result<Vec<(BatteryId, String)>, StoreError> {
+        self.read(move |c| shelf::names(c, most)).await
+    }
+
     /// What is usual of prices and weights on the shelf.
     ///
     /// # Errors

@@ -7,6 +7,7 @@
 
 pub mod cable;
 pub mod check;
+pub mod mixed;
 pub mod netlist;
 pub mod sharing;
 

@@ -146,6 +146,14 @@ pub(crate) fn count(c: &Connection) -> Result<usize, StoreError> {
     Ok(c.query_row("SELECT count(*) FROM battery", [], |r| r.get::<_, i64>(0))? as usize)
 }
 
+/// The first batteries by name: their numbers and names.
+pub(crate) fn names(c: &Connection, most: usize) -> Result<Vec<(BatteryId, String)>, StoreError> {
+    let mut select = c.prepare_cached("SELECT id, name FROM battery ORDER BY name, id LIMIT ?1")?;
+    let rows =
+        select.query_map([most as i64], |r| Ok((BatteryId(r.get("id")?), r.get("name")?)))?;
+    Ok(rows.collect::<Result<_, _>>()?)
+}
+
 /// One battery.
 pub(crate) fn battery(c: &Connection, id: BatteryId) -> Result<Shelved, StoreError> {
     Ok(Shelved { id, candidate: BatteryRow::find(c, id.0)?.candidate()? })

@@ -260,3 +260,57 @@ async fn without_a_draw_or_a_shelf_it_is_said_what_is_missing() {
         assert!(page.text(".packs-page .empty").contains("The Shelf is empty"));
     }
 }
+
+#[tokio::test]
+async fn what_is_built_by_hand_says_what_comes_of_it_and_danger_is_refused() {
+    let app = TestApp::with_demo().await;
+    let built = async |query: &str| app.get(&format!("{PACKS}?hand=yes&{query}")).await;
+    // Two of 12 V, one worn to 70 %: the string is as good as that one, and the day is judged with it.
+    let page = built("hb=1&hs=2&hp=1&odd=70").await;
+    let says = page.texts(".hand-says").join(" ");
+    assert!(says.contains("gives 70 Ah, what the worn one does, and not 100"), "{says}");
+    let row = page.texts("#pack-1-2x1 .verdict").join(" ");
+    let verdict = page.text(".packs-verdict .verdict");
+    assert!(row.starts_with("Gets home") && !verdict.starts_with("Gets home"), "{row} / {verdict}");
+    let kept = app.swap(&format!("{PACKS}/take?hand=yes&pack=1-2x1&odd=70"), "pack=1-2x1").await;
+    assert_eq!(kept.status, StatusCode::OK);
+    assert_eq!(app.get("/rigs/1/board").await.text(".lane .verdict"), verdict);
+    // Another chemistry in the string, other volts, other volts side by side, another chemistry side by side.
+    for (query, words) in [
+        ("hb=1&hs=2&hp=1&ou=20", "Never LFP and Flooded in one string"),
+        ("hb=1&hs=2&hp=1&ou=10", "does not belong among those of 12.8 V"),
+        ("hb=1&hs=2&hp=1&sb=1&ss=1&sp=1", "Never 25.6 V and 12.8 V side by side: about"),
+        ("hb=17&hs=2&hp=1&sb=20&ss=2&sp=1", "Never AGM and Flooded side by side"),
+    ] {
+        let page = built(query).await;
+        assert!(
+            page.text("#hand-danger").contains(words),
+            "{query}: {}",
+            page.text("#hand-danger")
+        );
+        assert!(
+            page.texts("#to-board").is_empty() && page.texts("svg.wiring").is_empty(),
+            "{query}"
+        );
+    }
+    let refused = app.swap(&format!("{PACKS}/take?pack=1-2x1&ou=20"), "pack=1-2x1").await;
+    assert_eq!(refused.status, StatusCode::NOT_FOUND, "nor by any other way");
+    // Side by side with others of its kind they are told together.
+    let page = built("hb=1&hs=2&hp=1&sb=2&ss=2&sp=1").await;
+    assert!(page.text(".hand-says").contains("Ah together"), "{}", page.text(".hand-says"));
+    // Impossible counts: beside their fields, kept as typed.
+    for (query, id, words, typed) in [
+        ("hb=1&hs=65&hp=1", "series", "from 1 to 64", "65"),
+        ("hb=1&hs=2&hp=x", "parallel", "Type one from 1 to 64", "x"),
+        ("hb=1&hs=9&hp=9", "series", "at most 64 batteries, this is 81", "9"),
+        ("hb=1&hs=2&hp=1&odd=200", "odd", "from 5 to 100", "200"),
+    ] {
+        let page = built(query).await;
+        assert!(page.text(&format!("#hand-{id}-problem")).contains(words), "{query}");
+        assert_eq!(page.attribute(&format!("#hand-{id}"), "value").as_deref(), Some(typed));
+    }
+    // A form's address and the address it leads to show the same.
+    let one = built("pack=4-1x1&hb=1&hs=2&hp=1").await;
+    let other = app.get(&format!("{PACKS}?pack=1-2x1&hand=yes")).await;
+    assert_eq!(one.text("main"), other.text("main"));
+}

@@ -1,5 +1,6 @@
 //! The Packs: what could be built of the shelf for this rig and day, and what each would be like.
 
+mod hand;
 mod list;
 mod near;
 mod opened;
@@ -18,7 +19,7 @@ use axum::Router;
 use axum::http::{HeaderValue, header};
 use axum::response::{Html, IntoResponse, Redirect, Response};
 use axum::routing::{get, post};
-use lake_hour_core::allowed;
+use hand::Built;
 use lake_hour_core::pack::{Pack, Taken};
 use lake_hour_core::rig::Rig;
 use lake_hour_core::shelf::Battery;
@@ -73,11 +74,13 @@ async fn draw(asked: &Asked, view: PacksView, said: Option<String>) -> Result<Re
     wanted.extend(list.near.iter().map(|n| n.which.battery));
     wanted.extend(list.others.iter().map(|which| which.battery));
     wanted.extend(view.open.iter().chain(&view.beside).map(|which| which.battery));
+    wanted.extend(view.odd_unit.iter().chain(view.second.iter().map(|w| &w.battery)));
     let labels = asked.app.store.labels(wanted).await?;
+    let names = if view.hand { asked.app.store.names(hand::MOST_NAMES).await? } else { Vec::new() };
     let address = view.address(asked.rig);
     let (render, verdicts) = (asked.render, asked.app.verdicts.clone());
     let html = asked.app.working(move || {
-        let found = Found { board, plan, proposals, list, labels, missing, verdicts };
+        let found = Found { board, plan, proposals, list, labels, names, missing, verdicts };
         PacksPage::new(found, look, view, said).html(render)
     });
     let html = html.await??;
@@ -124,13 +127,17 @@ async fn answer(
 /// Puts a pack on the Board.
 async fn take(asked: Asked, view: PacksView, typed: Typed) -> Result<Response, PageError> {
     let which = Which::read(typed.get("pack"))
+        .filter(|which| hand::is_small(*which))
         .ok_or_else(|| PageError::BadForm("it names no pack that is offered".to_owned()))?;
-    if which.series * which.parallel > allowed::SERIES.high as u32 {
-        return Err(PageError::BadForm("a pack has at most 64 batteries".to_owned()));
-    }
-    let battery = asked.app.store.battery(which.battery).await?.candidate.battery;
+    asked.app.store.battery(which.battery).await?;
+    let odd = view.odd_unit.into_iter().chain(view.second.map(|w| w.battery));
+    let labels = odd.chain([which.battery]).collect();
+    let labels = asked.app.store.labels(labels).await?;
+    let as_built = view.clone();
     let made = asked.app.store.change_by(asked.rig, move |board| {
-        let pack = pack_of(&board.plan.rig, &battery, which);
+        let built = Built::of(&board.plan.rig, &labels, which, &as_built);
+        let built = built.filter(|built| built.danger.is_none());
+        let pack = built.ok_or_else(|| PageError::Gone("this pack".to_owned()))?.pack;
         Ok::<_, PageError>((Change::AddPack(Box::new(pack), Place::First), ()))
     });
     let (kept, ()) = made.await??;

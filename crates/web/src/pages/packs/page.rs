@@ -1,11 +1,12 @@
 //! The Packs page put together.
 
+use super::hand::{Built, HandView, is_small};
 use super::list::{List, Listed};
 use super::near::{self, NearView};
 use super::opened::{self, ChargerView, Column, FailureRow, Line};
 use super::pack_of;
 use super::row::RowView;
-use super::view::{By, PAGE_SIZE, PacksView, Want, Which};
+use super::view::{By, Form, PAGE_SIZE, PacksView, Want, Which};
 use super::wiring::WiringView;
 use crate::figures;
 use crate::frame::error::PageError;
@@ -44,6 +45,8 @@ pub(super) struct Found {
     pub(super) proposals: Proposals,
     pub(super) list: List,
     pub(super) labels: BTreeMap<BatteryId, Battery>,
+    /// Batteries to choose from, where a pack is built by hand.
+    pub(super) names: Vec<(BatteryId, String)>,
     pub(super) missing: Option<NoDrawCurve>,
     pub(super) verdicts: Verdicts,
 }
@@ -81,6 +84,11 @@ pub(super) struct Opened {
     air: Option<String>,
     on_board: bool,
     wiring: Option<WiringView>,
+    /// What comes of units that are not alike.
+    says: Vec<String>,
+    danger: Option<String>,
+    odd_problem: Option<String>,
+    notes: Vec<String>,
     charger: Option<ChargerView>,
     failing: Vec<FailureRow>,
     weight: Vec<Line>,
@@ -112,6 +120,7 @@ pub(super) struct PacksPage {
     going_on: Option<(usize, usize)>,
     empty_shelf: bool,
     opened: Option<Opened>,
+    hand: Option<HandView>,
     /// Packs beside one another.
     beside: Vec<Column>,
     /// A pack that is asked for and is not to be had.
@@ -130,15 +139,28 @@ struct Bench<'a> {
     labels: &'a BTreeMap<BatteryId, Battery>,
     course: &'a Course,
     look: Look,
+    view: &'a PacksView,
     judged: Vec<(Pack, Arc<Judged>)>,
 }
 
 impl<'a> Bench<'a> {
-    fn new(found: &'a Found, course: &'a Course, look: Look, wanted: &[Which]) -> Self {
+    fn new(
+        found: &'a Found,
+        course: &'a Course,
+        look: Look,
+        view: &'a PacksView,
+        wanted: &[Which],
+    ) -> Self {
         let Found { plan, labels, .. } = found;
         let packs: Vec<Pack> = wanted
             .iter()
-            .filter_map(|which| Some(pack_of(&plan.rig, labels.get(&which.battery)?, *which)))
+            .filter(|which| is_small(**which))
+            .flat_map(|which| {
+                let built = Built::of(&plan.rig, labels, *which, view).map(|built| built.pack);
+                let sound = labels.get(&which.battery).map(|b| pack_of(&plan.rig, b, *which));
+                let odd = built.filter(|built| Some(built) != sound.as_ref());
+                sound.into_iter().chain(odd)
+            })
             .collect();
         // What one dead unit leaves of those is judged with them.
         let left = packs.iter().filter_map(|p| Some(one_fails(p, &plan.rig)?.pack().clone()));
@@ -147,11 +169,20 @@ impl<'a> Bench<'a> {
         let before = with.packs.len();
         with.packs.extend(all.iter().cloned());
         let judged = found.verdicts.of(&with).into_iter().skip(before);
-        Self { plan, labels, course, look, judged: std::iter::zip(all, judged).collect() }
+        Self { plan, labels, course, look, view, judged: std::iter::zip(all, judged).collect() }
+    }
+
+    fn built(&self, which: Which) -> Option<Built> {
+        Built::of(&self.plan.rig, self.labels, which, self.view)
+    }
+
+    /// All its units sound, whatever is built by hand.
+    fn sound(&self, which: Which) -> Option<Pack> {
+        Some(pack_of(&self.plan.rig, self.labels.get(&which.battery)?, which))
     }
 
     fn pack(&self, which: Which) -> Option<Pack> {
-        Some(pack_of(&self.plan.rig, self.labels.get(&which.battery)?, which))
+        Some(self.built(which)?.pack)
     }
 
     fn judged(&self, pack: &Pack) -> Option<&Arc<Judged>> {
@@ -181,7 +212,7 @@ impl PacksPage {
         wanted.extend(open);
         wanted.extend(&list.others);
         wanted.extend(&view.beside);
-        let bench = Bench::new(&found, &course, look, &wanted);
+        let bench = Bench::new(&found, &course, look, &view, &wanted);
         let rate = match view.rate.as_str() {
             "" => Ok(USUAL_RATE * 100.0),
             typed => parse::number(typed, &RATE),
@@ -260,6 +291,7 @@ impl PacksPage {
             empty_shelf: found.proposals.done && found.proposals.of == 0,
             gone: view.open.is_some() && opened.is_none() && found.missing.is_none(),
             chosen: view.open.is_some(),
+            hand: view.hand.then(|| HandView::of(&found.names, open, &view)),
             beside: beside(&bench, &view, rig, share),
             rows,
             opened,
@@ -324,7 +356,7 @@ impl PacksPage {
 
     /// The view for a form that sends one of its values itself.
     fn without(&self, own: &str) -> Vec<(&'static str, String)> {
-        let mut pairs = self.view.pairs(false);
+        let mut pairs = self.view.pairs(Form::Link);
         pairs.retain(|(name, _)| *name != own);
         pairs
     }
@@ -336,6 +368,20 @@ impl PacksPage {
 
     fn none_beside(&self) -> String {
         PacksView { beside: Vec::new(), ..self.view.clone() }.address(self.rig)
+    }
+
+    /// The view for the list's own form.
+    fn for_the_list(&self) -> Vec<(&'static str, String)> {
+        self.view.pairs(Form::List)
+    }
+
+    /// The view for the form of a pack built by hand.
+    fn for_the_hand(&self) -> Vec<(&'static str, String)> {
+        self.view.pairs(Form::Hand)
+    }
+
+    fn other_hand(&self) -> String {
+        PacksView { hand: !self.view.hand, ..self.view.clone() }.address(self.rig)
     }
 
     fn other_breaker(&self) -> String {
@@ -413,7 +459,7 @@ fn row(
     open: Option<Which>,
 ) -> Option<RowView> {
     let which = listed.which;
-    let pack = bench.pack(which)?;
+    let pack = bench.sound(which)?;
     let row = RowView::new(which, bench.about(&pack), bench.judged(&pack)?);
     Some(RowView {
         href: view.opening(Some(which)).address(rig),
@@ -434,7 +480,7 @@ fn opened(
     rate: f64,
     view: &PacksView,
 ) -> Option<Opened> {
-    let pack = bench.pack(which)?;
+    let Built { pack, says, danger, problem } = bench.built(which)?;
     let (about, judged) = (bench.about(&pack), bench.judged(&pack)?);
     let row = RowView::new(which, about, judged);
     let mut failing = vec![bench.failure(which, rate, true)?];
@@ -454,7 +500,12 @@ fn opened(
         air: opened::air(&bench.plan.rig, &pack, bench.look.units),
         fit: FitView::of(&bench.plan.rig, &pack, bench.look.units).filter(|f| !f.bays.is_empty()),
         on_board: row.on_board,
-        wiring: WiringView::of(&about, judged, &view.lead, !view.no_breaker),
+        wiring: WiringView::of(&about, judged, &view.lead, !view.no_breaker)
+            .filter(|_| danger.is_none()),
+        says,
+        danger,
+        odd_problem: problem,
+        notes: crate::parts::decision::notes(&about, judged),
         charger: ChargerView::of(&about, judged),
         failing,
         weight: opened::weight(&about, judged),

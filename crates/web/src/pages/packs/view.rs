@@ -134,6 +134,17 @@ impl By {
     }
 }
 
+/// What is sent with a view.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum Form {
+    /// A link: all of it stands in the address.
+    Link,
+    /// The list's form, which has its own limits.
+    List,
+    /// The form of a pack built by hand.
+    Hand,
+}
+
 /// Everything in the address behind the path.
 #[derive(Debug, Clone, Default, PartialEq, Deserialize)]
 #[serde(from = "Raw")]
@@ -156,6 +167,16 @@ pub(crate) struct PacksView {
     pub(super) open: Option<Which>,
     /// Packs beside one another.
     pub(super) beside: Vec<Which>,
+    /// What is built by hand: its form is open.
+    pub(super) hand: bool,
+    /// What was typed for units in series and in parallel, where that makes no pack.
+    pub(super) wrong: Option<(String, String)>,
+    /// What is left of one unit's capacity in percent, as typed.
+    pub(super) odd: String,
+    /// Another battery in the place of one unit.
+    pub(super) odd_unit: Option<BatteryId>,
+    /// Another pack side by side with it.
+    pub(super) second: Option<Which>,
     /// How the Board is shown, so that one comes back to it as it was.
     pub(super) board: View,
 }
@@ -176,6 +197,16 @@ struct Raw {
     p: String,
     pack: String,
     beside: String,
+    hand: String,
+    hb: String,
+    hs: String,
+    hp: String,
+    odd: String,
+    ou: String,
+    second: String,
+    sb: String,
+    ss: String,
+    sp: String,
     order: String,
     pin: String,
     #[serde(rename = "if")]
@@ -192,7 +223,20 @@ impl From<Raw> for PacksView {
                 beside.push(which);
             }
         }
+        // A form sends a pack in three fields, an address in one.
+        let built = |id: &str, series: &str, parallel: &str| {
+            (!id.is_empty())
+                .then(|| Which::read(&format!("{id}-{}x{}", series.trim(), parallel.trim())))
+        };
+        let by_hand = built(&raw.hb, &raw.hs, &raw.hp);
+        let second = built(&raw.sb, &raw.ss, &raw.sp).unwrap_or_else(|| Which::read(&raw.second));
+        let wrong = matches!(by_hand, Some(None));
         Self {
+            hand: !raw.hand.is_empty(),
+            wrong: wrong.then(|| (short(&raw.hs), short(&raw.hp))),
+            odd: short(&raw.odd),
+            odd_unit: raw.ou.parse().ok().map(BatteryId),
+            second,
             wants: Wants::read(&raw.want),
             by: by.unwrap_or_default(),
             chemistry: Chemistry::from_key(&raw.chem),
@@ -203,7 +247,7 @@ impl From<Raw> for PacksView {
             lead: short(&raw.lead),
             no_breaker: raw.breaker == "off",
             page: raw.p.parse::<usize>().map_or(0, |p| p.saturating_sub(1)),
-            open: Which::read(&raw.pack),
+            open: by_hand.flatten().or_else(|| Which::read(&raw.pack)),
             beside,
             board: View::of_the_board(raw.order, raw.pin, raw.what_if),
         }
@@ -227,9 +271,10 @@ impl PacksView {
         view
     }
 
-    /// The same with another pack opened, on the same page of the list.
+    /// The same with another pack opened, on the same page of the list: what was odd in the last one is not in this.
     pub(super) fn opening(&self, open: Option<Which>) -> Self {
-        Self { open, ..self.clone() }
+        let (odd, odd_unit, second, wrong) = (String::new(), None, None, None);
+        Self { open, odd, odd_unit, second, wrong, ..self.clone() }
     }
 
     /// The same with a pack put beside the others, or taken from them.
@@ -247,13 +292,14 @@ impl PacksView {
         Self { beside, ..self.clone() }
     }
 
-    /// Names and values, those that are sent with the list's own form left out where `form` says so.
-    pub(super) fn pairs(&self, form: bool) -> Vec<(&'static str, String)> {
+    /// Names and values, without those that a form sends itself.
+    pub(super) fn pairs(&self, form: Form) -> Vec<(&'static str, String)> {
+        let by_hand = form == Form::Hand;
         let mut out = vec![("want", self.wants.words())];
         if self.by != By::Home {
             out.push(("by", self.by.key().to_owned()));
         }
-        if !form {
+        if form != Form::List {
             out.push(("chem", self.chemistry.map_or("", Chemistry::key).to_owned()));
             out.push(("units", self.units.map(|n| n.to_string()).unwrap_or_default()));
             out.push(("weight", self.weight.clone()));
@@ -267,6 +313,12 @@ impl PacksView {
         out.push(("pack", self.open.map(Which::words).unwrap_or_default()));
         let beside: Vec<String> = self.beside.iter().map(|which| which.words()).collect();
         out.push(("beside", beside.join("_")));
+        out.push(("hand", if self.hand { "yes" } else { "" }.to_owned()));
+        if !by_hand {
+            out.push(("odd", self.odd.clone()));
+            out.push(("ou", self.odd_unit.map(|id| id.0.to_string()).unwrap_or_default()));
+            out.push(("second", self.second.map(Which::words).unwrap_or_default()));
+        }
         out.extend(self.board.kept());
         out.retain(|(_, value)| !value.is_empty());
         out
@@ -275,7 +327,7 @@ impl PacksView {
     /// For a form's address: what to show when it has been taken.
     pub(super) fn query(&self) -> String {
         let mut out = form_urlencoded::Serializer::new(String::new());
-        for (name, value) in self.pairs(false) {
+        for (name, value) in self.pairs(Form::Link) {
             out.append_pair(name, &value);
         }
         let query = out.finish();
@@ -304,6 +356,7 @@ mod tests {
             "?want=any",
             "?want=home_fits_charger&by=light&chem=lfp&units=2&weight=70+lb&price=900&p=3",
             "?want=moves&rate=5&lead=12+ft&breaker=off&pack=12-2x1&beside=3-1x1_4-2x2",
+            "?pack=12-2x1&hand=yes&odd=80&ou=7&second=3-1x2",
             "?by=sure&order=light&pin=3&if=wind",
         ] {
             assert_eq!(view(query.trim_start_matches('?')).query(), query);
@@ -312,6 +365,16 @@ mod tests {
         {
             assert_eq!(view(odd).query(), "", "{odd}");
         }
+        // What a form sends in three fields stands in one.
+        assert_eq!(
+            view("pack=1-1x1&hand=yes&hb=7&hs=2&hp=3&sb=4&ss=1&sp=2").query(),
+            "?pack=7-2x3&hand=yes&second=4-1x2"
+        );
+        let wrong = view("pack=1-1x1&hb=7&hs=65&hp=1");
+        assert_eq!(
+            (wrong.query().as_str(), wrong.wrong),
+            ("?pack=1-1x1", Some(("65".into(), "1".into())))
+        );
         let many = view("beside=1-1x1_1-1x1_2-1x1_3-1x1_4-1x1_5-1x1");
         assert_eq!(many.query(), "?beside=1-1x1_2-1x1_3-1x1_4-1x1");
     }
