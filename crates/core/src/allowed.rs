@@ -180,6 +180,12 @@ pub const GRADE: Allowed = Allowed::new(-0.35, 0.35, "");
 pub const STOPS: Allowed = Allowed::new(0.0, 500.0, "");
 /// A lead from the pack to the motor, one way.
 pub const LEAD: Allowed = Allowed::new(0.1, 60.0, "m");
+/// A hill, rise over run in percent.
+pub const HILL: Allowed = Allowed::new(0.0, 35.0, "%");
+/// Seconds to get up to speed.
+pub const SPRINT: Allowed = Allowed::new(1.0, 120.0, "s");
+/// A speed to get up to.
+pub const ROAD_SPEED: Allowed = Allowed::new(0.5, 40.0, "m/s");
 /// Units that fail in a season.
 pub const FAILING: Allowed = Allowed::new(0.0, 50.0, "in 100");
 /// Days in a row without charging.

@@ -7,6 +7,7 @@
 
 pub mod failing;
 pub mod near;
+pub mod power;
 
 use crate::keyed::keyed;
 use crate::pack::Pack;

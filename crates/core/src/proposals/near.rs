@@ -93,7 +93,7 @@ fn widened(rig: &Rig, place: usize, refusal: &Refusal) -> Option<(f64, Mend, Rig
                 _ => (&mut bay.height, "higher"),
             };
             let by = needs - has;
-            *side = *side + Millimetres::of(by);
+            *side += Millimetres::of(by);
             (by, Mend::Bay { bay: name, way, by })
         }
         Refusal::TooHeavy { mass, limit, .. } => {

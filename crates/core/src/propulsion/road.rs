@@ -8,7 +8,7 @@ use crate::units::{Kilograms, MetresPerSecond, Newtons, WattHours};
 /// Battery to wheel: controller, motor, gears. Common practice, no source: 0.62 to 0.78.
 pub const DRIVELINE: f64 = 0.70;
 /// What turns with the wheels adds this to the mass that is sped up. Estimate, from memory.
-const TURNING: f64 = 1.12;
+pub(crate) const TURNING: f64 = 1.12;
 
 /// Force at the wheels at a steady speed: rolling, grade and air. [N]
 ///

@@ -266,7 +266,7 @@ pub struct Output<'a> {
 
 impl Output<'_> {
     /// What the pack gets: a charger on each unit gives every string its current. [A]
-    fn into_pack(&self, pack: &Pack) -> Amps {
+    fn to_the_pack(&self, pack: &Pack) -> Amps {
         self.current * if self.each_unit { f64::from(pack.parallel) } else { 1.0 }
     }
 }
@@ -280,13 +280,13 @@ pub fn strongest<'a>(rig: &'a Rig, pack: &Pack) -> Option<Output<'a>> {
         current: charge.current,
         each_unit: pack.units() > 1 && !is_for(charger, pack.voltage()),
     });
-    outputs.max_by(|a, b| a.into_pack(pack).value().total_cmp(&b.into_pack(pack).value()))
+    outputs.max_by(|a, b| a.to_the_pack(pack).value().total_cmp(&b.to_the_pack(pack).value()))
 }
 
 /// What the strongest charger that fits gives a pack in a night, and for how long; `None` when none fits.
 pub fn overnight(rig: &Rig, day: &Day, pack: &Pack) -> Option<(Amps, Hours)> {
     let output = strongest(rig, pack)?;
-    Some((output.into_pack(pack), output.charger.hours.unwrap_or(day.night())))
+    Some((output.to_the_pack(pack), output.charger.hours.unwrap_or(day.night())))
 }
 
 /// Whether a charger aboard suits a pack.

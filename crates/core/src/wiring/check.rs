@@ -2,6 +2,7 @@
 
 use super::netlist::{Kind, Netlist, Node, Part, Solved};
 use crate::units::{Amps, Volts};
+use std::collections::BTreeMap;
 
 /// A conductor may run so far to its fuse where it is on its own, 7 in; and so far where it is covered all along, 40 in:
 /// 33 CFR 183.455, ABYC E-11. [m]
@@ -85,7 +86,8 @@ pub fn check(net: &Netlist, claimed: Volts, ends: (Node, Node), load: Amps) -> C
     let solved = net.solved();
     let amps = solved.currents(&solved.idle);
     let found = solved.idle[ends.0] - solved.idle[ends.1];
-    if !((found / claimed.value() - 1.0).abs() <= OFF) {
+    let off = (found / claimed.value() - 1.0).abs();
+    if off > OFF || off.is_nan() {
         findings.push(Finding::Volts { claimed, found: Volts::of(found) });
     }
     // Nothing is drawn, so what still flows runs round. Units alike to a thousandth run none.
@@ -94,15 +96,13 @@ pub fn check(net: &Netlist, claimed: Volts, ends: (Node, Node), load: Amps) -> C
         findings.push(Finding::RunsRound { amps: Amps::of(round) });
     }
     // Few kinds of cable are laid.
-    let mut known: Vec<(f64, Vec<bool>)> = Vec::new();
+    let mut known: BTreeMap<u64, Vec<bool>> = BTreeMap::new();
     for part in net.parts.iter().filter(|p| p.kind.conducts()) {
-        if !known.iter().any(|(carries, _)| *carries == part.carries) {
-            known.push((part.carries, go_on(net, part.carries)));
-        }
-        let goes_on = known.iter().find(|(carries, _)| *carries == part.carries);
+        let of = known.entry(part.carries.to_bits());
+        let goes_on = of.or_insert_with(|| go_on(net, part.carries));
         let covered = matches!(part.kind, Kind::Jumper | Kind::Bar);
         let near = part.metres <= if covered { COVERED } else { TO_THE_FUSE };
-        let fault = goes_on.is_some_and(|(_, nodes)| nodes[part.from] || nodes[part.to]);
+        let fault = goes_on[part.from] || goes_on[part.to];
         if fault && !near {
             let (kind, carries) = (part.kind, Amps::of(part.carries));
             findings.push(Finding::Unprotected { kind, carries });

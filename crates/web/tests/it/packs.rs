@@ -314,3 +314,30 @@ async fn what_is_built_by_hand_says_what_comes_of_it_and_danger_is_refused() {
     let other = app.get(&format!("{PACKS}?pack=1-2x1&hand=yes")).await;
     assert_eq!(one.text("main"), other.text("main"));
 }
+
+/// A cart is asked how it holds its hill, a boat is not.
+#[tokio::test]
+async fn a_cart_holds_its_hill_and_gets_up_to_speed() {
+    let app = TestApp::with_demo().await;
+    assert!(app.get(PACKS).await.texts("#packs-power").is_empty());
+    app.post("/rigs/1/craft?page=rig", "name=Cart&kind=utility_cart&people=2").await;
+    app.post("/rigs/1/motor?page=rig", "motor=M&volts=48&max=180&count=1").await;
+    let page = app.get(&format!("{PACKS}?hill=10&to=15&secs=5&want=any&pack=17-4x1")).await;
+    let lines = page.texts("#packs-power .packs-lines div");
+    assert!(lines[0].starts_with("up 10 %, full") && lines[1].starts_with("up 10 %, at its floor"));
+    let mph = |line: &str| -> f64 {
+        let words: Vec<&str> = line.split(' ').collect();
+        words[words.iter().position(|w| w.starts_with("mph")).unwrap() - 1].parse().unwrap()
+    };
+    let [full, low] =
+        [0, 1].map(|n| mph(lines[n].rsplit_once(" floor ").map_or(lines[n].as_str(), |l| l.1)));
+    assert!(low < full && full > 2.0, "{lines:?}");
+    assert!(lines[3].contains("to 15 mph in 5 s asks"), "{lines:?}");
+    let wrong = app.get(&format!("{PACKS}?hill=90&to=x&secs=0&want=any&pack=17-4x1")).await;
+    for (field, words) in
+        [("hill", "from 0 to 35%"), ("to", "not a number"), ("secs", "from 1 to 120 s")]
+    {
+        assert!(wrong.text(&format!("#problem-{field}")).contains(words), "{field}");
+    }
+    assert_eq!(wrong.attribute("#hill", "value").as_deref(), Some("90"));
+}

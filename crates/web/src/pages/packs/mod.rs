@@ -5,6 +5,7 @@ mod list;
 mod near;
 mod opened;
 mod page;
+mod power;
 mod row;
 mod view;
 mod wiring;
@@ -81,7 +82,7 @@ async fn draw(asked: &Asked, view: PacksView, said: Option<String>) -> Result<Re
     let (render, verdicts) = (asked.render, asked.app.verdicts.clone());
     let html = asked.app.working(move || {
         let found = Found { board, plan, proposals, list, labels, names, missing, verdicts };
-        PacksPage::new(found, look, view, said).html(render)
+        PacksPage::new(&found, look, view, said).html(render)
     });
     let html = html.await??;
     let vary = [(header::VARY, "HX-Request-Type, Cookie")];

@@ -25,7 +25,7 @@ impl Line {
         Self { name: name.into(), value: value.into(), bad: false }
     }
 
-    fn bad_if(self, bad: bool) -> Self {
+    pub(super) fn bad_if(self, bad: bool) -> Self {
         Self { bad, ..self }
     }
 }

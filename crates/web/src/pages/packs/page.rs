@@ -5,6 +5,7 @@ use super::list::{List, Listed};
 use super::near::{self, NearView};
 use super::opened::{self, ChargerView, Column, FailureRow, Line};
 use super::pack_of;
+use super::power::PowerView;
 use super::row::RowView;
 use super::view::{By, Form, PAGE_SIZE, PacksView, Want, Which};
 use super::wiring::WiringView;
@@ -92,6 +93,7 @@ pub(super) struct Opened {
     charger: Option<ChargerView>,
     failing: Vec<FailureRow>,
     weight: Vec<Line>,
+    power: Option<PowerView>,
     reasons: Vec<String>,
 }
 
@@ -203,7 +205,7 @@ impl<'a> Bench<'a> {
 }
 
 impl PacksPage {
-    pub(super) fn new(found: Found, look: Look, view: PacksView, said: Option<String>) -> Self {
+    pub(super) fn new(found: &Found, look: Look, view: PacksView, said: Option<String>) -> Self {
         let rig = found.board.rig;
         let list = &found.list;
         let course = verdict::course(&found.plan.rig_as_measured(), &found.plan.day);
@@ -212,7 +214,7 @@ impl PacksPage {
         wanted.extend(open);
         wanted.extend(&list.others);
         wanted.extend(&view.beside);
-        let bench = Bench::new(&found, &course, look, &view, &wanted);
+        let bench = Bench::new(found, &course, look, &view, &wanted);
         let rate = match view.rate.as_str() {
             "" => Ok(USUAL_RATE * 100.0),
             typed => parse::number(typed, &RATE),
@@ -237,7 +239,7 @@ impl PacksPage {
         head.said = said;
         Self {
             rig,
-            summary: summary(&found),
+            summary: summary(found),
             missing: found.missing.as_ref().map(missing),
             wants: wants(&view, rig, boat),
             orders: By::ALL
@@ -275,7 +277,7 @@ impl PacksPage {
                     (n.to_string(), words, view.units == Some(n))
                 })
                 .into(),
-            near: near_misses(&found, say, &view, rig),
+            near: near_misses(found, say, &view, rig),
             refused: list
                 .refused
                 .iter()
@@ -355,9 +357,9 @@ impl PacksPage {
     }
 
     /// The view for a form that sends one of its values itself.
-    fn without(&self, own: &str) -> Vec<(&'static str, String)> {
+    fn without(&self, own: &[&str]) -> Vec<(&'static str, String)> {
         let mut pairs = self.view.pairs(Form::Link);
-        pairs.retain(|(name, _)| *name != own);
+        pairs.retain(|(name, _)| !own.contains(name));
         pairs
     }
 
@@ -509,6 +511,7 @@ fn opened(
         charger: ChargerView::of(&about, judged),
         failing,
         weight: opened::weight(&about, judged),
+        power: PowerView::of(&about, judged, view),
         reasons: judged.reasons.iter().map(|r| r.sentence(bench.look.units)).collect(),
     })
 }

@@ -161,6 +161,10 @@ pub(crate) struct PacksView {
     pub(super) rate: String,
     /// One way to the motor, as typed.
     pub(super) lead: String,
+    /// A hill in percent, a speed and seconds to it, as typed.
+    pub(super) hill: String,
+    pub(super) to: String,
+    pub(super) secs: String,
     /// No breaker besides the fuse.
     pub(super) no_breaker: bool,
     pub(super) page: usize,
@@ -194,6 +198,9 @@ struct Raw {
     rate: String,
     lead: String,
     breaker: String,
+    hill: String,
+    to: String,
+    secs: String,
     p: String,
     pack: String,
     beside: String,
@@ -245,6 +252,9 @@ impl From<Raw> for PacksView {
             price: short(&raw.price),
             rate: short(&raw.rate),
             lead: short(&raw.lead),
+            hill: short(&raw.hill),
+            to: short(&raw.to),
+            secs: short(&raw.secs),
             no_breaker: raw.breaker == "off",
             page: raw.p.parse::<usize>().map_or(0, |p| p.saturating_sub(1)),
             open: by_hand.flatten().or_else(|| Which::read(&raw.pack)),
@@ -309,6 +319,9 @@ impl PacksView {
         }
         out.push(("rate", self.rate.clone()));
         out.push(("lead", self.lead.clone()));
+        out.push(("hill", self.hill.clone()));
+        out.push(("to", self.to.clone()));
+        out.push(("secs", self.secs.clone()));
         out.push(("breaker", if self.no_breaker { "off" } else { "" }.to_owned()));
         out.push(("pack", self.open.map(Which::words).unwrap_or_default()));
         let beside: Vec<String> = self.beside.iter().map(|which| which.words()).collect();
@@ -356,6 +369,7 @@ mod tests {
             "?want=any",
             "?want=home_fits_charger&by=light&chem=lfp&units=2&weight=70+lb&price=900&p=3",
             "?want=moves&rate=5&lead=12+ft&breaker=off&pack=12-2x1&beside=3-1x1_4-2x2",
+            "?hill=8&to=15&secs=6&pack=12-2x1",
             "?pack=12-2x1&hand=yes&odd=80&ou=7&second=3-1x2",
             "?by=sure&order=light&pin=3&if=wind",
         ] {

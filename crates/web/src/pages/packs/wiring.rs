@@ -171,7 +171,7 @@ impl WiringView {
         view.parts = parts(&w);
         view.runs = runs(&w, say);
         view.lines = lines(&w, &asked, pack, say);
-        view.findings = w.findings.iter().map(|f| finding(f)).collect();
+        view.findings = w.findings.iter().map(finding).collect();
         view.checked = format!(
             "Checked as a circuit: {} V, no loop, every wire protected within its distance, the worst fault ({} kA) cleared",
             figures::typed(pack.voltage().value()),
@@ -471,7 +471,7 @@ impl Sheet<'_> {
                 let here = bay(string * s + from);
                 let on = place < s
                     && bay(string * s + place) == here
-                    && spot(string, place).1 == spot(string, from).1;
+                    && place / self.each == from / self.each;
                 if on {
                     continue;
                 }
@@ -603,7 +603,7 @@ impl Sheet<'_> {
         };
         let (middle, wide) = (self.width / 2.0, 148.0);
         d.block("part", (middle - wide / 2.0, 8.0), (wide, 28.0), &words);
-        let on_one_line = targets.iter().all(|t| t.1 == targets[0].1);
+        let on_one_line = targets.iter().all(|t| (t.1 - targets[0].1).abs() < 1.0);
         if !on_one_line || targets.len() > 10 {
             // More leads than can be told apart: each unit's own output by its number.
             let each = matches!(self.asked.charging, Charging::Each(_));
