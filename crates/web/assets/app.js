@@ -195,7 +195,10 @@
     j: () => step(1),
     k: () => step(-1),
     e: () => press("[data-lane-edit]", laneNow()),
-    p: () => press("[data-lane-pin]", laneNow()),
+    p: () => {
+      const pin = laneNow()?.querySelector("[data-lane-pin]");
+      if (pin) pin.click(); else press("[data-key=pick]");
+    },
     d: () => press("[data-key=day]"),
     r: () => press("[data-key=rigs]"),
     n: () => press("[data-key=new]"),

@@ -167,8 +167,8 @@ impl Browser {
         panic!("{css}: redrawn again and again")
     }
 
-    /// Empties a field and types into it, then leaves it, which saves.
-    pub(crate) async fn fill(&self, css: &str, text: &str) {
+    /// Types into a field in place of what stands there.
+    pub(crate) async fn fill(&self, css: &str, text: impl Into<TypingData>) {
         let field = self.find(css).await;
         field.send_keys(Key::Control + "a").await.unwrap();
         field.send_keys(text).await.unwrap();

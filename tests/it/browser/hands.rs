@@ -128,7 +128,7 @@ fn enter_in_a_row_saves_and_goes_on_and_removes_nothing() {
             assert_eq!(b.row_in_use().await, Some(1), "{list}: on to the next row");
             // A whole new row, cell by cell, then Enter.
             for (name, text) in row {
-                b.fill(&field(list, name, rows), text).await;
+                b.fill(&field(list, name, rows), *text).await;
             }
             b.keys("" + Key::Enter).await;
             b.until(&format!(

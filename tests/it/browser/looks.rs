@@ -3,13 +3,15 @@
 use super::driver::{Browser, in_a_browser};
 use crate::program::Program;
 
-const PAGES: [&str; 10] = [
+const PAGES: [&str; 12] = [
     "rig",
     "day",
     "day?open=stretch-1",
     "shelf",
     "shelf?open=battery-3",
     "shelf?open=fit",
+    "packs",
+    "packs?hand=yes&pack=1-2x1&beside=1-2x1_10-1x1_4-2x2&odd=80",
     "board",
     "board?open=day",
     "board?open=working-1",
@@ -44,7 +46,7 @@ fn no_text_is_cut_off() {
             b.size(width, height, false).await;
             for (n, page) in PAGES.iter().enumerate() {
                 // Rig by rig, so that all four are seen.
-                let rig = if page.contains("open") { 1 } else { n % 4 + 1 };
+                let rig = if page.contains('=') { 1 } else { n % 4 + 1 };
                 b.web.goto(format!("{}/rigs/{rig}/{page}", app.address)).await.unwrap();
                 let choices = b.value(CLIPPED_CHOICES).await;
                 assert_eq!(choices, serde_json::json!([]), "{page} of rig {rig} at {width}");

@@ -3,6 +3,7 @@
 mod driver;
 mod hands;
 mod looks;
+mod packs;
 mod random;
 mod rig_and_day;
 mod shelf;

@@ -236,6 +236,8 @@ async fn no_page_mixes_the_units_shown() {
         "shelf?open=fit",
         "shelf?open=battery-3",
         "shelf?label=doubtful&open=battery-34",
+        "packs?pack=1-2x1",
+        "packs?pack=19-2x2&beside=1-2x1_4-2x2",
         "board?open=working-5",
         "board?open=day",
     ];
@@ -245,7 +247,7 @@ async fn no_page_mixes_the_units_shown() {
         for units in ["us", "metric"] {
             let page = app.send(with(&path, units)).await;
             // Names are what people call things, and formulas are in SI: they are not told apart here.
-            let names = page.texts(".block-words, .why p, option, .formula, .hint");
+            let names = page.texts(".block-words, .why p, option, .formula, .hint, .wiring-runs td:nth-child(2), .wiring");
             let text = names.iter().fold(page.text("main"), |t, n| t.replace(n.as_str(), " "));
             let text = text.replace("wind 8 mph", "").replace("wind 12 mph", "");
             words.insert(units, text);

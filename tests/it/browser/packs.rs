@@ -1,0 +1,150 @@
+//! From all that could be built to a pack on the Board, by mouse, keyboard and thumb.
+
+use super::driver::{Browser, in_a_browser};
+use crate::program::Program;
+
+/// Types into a field and goes on to the next.
+async fn typed(b: &Browser, css: &str, text: &str) {
+    b.fill(css, text).await;
+    b.keys("" + thirtyfour::Key::Tab).await;
+}
+
+/// A boat's owner narrows the list, looks at the wiring, lengthens a cable, sets two packs side by side, takes one.
+#[test]
+fn a_pack_for_a_boat_is_found_looked_at_and_taken() {
+    in_a_browser(async |b| {
+        let app = b.keeps(Program::demo());
+        b.web.goto(&format!("{}/rigs/1/board", app.address)).await.unwrap();
+        b.keys("4").await;
+        b.until("document.querySelector('.packs-row')").await;
+        b.is_accessible("the packs").await;
+        let before = b.text(".packs-pages span").await;
+        b.click(".packs-wants .chip:last-child").await;
+        b.until(&format!(
+            "document.querySelector('.packs-pages span')?.textContent !== '{before}'"
+        ))
+        .await;
+        typed(&b, "#limit-weight", "120").await;
+        b.until("location.search.includes('weight=120')").await;
+        b.until("document.querySelector('#pack-9-1x2')").await;
+        b.click("#pack-9-1x2 .packs-row-link").await;
+        b.until("document.querySelector('#packs-open-title')?.textContent === 'Two Heron 24-50'")
+            .await;
+        b.is_as_loaded_fresh("an opened pack").await;
+        b.is_accessible("an opened pack").await;
+        // A longer lead asks for a thicker cable, at once and with its field still there.
+        let short = b.text(".wiring-runs tbody tr:first-child td").await;
+        typed(&b, "#lead", "45").await;
+        b.until("location.search.includes('lead=45')").await;
+        b.until(&format!("document.querySelector('.wiring-runs tbody tr:first-child td')?.textContent !== '{short}'")).await;
+        typed(&b, "#lead", "45000").await;
+        b.until("document.querySelector('#lead-problem')").await;
+        assert_eq!(
+            b.value("document.querySelector('#lead').value").await,
+            "45000",
+            "kept as typed"
+        );
+        b.fill("#lead", "" + thirtyfour::Key::Backspace).await;
+        b.keys("" + thirtyfour::Key::Tab).await;
+        b.until("!document.querySelector('#lead-problem')").await;
+        b.click("#compare").await;
+        b.until("document.querySelectorAll('.packs-beside thead th').length === 1").await;
+        b.click("#pack-4-2x2 .packs-row-link").await;
+        b.until(
+            "document.querySelector('#packs-open-title')?.textContent === 'Four Sandbar 12-50'",
+        )
+        .await;
+        b.click("#compare").await;
+        b.until("document.querySelectorAll('.packs-beside thead th').length === 2").await;
+        b.is_accessible("packs side by side").await;
+        b.click("#to-board").await;
+        b.until("document.querySelector('#notice')?.textContent?.includes('Added the pack Four Sandbar 12-50')").await;
+        b.until("document.querySelector('#on-board')").await;
+        b.click("#on-board").await;
+        b.until("document.querySelector('.lane h3')?.textContent?.includes('Four Sandbar 12-50')")
+            .await;
+    });
+}
+
+/// A cart's owner goes by keyboard, looks at the hill, and takes the pack.
+#[test]
+fn a_pack_for_a_cart_is_found_by_keyboard() {
+    in_a_browser(async |b| {
+        let app = b.keeps(Program::demo());
+        b.web.goto(&format!("{}/rigs/3/packs", app.address)).await.unwrap();
+        b.keys("jj").await;
+        b.until("document.activeElement?.closest('.packs-row') === document.querySelectorAll('.packs-row')[1]").await;
+        b.keys("" + thirtyfour::Key::Enter).await;
+        b.until("document.querySelector('.packs-row-open') === document.querySelectorAll('.packs-row')[1]").await;
+        typed(&b, "#hill", "12").await;
+        b.until("document.querySelector('#packs-power dt')?.textContent?.startsWith('up 12 %')")
+            .await;
+        typed(&b, "#hill", "99").await;
+        b.until("document.querySelector('#problem-hill')").await;
+        b.is_accessible("a hill that is too steep").await;
+        typed(&b, "#hill", "10").await;
+        b.until("!document.querySelector('#problem-hill')").await;
+        b.click("#packs-near a").await;
+        b.until("document.querySelector('.packs-chosen')").await;
+        b.value("document.activeElement?.blur()").await;
+        b.keys("" + thirtyfour::Key::Escape).await;
+        b.until("!document.querySelector('.packs-chosen')").await;
+        b.click(".packs-row:not(:has([href*='label'])) .packs-row-link").await;
+        b.until("document.querySelector('.packs-chosen')").await;
+        let name = b.text("#packs-open-title").await;
+        if b.value("!!document.querySelector('#to-board')").await == true {
+            b.value("document.activeElement?.blur()").await;
+            b.keys("p").await;
+            b.until("document.querySelector('#on-board')").await;
+        }
+        b.keys("5").await;
+        b.until(&format!(
+            "[...document.querySelectorAll('.lane h3')].some(h => h.textContent.includes('{name}'))"
+        ))
+        .await;
+    });
+}
+
+/// A pack built by hand, each mistake caught, on a phone.
+#[test]
+fn mistakes_of_a_pack_built_by_hand_are_caught() {
+    in_a_browser(async |b| {
+        let app = b.keeps(Program::demo());
+        b.size(390, 844, true).await;
+        b.web.goto(&format!("{}/rigs/1/packs", app.address)).await.unwrap();
+        b.click("#by-hand").await;
+        b.until("document.querySelector('#form-hand')").await;
+        b.choose("#hand-battery", "3").await;
+        b.until("location.search.includes('pack=3-')").await;
+        b.choose("#hand-battery", "1").await;
+        b.until("location.search.includes('pack=1-')").await;
+        typed(&b, "#hand-series", "65").await;
+        b.until("document.querySelector('#hand-series-problem')").await;
+        assert_eq!(b.value("document.querySelector('#hand-series').value").await, "65");
+        typed(&b, "#hand-series", "2").await;
+        b.until("location.search.includes('pack=1-2x1')").await;
+        b.is_accessible("built by hand").await;
+        for (battery, words) in [("20", "in one string"), ("10", "does not belong")] {
+            b.choose("#hand-odd-unit", battery).await;
+            b.until(&format!(
+                "document.querySelector('#hand-danger')?.textContent?.includes('{words}')"
+            ))
+            .await;
+            b.gone("#to-board").await;
+        }
+        b.choose("#hand-odd-unit", "").await;
+        b.gone("#hand-danger").await;
+        b.choose("#hand-second", "1").await;
+        b.until("document.querySelector('#hand-danger')?.textContent?.includes('side by side')")
+            .await;
+        b.choose("#hand-second", "").await;
+        typed(&b, "#hand-odd", "70").await;
+        b.until("document.querySelector('.hand-says')?.textContent?.includes('gives 70 Ah')").await;
+        assert_eq!(
+            b.value("document.documentElement.scrollWidth").await,
+            390,
+            "nothing hangs over"
+        );
+        b.is_as_loaded_fresh("built by hand").await;
+    });
+}
