@@ -7,7 +7,7 @@ mod taken;
 
 pub use taken::Taken;
 
-use crate::shelf::{Battery, NotForTraction};
+use crate::shelf::{Battery, Chemistry, NotForTraction};
 use crate::units::{AmpHours, Amps, Kilograms, Money, Volts, WattHours};
 
 /// S units in series, P such strings in parallel, all of one model.
@@ -147,6 +147,14 @@ impl Pack {
     /// Voltage in the middle of a day under a light load, at which currents are read off. [V]
     pub fn loaded_voltage(&self) -> Volts {
         self.battery.chemistry.facts().loaded_cell * f64::from(self.battery.cells() * self.series)
+    }
+
+    /// Voltage while it is equalized, which is done to flooded lead now and then; `None` for what is never. [V]
+    pub fn equalizing_voltage(&self) -> Option<Volts> {
+        let chemistry = self.battery.chemistry;
+        let cells = f64::from(self.battery.cells() * self.series);
+        (chemistry == Chemistry::Flooded)
+            .then(|| Volts::of(chemistry.facts().charge_cell.1 * cells))
     }
 
     /// Voltage when freshly charged, which the controller must bear. [V]

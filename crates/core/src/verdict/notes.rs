@@ -81,6 +81,13 @@ pub enum Note {
         /// Charge left then, 0 to 1.
         left: f64,
     },
+    /// Equalizing takes it above what the controller bears.
+    EqualizesTooHigh {
+        /// What it stands at then. [V]
+        volts: Volts,
+        /// The controller's maximum. [V]
+        limit: Volts,
+    },
     /// The motor runs on less than its usual voltage.
     LowerVoltage {
         /// The pack's. [V]
@@ -194,6 +201,9 @@ impl Note {
                 "Your motor takes this voltage too, but runs slower on {pack:.1} than on {system:.0}: about {:.0} % of its top speed.",
                 speed * 100.0
             ),
+            Self::EqualizesTooHigh { volts, limit } => format!(
+                "Equalizing takes it up to {volts:.1}; the controller's max is {limit:.1}: disconnect the controller first."
+            ),
             Self::ChargedTooHard { gets, most } => format!(
                 "Charged on the way with {gets:.0}: more than {most:.0} is hard on it, and its charging may cut out."
             ),
@@ -284,6 +294,11 @@ pub(super) fn notes(
         if chemistry.is_lead() && coldest < freezes {
             notes.push(Note::MayFreeze { at: coldest, freezes, left });
         }
+    }
+    if let (Some(volts), Some(limit)) = (pack.equalizing_voltage(), rig.controller_max)
+        && volts > limit
+    {
+        notes.push(Note::EqualizesTooHigh { volts, limit });
     }
     if let Ended::Stopped { at, too_much: Some(asks) } = drawn.summary.ended {
         notes.push(Note::MoreThanItGives { at, asks });

@@ -144,10 +144,12 @@ impl WiringView {
             lead_problem,
         };
         let full = pack.full_charge_voltage();
-        view.dangerous = (full > DANGEROUS).then(|| {
+        let highest = pack.equalizing_voltage().map_or(full, |v| v.max(full));
+        view.dangerous = (highest > DANGEROUS).then(|| {
+            let when = if full > DANGEROUS { "Freshly charged" } else { "While it is equalized" };
             format!(
-                "Freshly charged it stands at {:.0} V. Above 60 V DC a pack can kill: have it wired by someone licensed for it.",
-                full.value()
+                "{when} it stands at {:.0} V. Above 60 V DC a pack can kill: have it wired by someone licensed for it.",
+                highest.value()
             )
         });
         let w = match wire(&plan.rig, pack, &asked) {
