@@ -54,6 +54,7 @@ const CORE: &[(&str, &[&str])] = &[
             "pack",
             "refill",
             "drawdown",
+            "house",
             "verdict",
             "plan",
         ],

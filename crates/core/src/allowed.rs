@@ -180,6 +180,8 @@ pub const GRADE: Allowed = Allowed::new(-0.35, 0.35, "");
 pub const STOPS: Allowed = Allowed::new(0.0, 500.0, "");
 /// A lead from the pack to the motor, one way.
 pub const LEAD: Allowed = Allowed::new(0.1, 60.0, "m");
+/// Days between charges of a house battery.
+pub const HOUSE_DAYS: Allowed = Allowed::new(0.5, 60.0, "days");
 /// A hill, rise over run in percent.
 pub const HILL: Allowed = Allowed::new(0.0, 35.0, "%");
 /// Seconds to get up to speed.

@@ -6,6 +6,7 @@
 //! at.
 
 pub mod failing;
+pub mod house_battery;
 pub mod near;
 pub mod power;
 

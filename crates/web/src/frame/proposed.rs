@@ -5,6 +5,7 @@ use super::error::PageError;
 use super::view::Nudges;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::proposals::Proposal;
+use lake_hour_core::proposals::house_battery::{Offer, ledger};
 use lake_hour_core::verdict::NoDrawCurve;
 use lake_hour_store::{BatteryId, Board, RigId, Shelved};
 use rayon::iter::{IntoParallelRefIterator, ParallelIterator};
@@ -32,6 +33,8 @@ pub(crate) struct Found {
 #[derive(Debug, Clone, Default)]
 pub(crate) struct Proposals {
     pub(crate) found: Arc<Vec<Found>>,
+    /// Batteries that would do as a house battery; whether their labels are doubted.
+    pub(crate) house: Arc<Vec<(BatteryId, Offer, bool)>>,
     /// Batteries judged, of how many.
     pub(crate) judged: usize,
     pub(crate) of: usize,
@@ -40,12 +43,20 @@ pub(crate) struct Proposals {
     pub(crate) done: bool,
 }
 
+/// What of one battery.
+enum Of {
+    Pack(Found),
+    House(BatteryId, Offer, bool),
+}
+
 /// What they are of: a rig, all as it stands there and on the shelf, and the what-ifs.
 #[derive(Debug, Clone, PartialEq)]
 struct Key {
     rig: RigId,
     now: String,
     nudges: Nudges,
+    /// Days between charges of the house battery, as typed.
+    days: u64,
 }
 
 /// Proposals by what they are of, those last asked for first.
@@ -82,9 +93,11 @@ impl App {
         board: &Board,
         nudges: Nudges,
         plan: &Plan,
+        days: f64,
     ) -> Result<Result<Proposals, NoDrawCurve>, PageError> {
         let began = Instant::now();
-        let key = Key { rig: board.rig, now: board.now.clone(), nudges };
+        let days_between = days;
+        let key = Key { rig: board.rig, now: board.now.clone(), nudges, days: days.to_bits() };
         let known = self.proposed.of(key);
         let mut proposals = known.lock().await;
         if proposals.done {
@@ -102,21 +115,33 @@ impl App {
             (proposals.last, proposals.done) =
                 (slice.last.or(proposals.last), slice.last.is_none());
             let judge = Arc::clone(&judge);
-            let of = move |one: &Shelved| -> Vec<Found> {
+            let ledger = ledger(&plan.day);
+            let rules = plan.rules;
+            let of = move |one: &Shelved| -> Vec<Of> {
                 let of = &one.candidate;
                 let usual = rest.of(of.battery.chemistry);
                 let doubted = !of.doubts(Some(usual)).is_empty();
                 let all = judge.proposals(&of.battery).into_iter();
-                all.map(|of| Found { battery: one.id, of, doubted }).collect()
+                let packs = all.map(|of| Of::Pack(Found { battery: one.id, of, doubted }));
+                let sum = ledger.as_ref();
+                let house = sum.and_then(|l| l.offer(&rules, &one.candidate.battery, days_between));
+                packs.chain(house.map(|offer| Of::House(one.id, offer, doubted))).collect()
             };
             let batteries = slice.batteries;
-            let more: Vec<Found> = self
+            let more: Vec<Of> = self
                 .working(move || {
                     let shown = batteries.par_iter().filter(|one| !one.candidate.hidden);
                     shown.flat_map_iter(of).collect()
                 })
                 .await?;
-            Arc::make_mut(&mut proposals.found).extend(more);
+            for one in more {
+                match one {
+                    Of::Pack(found) => Arc::make_mut(&mut proposals.found).push(found),
+                    Of::House(id, offer, doubted) => {
+                        Arc::make_mut(&mut proposals.house).push((id, offer, doubted));
+                    }
+                }
+            }
         }
         Ok(Ok(proposals.clone()))
     }

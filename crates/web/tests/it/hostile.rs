@@ -247,7 +247,7 @@ async fn no_page_mixes_the_units_shown() {
         for units in ["us", "metric"] {
             let page = app.send(with(&path, units)).await;
             // Names are what people call things, and formulas are in SI: they are not told apart here.
-            let names = page.texts(".block-words, .why p, option, .formula, .hint, .wiring-runs td:nth-child(2), .wiring");
+            let names = page.texts(".block-words, .why p, option, .formula, .hint, .wiring-runs td:nth-child(2), .cable-name, .wiring");
             let text = names.iter().fold(page.text("main"), |t, n| t.replace(n.as_str(), " "));
             let text = text.replace("wind 8 mph", "").replace("wind 12 mph", "");
             words.insert(units, text);

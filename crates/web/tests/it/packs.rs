@@ -341,3 +341,26 @@ async fn a_cart_holds_its_hill_and_gets_up_to_speed() {
     }
     assert_eq!(wrong.attribute("#hill", "value").as_deref(), Some("90"));
 }
+
+#[tokio::test]
+async fn the_house_battery_has_its_own_sum_and_its_own_proposals() {
+    let app = TestApp::with_demo().await;
+    let page = app.get(PACKS).await;
+    // A pump of 40 W for three quarters of an hour.
+    assert!(page.text("#packs-house tbody tr").starts_with("Water sampler pump 40 3.3 0.75 2.5"));
+    assert!(
+        page.text(".packs-house-sum")
+            .starts_with("2.5 Ah at 12 V for one day between charges. Size to buy")
+    );
+    let offers = page.texts("#packs-house .packs-house-parts > div:last-child tbody tr");
+    assert!(!offers.is_empty());
+    let longer = app.get(&format!("{PACKS}?days=30")).await;
+    assert!(longer.text(".packs-house-sum").starts_with("75 Ah at 12 V for 30 days"));
+    assert_ne!(longer.texts("#packs-house .packs-house-parts > div:last-child tbody tr"), offers);
+    let wrong = app.get(&format!("{PACKS}?days=0")).await;
+    assert!(wrong.text("#house-days-problem").contains("from 0.5 to 60 days"));
+    assert_eq!(wrong.attribute("#house-days", "value").as_deref(), Some("0"));
+    // Without such a device there is nothing to say.
+    app.post("/rigs/1/devices?page=day", "").await;
+    assert!(app.get(PACKS).await.texts("#packs-house").is_empty());
+}

@@ -1,6 +1,7 @@
 //! The Packs: what could be built of the shelf for this rig and day, and what each would be like.
 
 mod hand;
+mod house;
 mod list;
 mod near;
 mod opened;
@@ -60,7 +61,10 @@ async fn draw(asked: &Asked, view: PacksView, said: Option<String>) -> Result<Re
     let board = asked.board().await?;
     let look = asked.look;
     let plan = view.board.nudges.applied(&board.plan, look.units);
-    let proposals = asked.app.proposals(&board, view.board.nudges, &plan).await?;
+    let proposals = {
+        let days = house::days(&view, &plan).unwrap_or(1.0);
+        asked.app.proposals(&board, view.board.nudges, &plan, days).await?
+    };
     let (proposals, missing) = match proposals {
         Ok(proposals) => (proposals, None),
         Err(unknown) => (Default::default(), Some(unknown)),
@@ -76,12 +80,14 @@ async fn draw(asked: &Asked, view: PacksView, said: Option<String>) -> Result<Re
     wanted.extend(list.others.iter().map(|which| which.battery));
     wanted.extend(view.open.iter().chain(&view.beside).map(|which| which.battery));
     wanted.extend(view.odd_unit.iter().chain(view.second.iter().map(|w| &w.battery)));
+    let house = house::best(&proposals.house);
+    wanted.extend(house.iter().map(|(id, ..)| *id));
     let labels = asked.app.store.labels(wanted).await?;
     let names = if view.hand { asked.app.store.names(hand::MOST_NAMES).await? } else { Vec::new() };
     let address = view.address(asked.rig);
     let (render, verdicts) = (asked.render, asked.app.verdicts.clone());
     let html = asked.app.working(move || {
-        let found = Found { board, plan, proposals, list, labels, names, missing, verdicts };
+        let found = Found { board, plan, proposals, list, labels, names, house, missing, verdicts };
         PacksPage::new(&found, look, view, said).html(render)
     });
     let html = html.await??;

@@ -1,6 +1,7 @@
 //! The Packs page put together.
 
 use super::hand::{Built, HandView, is_small};
+use super::house::HouseView;
 use super::list::{List, Listed};
 use super::near::{self, NearView};
 use super::opened::{self, ChargerView, Column, FailureRow, Line};
@@ -23,6 +24,7 @@ use askama::Template;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::proposals::failing::{USUAL_RATE, one_fails};
+use lake_hour_core::proposals::house_battery::Offer;
 use lake_hour_core::proposals::near::mend;
 use lake_hour_core::shelf::{Battery, Chemistry};
 use lake_hour_core::units::parse;
@@ -48,6 +50,8 @@ pub(super) struct Found {
     pub(super) labels: BTreeMap<BatteryId, Battery>,
     /// Batteries to choose from, where a pack is built by hand.
     pub(super) names: Vec<(BatteryId, String)>,
+    /// Batteries that would do as a house battery, the best first.
+    pub(super) house: Vec<(BatteryId, Offer, bool)>,
     pub(super) missing: Option<NoDrawCurve>,
     pub(super) verdicts: Verdicts,
 }
@@ -123,6 +127,7 @@ pub(super) struct PacksPage {
     empty_shelf: bool,
     opened: Option<Opened>,
     hand: Option<HandView>,
+    house: Option<HouseView>,
     /// Packs beside one another.
     beside: Vec<Column>,
     /// A pack that is asked for and is not to be had.
@@ -293,6 +298,7 @@ impl PacksPage {
             empty_shelf: found.proposals.done && found.proposals.of == 0,
             gone: view.open.is_some() && opened.is_none() && found.missing.is_none(),
             chosen: view.open.is_some(),
+            house: HouseView::of(&found.plan, &found.house, &found.labels, &view, say),
             hand: view.hand.then(|| HandView::of(&found.names, open, &view)),
             beside: beside(&bench, &view, rig, share),
             rows,
@@ -336,6 +342,10 @@ impl PacksPage {
 
     fn shelf_page(&self) -> String {
         self.on(Page::Shelf)
+    }
+
+    fn day_page(&self) -> String {
+        self.on(Page::Day)
     }
 
     fn rig_page(&self) -> String {

@@ -161,6 +161,8 @@ pub(crate) struct PacksView {
     pub(super) rate: String,
     /// One way to the motor, as typed.
     pub(super) lead: String,
+    /// Days between charges of the house battery, as typed.
+    pub(super) days: String,
     /// A hill in percent, a speed and seconds to it, as typed.
     pub(super) hill: String,
     pub(super) to: String,
@@ -198,6 +200,7 @@ struct Raw {
     rate: String,
     lead: String,
     breaker: String,
+    days: String,
     hill: String,
     to: String,
     secs: String,
@@ -252,6 +255,7 @@ impl From<Raw> for PacksView {
             price: short(&raw.price),
             rate: short(&raw.rate),
             lead: short(&raw.lead),
+            days: short(&raw.days),
             hill: short(&raw.hill),
             to: short(&raw.to),
             secs: short(&raw.secs),
@@ -319,6 +323,7 @@ impl PacksView {
         }
         out.push(("rate", self.rate.clone()));
         out.push(("lead", self.lead.clone()));
+        out.push(("days", self.days.clone()));
         out.push(("hill", self.hill.clone()));
         out.push(("to", self.to.clone()));
         out.push(("secs", self.secs.clone()));
@@ -369,7 +374,7 @@ mod tests {
             "?want=any",
             "?want=home_fits_charger&by=light&chem=lfp&units=2&weight=70+lb&price=900&p=3",
             "?want=moves&rate=5&lead=12+ft&breaker=off&pack=12-2x1&beside=3-1x1_4-2x2",
-            "?hill=8&to=15&secs=6&pack=12-2x1",
+            "?days=3&hill=8&to=15&secs=6&pack=12-2x1",
             "?pack=12-2x1&hand=yes&odd=80&ou=7&second=3-1x2",
             "?by=sure&order=light&pin=3&if=wind",
         ] {
