@@ -6,6 +6,7 @@ use lake_hour_core::allowed;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::proposals::house_battery::{Offer, VOLTS, ledger};
 use lake_hour_core::shelf::{Battery, Chemistry};
+use lake_hour_core::units::Money;
 use lake_hour_core::units::parse;
 use lake_hour_core::units::say::Say;
 use lake_hour_store::BatteryId;
@@ -46,7 +47,7 @@ pub(super) fn days(view: &PacksView, plan: &Plan) -> Result<f64, String> {
 
 /// The cheapest first, those whose labels are doubted last.
 pub(super) fn best(all: &[(BatteryId, Offer, bool)]) -> Vec<(BatteryId, Offer, bool)> {
-    let price = |o: &Offer| o.price.map_or(f64::INFINITY, |p| p.value());
+    let price = |o: &Offer| o.price.map_or(f64::INFINITY, Money::value);
     let mut best = all.to_vec();
     best.sort_by(|a, b| {
         a.2.cmp(&b.2).then(price(&a.1).total_cmp(&price(&b.1))).then(a.0.cmp(&b.0))
