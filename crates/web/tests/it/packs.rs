@@ -364,3 +364,56 @@ async fn the_house_battery_has_its_own_sum_and_its_own_proposals() {
     app.post("/rigs/1/devices?page=day", "").await;
     assert!(app.get(PACKS).await.texts("#packs-house").is_empty());
 }
+
+/// Of a long shelf the first answer holds a part, and says of how much; asked again it goes on to the end.
+#[tokio::test]
+async fn a_long_shelf_is_gone_through_piece_by_piece() {
+    let app = TestApp::with_demo().await;
+    let mut csv = String::from(
+        "name,chemistry,nominal_voltage_v,capacity_ah,capacity_hours,mass_kg,price,length_mm,width_mm,height_mm\n",
+    );
+    for n in 0..6_000 {
+        csv.push_str(&format!(
+            "Sedge {n},lfp,12.8,{},20,{},{},330,173,220\n",
+            40 + n % 90,
+            6 + n % 9,
+            200 + n
+        ));
+    }
+    let sent = app.upload("/rigs/1/shelf/file", "long.csv", csv.as_bytes()).await;
+    let at = sent.header("location").to_owned();
+    let id = at.rsplit('-').next().unwrap().to_owned();
+    let wait = async |path: &str| {
+        for _ in 0..600 {
+            if app.get(path).await.texts(".file-state progress").is_empty() {
+                return;
+            }
+            tokio::time::sleep(std::time::Duration::from_millis(25)).await;
+        }
+        panic!("it never ends");
+    };
+    wait(&at).await;
+    app.post(&format!("/rigs/1/shelf/files/{id}/take"), "").await;
+    wait(&at).await;
+    let first = app.get(PACKS).await;
+    let told = first.text("#packs-progress");
+    assert!(told.contains(" of 6042 batteries judged so far"), "{told}");
+    assert_eq!(first.attribute("#packs-progress", "hx-get").as_deref(), Some(PACKS));
+    assert!(!names(&first).is_empty(), "what there is is shown");
+    let (mut page, mut judged) = (first, 0);
+    for _ in 0..200 {
+        let now: usize =
+            page.attribute("#packs-progress progress", "value").unwrap().parse().unwrap();
+        assert!(now > judged, "it goes on");
+        judged = now;
+        page = app.get(PACKS).await;
+        if page.texts("#packs-progress").is_empty() {
+            break;
+        }
+    }
+    assert!(page.texts("#packs-progress").is_empty() && counts(&page)[0] > 6_042);
+    // Nothing has changed: all of it is there at once. A changed rig is gone through anew.
+    assert_eq!(app.get(PACKS).await.text("main"), page.text("main"));
+    app.post("/rigs/1/day?page=day", "start=08:00&outings=30&days=1&wind=0&current=0").await;
+    assert!(!app.get(PACKS).await.texts("#packs-progress").is_empty());
+}
