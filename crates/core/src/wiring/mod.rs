@@ -15,7 +15,7 @@ use crate::drawdown;
 use crate::pack::{Pack, stow};
 use crate::refill;
 use crate::rig::Rig;
-use crate::units::{Amps, Metres, Ohms, Volts};
+use crate::units::{Amps, Kilograms, Metres, Ohms, Volts};
 use cable::{Class, Fuse, Gauge, Insulation, NoCable, Place, Sized};
 use check::Finding;
 use netlist::{Kind, Netlist, Node};
@@ -127,7 +127,26 @@ pub struct Wiring {
     pub findings: Vec<Finding>,
 }
 
+/// Density of copper. [kg/m³] CRC Handbook of Chemistry and Physics: 8.96 g/cm³.
+const COPPER: f64 = 8_960.0;
+/// What insulation and lugs add to the copper. Estimate, from memory.
+const DRESSED: f64 = 1.35;
+
+impl Run {
+    /// What all of it weighs, about. [kg]
+    pub fn mass(&self) -> Kilograms {
+        let volume = self.gauge.area() * 1e-6 * self.length.value() * f64::from(self.count);
+        Kilograms::of(volume * COPPER * DRESSED)
+    }
+}
+
 impl Wiring {
+    /// What all cables weigh, about. [kg]
+    pub fn cable_mass(&self) -> Kilograms {
+        let runs = [Some(self.lead), self.jumper, self.string, self.devices, self.charger];
+        runs.iter().flatten().map(Run::mass).sum()
+    }
+
     /// What both leads drop at the day's highest current, as a share of the nominal volts.
     pub fn drop_share(&self, pack: &Pack) -> f64 {
         self.drop / pack.voltage()

@@ -174,6 +174,15 @@ async fn the_opened_pack_says_what_its_charger_a_dead_unit_and_its_weight_are_li
         page.text(".packs-parts section:first-child > p:last-child")
             .contains("One that fits: 25.6 V for LFP")
     );
+    // A charger with another profile: what that does to the battery.
+    app.post(
+        "/rigs/1/chargers?page=rig",
+        "name_0=Old&supply_0=mains&banks_0=2&volts_0=12&amps_0=5&profiles_0=flooded",
+    )
+    .await;
+    let page = open("pack=1-2x1").await;
+    let why = page.texts(".packs-parts .misfit").join(" ");
+    assert!(why.contains("no such profile") && why.contains("equalizes and floats"), "{why}");
     // Strings side by side go on without one.
     let page = open("pack=4-2x2").await;
     assert!(page.text(".packs-failing .is-this").contains("1 of 2 strings, 25.6 V"));
@@ -239,6 +248,9 @@ async fn packs_stand_beside_one_another() {
     );
     assert!(row("Balance").contains("each unit to full"));
     assert!(row("Wiring").contains("cables"));
+    // One unit of each over one another, from above and from the side, each told by its line.
+    assert_eq!(page.body.matches("<rect class=\"silhouette").count(), 6);
+    assert_eq!(page.texts(".outlines li").len(), 3);
 }
 
 #[tokio::test]

@@ -6,10 +6,11 @@ use crate::parts::decision::{self, About};
 use lake_hour_core::day::Day;
 use lake_hour_core::pack::{Pack, stow};
 use lake_hour_core::proposals::failing::{self, Remains, one_fails};
-use lake_hour_core::refill::{Refill, Wanted};
+use lake_hour_core::refill::{Misfit, Refill, Wanted};
 use lake_hour_core::rig::Rig;
+use lake_hour_core::shelf::Chemistry;
 use lake_hour_core::units::system::{Measure, System};
-use lake_hour_core::units::{AmpHours, Hours, Kilograms};
+use lake_hour_core::units::{AmpHours, Hours, Kilograms, Millimetres};
 use lake_hour_core::verdict::Evaluation;
 
 /// A figure with its name.
@@ -82,12 +83,33 @@ impl ChargerView {
                 about.say.money(wanted.typical_price())
             )
         });
-        let misfits = if refill.by.is_none() {
-            refill.misfits.iter().map(ToString::to_string).collect()
-        } else {
-            Vec::new()
-        };
+        let mut misfits: Vec<String> = Vec::new();
+        if refill.by.is_none() {
+            misfits.extend(refill.misfits.iter().map(ToString::to_string));
+            let profile = |m: &Misfit| matches!(m, Misfit::Profile { .. });
+            if refill.misfits.iter().any(profile) {
+                misfits.push(wrong_profile(pack.battery.chemistry).to_owned());
+            }
+        }
         Some(Self { fits: refill.by.is_some(), lines, misfits, buy })
+    }
+}
+
+/// What another chemistry's profile does to a battery.
+const fn wrong_profile(chemistry: Chemistry) -> &'static str {
+    match chemistry {
+        Chemistry::Lfp | Chemistry::Nmc => {
+            "A lead profile equalizes and floats, which wears lithium, and never sees the end it waits for when the BMS shuts off; below freezing it charges on."
+        }
+        Chemistry::Gel => {
+            "Gel never above 14.1 V (12 V unit): a profile for AGM goes to 14.4 V and more, and its bubbles stay in the gel."
+        }
+        Chemistry::Agm => {
+            "AGM is never equalized, and a profile for flooded lead does that; one for lithium stops before AGM is full."
+        }
+        Chemistry::Flooded => {
+            "Flooded lead wants 14.4 V and more, and to be equalized now and then: other profiles leave it short of full."
+        }
     }
 }
 
@@ -298,6 +320,8 @@ pub(super) struct Column {
     pub(super) href: String,
     /// In the order of [`Column::ROWS`].
     pub(super) cells: [String; 10],
+    /// Length, width and height of one unit. [mm]
+    pub(super) size: Option<[f64; 3]>,
 }
 
 impl Column {
@@ -329,10 +353,8 @@ impl Column {
         let (pack, say) = (about.pack, about.say);
         let unknown = || "not known".to_owned();
         let failure = FailureRow::of(about, rest, rate, false);
-        let litres = pack.battery.size.map(|s| {
-            let mm3 = s.length.value() * s.width.value() * s.height.value();
-            mm3 * 1e-6 * f64::from(pack.units())
-        });
+        let size = pack.battery.size.map(|s| [s.length, s.width, s.height].map(Millimetres::value));
+        let litres = size.map(|[l, w, h]| l * w * h * 1e-6 * f64::from(pack.units()));
         let room = litres.map(|l| match say.units {
             System::Metric => format!("{l:.0} L"),
             _ => format!("{:.1} cu ft", l / LITRES_PER_CUBIC_FOOT),
@@ -369,7 +391,7 @@ impl Column {
             format!("{}: {}", failure.left, failure.gets),
             failure.stranded,
         ];
-        Self { name: pack.name.clone(), away: String::new(), href: String::new(), cells }
+        Self { name: pack.name.clone(), away: String::new(), href: String::new(), cells, size }
     }
 }
 

@@ -73,6 +73,22 @@ pub(super) struct Limit {
     problem: Option<String>,
 }
 
+/// Units of packs beside one another, to one scale.
+pub(super) struct Outlines {
+    /// (column, length, width and height)
+    sizes: Vec<(usize, [f64; 3])>,
+    long: f64,
+    wide: f64,
+    high: f64,
+}
+
+impl Outlines {
+    /// Height of the drawing. [mm]
+    const fn deep(&self) -> f64 {
+        self.wide.max(self.high)
+    }
+}
+
 /// The pack that is looked at.
 pub(super) struct Opened {
     id: String,
@@ -371,6 +387,16 @@ impl PacksPage {
         let mut pairs = self.view.pairs(Form::Link);
         pairs.retain(|(name, _)| !own.contains(name));
         pairs
+    }
+
+    /// Outlines of one unit of each, over one another from one corner: (from above, from the side), and the drawing's
+    /// width and height. [mm]
+    fn outlines(&self) -> Option<Outlines> {
+        let sizes = self.beside.iter().enumerate();
+        let sizes: Vec<(usize, [f64; 3])> = sizes.filter_map(|(n, c)| Some((n, c.size?))).collect();
+        let most = |axis: usize| sizes.iter().map(|(_, s)| s[axis]).reduce(f64::max);
+        let (long, wide, high) = (most(0)?, most(1)?, most(2)?);
+        Some(Outlines { sizes, long, wide, high })
     }
 
     /// What is told of packs beside one another.

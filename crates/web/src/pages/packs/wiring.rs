@@ -273,6 +273,7 @@ fn lines(w: &Wiring, asked: &Asked, pack: &Pack, say: Say<'_>) -> Vec<Line> {
             format!("{} A, reset by hand", figures::typed(amps.value())),
         ));
     }
+    lines.push(Line::new("all cables weigh about", figures::mass(w.cable_mass(), say.units)));
     if w.shares.len() > 1 {
         let all: Vec<String> = w.shares.iter().map(|s| format!("{:.0} %", s * 100.0)).collect();
         lines.push(Line::new("each string's share of an even one", all.join(", ")));
