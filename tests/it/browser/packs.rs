@@ -148,3 +148,38 @@ fn mistakes_of_a_pack_built_by_hand_are_caught() {
         b.is_as_loaded_fresh("built by hand").await;
     });
 }
+
+/// A shelf of thousands: the page goes on by itself until all of it is judged.
+#[test]
+fn a_long_shelf_is_judged_while_one_looks_on() {
+    in_a_browser(async |b| {
+        let app = b.keeps(Program::demo());
+        let mut csv = String::from("name,chemistry,nominal_voltage_v,capacity_ah,mass_kg,price\n");
+        for n in 0..9_000 {
+            csv.push_str(&format!(
+                "Sedge {n},lfp,12.8,{},{},{}\n",
+                40 + n % 90,
+                6 + n % 9,
+                200 + n
+            ));
+        }
+        let folder = tempfile::tempdir().unwrap();
+        let file = folder.path().join("long.csv");
+        std::fs::write(&file, csv).unwrap();
+        b.web.goto(&format!("{}/rigs/1/shelf?open=files", app.address)).await.unwrap();
+        b.find("#shelf-file").await.send_keys(file.to_str().unwrap()).await.unwrap();
+        b.click("#form-shelf-file .button-main").await;
+        b.until_long("document.querySelector('#take-file')").await;
+        b.click("#take-file").await;
+        b.until_long("document.querySelector('#undo-file')").await;
+        b.click("[data-tab='4']").await;
+        b.until("document.querySelector('#packs-progress progress')?.value > 0").await;
+        b.until_long(
+            "document.querySelector('.packs-row') && !document.querySelector('#packs-progress')",
+        )
+        .await;
+        let facts = b.text(".board-head .facts").await;
+        assert!(facts.contains("9,042 batteries"), "{facts}");
+        b.is_as_loaded_fresh("a long shelf").await;
+    });
+}

@@ -38,6 +38,8 @@ pub(crate) struct Proposals {
     /// Batteries judged, of how many.
     pub(crate) judged: usize,
     pub(crate) of: usize,
+    /// Those of them that are not put out of sight.
+    pub(crate) shown: usize,
     /// The last one read; `None` before the first.
     last: Option<BatteryId>,
     pub(crate) done: bool,
@@ -114,6 +116,7 @@ impl App {
             proposals.judged += slice.batteries.len() + slice.unreadable.len();
             (proposals.last, proposals.done) =
                 (slice.last.or(proposals.last), slice.last.is_none());
+            proposals.shown += slice.batteries.iter().filter(|one| !one.candidate.hidden).count();
             let judge = Arc::clone(&judge);
             let ledger = ledger(&plan.day);
             let rules = plan.rules;

@@ -45,6 +45,11 @@ async fn every_pack_of_the_shelf_is_listed_or_refused_by_its_figure() {
         near.contains("A more continuous: its label says") && near.contains("carried"),
         "{near}"
     );
+    // What is put out of sight on the Shelf is not proposed, and not counted.
+    app.post("/rigs/1/shelf/1/hide", "").await;
+    let without = app.get(PACKS).await;
+    assert!(without.text(".board-head .facts").contains(" 41 batteries"));
+    assert!(!names(&without).contains(&"Two Marl Point 12-100".to_owned()));
     // Labels that are doubted come last, and say so.
     assert!(page.texts(".packs-row .misfit").is_empty());
     let last = app.get(&format!("{PACKS}?p=99")).await;

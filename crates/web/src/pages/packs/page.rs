@@ -461,7 +461,7 @@ fn summary(found: &Found) -> String {
     let volts = figures::amount(found.plan.rig.motor.system_voltage.value());
     let mut parts = vec![
         format!("{volts} V"),
-        count(found.proposals.judged, "battery", "batteries"),
+        count(found.proposals.shown, "battery", "batteries"),
         count(list.all, "pack judged", "packs judged"),
     ];
     let gets = if found.plan.rig.craft.kind.is_boat() { "home" } else { "back" };
