@@ -161,3 +161,31 @@ fn board_and_day_print_on_two_sheets() {
         assert!(all.contains("Localcodes,themakers'manualsandlicensedpracticecomefirst."), "{all}");
     });
 }
+
+/// An opened pack prints with its whole picture, its cables and its cautions, and nothing that is only for a screen.
+#[test]
+fn a_pack_prints_with_its_wiring() {
+    in_a_browser(async |b| {
+        let app = b.keeps(Program::demo());
+        for (rig, pack) in [(1, "1-2x1"), (1, "4-2x2"), (3, "25-8x1")] {
+            b.web.goto(format!("{}/rigs/{rig}/packs?pack={pack}", app.address)).await.unwrap();
+            let told = b
+                .value(
+                    "[...document.querySelectorAll('h1, h2, .packs-verdict .verdict, .wiring-wide text, .wiring-runs td, \
+                     .wiring-ok, .wiring + .fine, .packs-lines dd, .packs-failing td, .fit-says')] \
+                     .filter(e => !e.closest('.packs-list')).map(e => e.textContent)",
+                )
+                .await;
+            let sheets = b.printed().await;
+            assert!((1..=3).contains(&sheets.len()), "{pack} prints {} sheets", sheets.len());
+            let all = sheets.concat();
+            for words in told.as_array().unwrap() {
+                let words = bare(words.as_str().unwrap());
+                assert!(all.contains(&words), "{pack} misses {words} in {all}");
+            }
+            for word in ["Undo", "TotheBoard", "Compare", "SaveasSVG", "Buildbyhand"] {
+                assert!(!all.contains(word), "{pack} prints {word}: {all}");
+            }
+        }
+    });
+}
