@@ -36,7 +36,8 @@ pub struct Ledger {
     pub a_day: AmpHours,
 }
 
-/// The devices of a day that have a battery of their own: `Ah = W / V x h` of each; `None` where none has.
+/// The devices of a day that have a battery of their own: `Ah = W / V x h` of each; `None` where none has, or all of
+/// them together draw nothing.
 pub fn ledger(day: &Day) -> Option<Ledger> {
     let all = day.accessories.iter().filter(|a| a.on_house);
     let items: Vec<Item> = all
@@ -48,7 +49,7 @@ pub fn ledger(day: &Day) -> Option<Ledger> {
         })
         .collect();
     let a_day = items.iter().map(|i| i.amp_hours).sum();
-    (!items.is_empty()).then_some(Ledger { items, a_day })
+    (a_day > AmpHours::ZERO).then_some(Ledger { items, a_day })
 }
 
 impl Ledger {
@@ -79,7 +80,7 @@ impl Ledger {
             }
             // At the mean of all of them together: slower than any rating, so the law's own figure at that pace.
             let each = (self.together() / count).value();
-            let gives = if each > 0.0 { each * law.runtime(each) } else { law.q_max() };
+            let gives = each * law.runtime(each);
             let lasts = AmpHours::of(gives * may) * count / self.a_day;
             (lasts >= days).then(|| Offer {
                 parallel,
@@ -139,6 +140,7 @@ mod tests {
         assert!((fridge.items[0].amps.value() - 8.0).abs() < 1e-12);
         assert!((fridge.a_day.value() - 96.0).abs() < 1e-12);
         assert_eq!(ledger(&day(&[])), None);
+        assert_eq!(ledger(&day(&[(18.0, 0.0)])), None, "nothing to last for");
         let mut traction = day(&[(18.0, 8.0)]);
         traction.accessories[0].on_house = false;
         assert_eq!(ledger(&traction), None);

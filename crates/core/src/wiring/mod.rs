@@ -158,8 +158,8 @@ fn motor_at(rig: &Rig) -> f64 {
     if rig.craft.kind.is_boat() { 0.95 } else { 0.5 }
 }
 
-/// From the pack to the motor, by where the bays are. [m]
-fn lead_length(rig: &Rig, pack: &Pack) -> Metres {
+/// From the pack to the motor, one way, by where the bays are. [m]
+pub fn lead_length(rig: &Rig, pack: &Pack) -> Metres {
     let length = rig.craft.length().value.value();
     let stowage = stow::stow(rig, pack);
     let holding = stowage.iter().flat_map(|s| &s.bays).find(|b| !b.stowed.spots.is_empty());

@@ -6,6 +6,7 @@ use super::view::Nudges;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::proposals::Proposal;
 use lake_hour_core::proposals::house_battery::{Offer, ledger};
+use lake_hour_core::units::system::System;
 use lake_hour_core::verdict::NoDrawCurve;
 use lake_hour_store::{BatteryId, Board, RigId, Shelved};
 use rayon::iter::{IntoParallelRefIterator, ParallelIterator};
@@ -57,6 +58,8 @@ struct Key {
     rig: RigId,
     now: String,
     nudges: Nudges,
+    /// How much more wind a what-if means is round in these.
+    units: System,
     /// Days between charges of the house battery, as typed.
     days: u64,
 }
@@ -93,13 +96,13 @@ impl App {
     pub(crate) async fn proposals(
         &self,
         board: &Board,
-        nudges: Nudges,
+        (nudges, units): (Nudges, System),
         plan: &Plan,
         days: f64,
     ) -> Result<Result<Proposals, NoDrawCurve>, PageError> {
         let began = Instant::now();
-        let days_between = days;
-        let key = Key { rig: board.rig, now: board.now.clone(), nudges, days: days.to_bits() };
+        let now = board.now.clone();
+        let key = Key { rig: board.rig, now, nudges, units, days: days.to_bits() };
         let known = self.proposed.of(key);
         let mut proposals = known.lock().await;
         if proposals.done {
@@ -113,10 +116,8 @@ impl App {
         let rest = self.store.usual().await?;
         while !proposals.done && (proposals.judged == 0 || began.elapsed() < PATIENCE) {
             let slice = self.store.batteries_after(proposals.last, AT_ONCE).await?;
-            proposals.judged += slice.batteries.len() + slice.unreadable.len();
-            (proposals.last, proposals.done) =
-                (slice.last.or(proposals.last), slice.last.is_none());
-            proposals.shown += slice.batteries.iter().filter(|one| !one.candidate.hidden).count();
+            let (read, last) = (slice.batteries.len() + slice.unreadable.len(), slice.last);
+            let shown = slice.batteries.iter().filter(|one| !one.candidate.hidden).count();
             let judge = Arc::clone(&judge);
             let ledger = ledger(&plan.day);
             let rules = plan.rules;
@@ -127,7 +128,7 @@ impl App {
                 let all = judge.proposals(&of.battery).into_iter();
                 let packs = all.map(|of| Of::Pack(Found { battery: one.id, of, doubted }));
                 let sum = ledger.as_ref();
-                let house = sum.and_then(|l| l.offer(&rules, &one.candidate.battery, days_between));
+                let house = sum.and_then(|l| l.offer(&rules, &one.candidate.battery, days));
                 packs.chain(house.map(|offer| Of::House(one.id, offer, doubted))).collect()
             };
             let batteries = slice.batteries;
@@ -137,6 +138,10 @@ impl App {
                     shown.flat_map_iter(of).collect()
                 })
                 .await?;
+            // All at once and last: whoever goes away meanwhile leaves it as it was, and nothing is passed over.
+            proposals.judged += read;
+            proposals.shown += shown;
+            (proposals.last, proposals.done) = (last.or(proposals.last), last.is_none());
             for one in more {
                 match one {
                     Of::Pack(found) => Arc::make_mut(&mut proposals.found).push(found),

@@ -434,3 +434,39 @@ async fn a_long_shelf_is_gone_through_piece_by_piece() {
     app.post("/rigs/1/day?page=day", "start=08:00&outings=30&days=1&wind=0&current=0").await;
     assert!(!app.get(PACKS).await.texts("#packs-progress").is_empty());
 }
+
+/// What is typed without a unit keeps the one it was typed in, whatever is chosen afterwards.
+#[tokio::test]
+async fn limits_keep_the_units_they_were_typed_in() {
+    let app = TestApp::with_demo().await;
+    let shown = async |query: &str, units: &str| {
+        let request = axum::http::Request::get(format!("{PACKS}?{query}"))
+            .header("host", crate::app::HOST)
+            .header("cookie", format!("units={units}"))
+            .body(axum::body::Body::empty())
+            .unwrap();
+        app.send(request).await
+    };
+    let us = shown("weight=60&lead=20&pack=1-2x1", "us").await;
+    let next = us.attribute(".orders a", "href").unwrap();
+    assert!(next.contains("weight=60+lb") && next.contains("lead=20+ft"), "{next}");
+    let query = next.split_once('?').unwrap().1;
+    let metric = shown(query, "metric").await;
+    assert_eq!(names(&us), names(&metric));
+    assert!(metric.text(".wiring-runs td:nth-child(3)").contains("6.1 m"));
+    // A what-if of the wind is another one in other units: what was judged for one is not told for the other.
+    let of =
+        async |units: &str| shown("if=wind&want=any", units).await.texts(".packs-row .verdict");
+    let (mph, kmh) = (of("us").await, of("metric").await);
+    let alone = TestApp::with_demo().await;
+    let request = axum::http::Request::get(format!("{PACKS}?if=wind&want=any"))
+        .header("host", crate::app::HOST)
+        .header("cookie", "units=metric")
+        .body(axum::body::Body::empty())
+        .unwrap();
+    assert_eq!(alone.send(request).await.texts(".packs-row .verdict"), kmh);
+    assert_ne!(mph, kmh);
+    // Too many batteries are told as that.
+    let many = app.get(&format!("{PACKS}?pack=1-9x9")).await;
+    assert!(many.text(".packs-open .empty").contains("at most 64 batteries"));
+}

@@ -58,12 +58,13 @@ fn pack_of(rig: &Rig, battery: &Battery, which: Which) -> Pack {
 
 /// Draws the packs as they are now.
 async fn draw(asked: &Asked, view: PacksView, said: Option<String>) -> Result<Response, PageError> {
+    let view = view.with_units(asked.look.units);
     let board = asked.board().await?;
     let look = asked.look;
     let plan = view.board.nudges.applied(&board.plan, look.units);
     let proposals = {
         let days = house::days(&view, &plan).unwrap_or(1.0);
-        asked.app.proposals(&board, view.board.nudges, &plan, days).await?
+        asked.app.proposals(&board, (view.board.nudges, look.units), &plan, days).await?
     };
     let (proposals, missing) = match proposals {
         Ok(proposals) => (proposals, None),

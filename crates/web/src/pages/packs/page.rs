@@ -21,6 +21,7 @@ use crate::frame::view::{Nudges, Page, View};
 use crate::parts::decision::About;
 use crate::parts::fit::FitView;
 use askama::Template;
+use lake_hour_core::allowed;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::proposals::failing::{USUAL_RATE, one_fails};
@@ -36,8 +37,6 @@ use std::sync::Arc;
 
 /// Near misses that are told.
 const MOST_NEAR: usize = 4;
-/// What may be typed for units that fail in a hundred in a season.
-const RATE: lake_hour_core::allowed::Allowed = lake_hour_core::allowed::FAILING;
 
 /// What the page is drawn from.
 #[derive(Debug)]
@@ -67,7 +66,6 @@ pub(super) struct Chip {
 pub(super) struct Limit {
     name: &'static str,
     what: &'static str,
-    label: &'static str,
     unit: String,
     value: String,
     problem: Option<String>,
@@ -146,8 +144,8 @@ pub(super) struct PacksPage {
     house: Option<HouseView>,
     /// Packs beside one another.
     beside: Vec<Column>,
-    /// A pack that is asked for and is not to be had.
-    gone: bool,
+    /// Why a pack that is asked for is not to be had.
+    gone: Option<&'static str>,
     /// One that its reader opened, and not only the first of the list.
     chosen: bool,
     rate: String,
@@ -238,7 +236,7 @@ impl PacksPage {
         let bench = Bench::new(found, &course, look, &view, &wanted);
         let rate = match view.rate.as_str() {
             "" => Ok(USUAL_RATE * 100.0),
-            typed => parse::number(typed, &RATE),
+            typed => parse::number(typed, &allowed::FAILING),
         };
         let rate_problem = rate.as_ref().err().map(ToString::to_string);
         let share = rate.map_or(USUAL_RATE, |percent| percent / 100.0);
@@ -274,15 +272,13 @@ impl PacksPage {
                 Limit {
                     name: "weight",
                     what: "Weight",
-                    label: "under",
                     unit: look.units.unit(Measure::Mass).name.to_owned(),
-                    value: view.weight.clone(),
+                    value: PacksView::in_field(&view.weight, look.units, Measure::Mass),
                     problem: list.limits.weight_problem.clone(),
                 },
                 Limit {
                     name: "price",
                     what: "Price",
-                    label: "under",
                     unit: currency(&found.plan.currency),
                     value: view.price.clone(),
                     problem: list.limits.price_problem.clone(),
@@ -312,7 +308,7 @@ impl PacksPage {
             going_on: (!found.proposals.done && found.missing.is_none())
                 .then_some((found.proposals.judged, found.proposals.of)),
             empty_shelf: found.proposals.done && found.proposals.of == 0,
-            gone: view.open.is_some() && opened.is_none() && found.missing.is_none(),
+            gone: (opened.is_none() && found.missing.is_none()).then(|| gone(view.open?)).flatten(),
             chosen: view.open.is_some(),
             house: HouseView::of(&found.plan, &found.house, &found.labels, &view, say),
             hand: view.hand.then(|| HandView::of(&found.names, open, &view)),
@@ -422,6 +418,14 @@ impl PacksPage {
         PacksView { hand: !self.view.hand, ..self.view.clone() }.address(self.rig)
     }
 
+    fn lead_typed(&self) -> String {
+        PacksView::in_field(&self.view.lead, self.head.look.units, Measure::Length)
+    }
+
+    fn speed_typed(&self) -> String {
+        PacksView::in_field(&self.view.to, self.head.look.units, Measure::Speed)
+    }
+
     fn other_breaker(&self) -> String {
         let no_breaker = !self.view.no_breaker;
         PacksView { no_breaker, ..self.view.clone() }.address(self.rig)
@@ -432,6 +436,14 @@ impl PacksPage {
         let view = self.view.opening(Which::read(id));
         format!("/rigs/{}/packs/wiring.svg{}", self.rig.0, view.query())
     }
+}
+
+/// Why a pack cannot be opened.
+const fn gone(which: Which) -> Option<&'static str> {
+    Some(match is_small(which) {
+        true => "This battery is no longer on the Shelf.",
+        false => "A pack has at most 64 batteries.",
+    })
 }
 
 fn currency(code: &str) -> String {

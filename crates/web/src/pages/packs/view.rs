@@ -6,6 +6,7 @@ use axum::http::request::Parts;
 use lake_hour_core::allowed;
 use lake_hour_core::shelf::Chemistry;
 use lake_hour_core::units::parse;
+use lake_hour_core::units::system::{Measure, System};
 use lake_hour_store::{BatteryId, RigId};
 use serde::Deserialize;
 
@@ -278,6 +279,27 @@ impl<S: Sync> FromRequestParts<S> for PacksView {
 }
 
 impl PacksView {
+    /// The same with the units of what was typed without: other units may be chosen, or the address passed on.
+    pub(super) fn with_units(mut self, units: System) -> Self {
+        let fields = [
+            (&mut self.weight, Measure::Mass),
+            (&mut self.lead, Measure::Length),
+            (&mut self.to, Measure::Speed),
+        ];
+        for (typed, measure) in fields {
+            if typed.ends_with(|c: char| c.is_ascii_digit()) {
+                *typed = format!("{typed} {}", units.unit(measure).name);
+            }
+        }
+        self
+    }
+
+    /// What was typed, for its field: without the unit that stands beside it.
+    pub(super) fn in_field(typed: &str, units: System, measure: Measure) -> String {
+        let unit = units.unit(measure).name;
+        typed.strip_suffix(unit).map_or(typed, str::trim_end).to_owned()
+    }
+
     /// The same, changed, from its first page on.
     pub(super) fn with(&self, change: impl FnOnce(&mut Self)) -> Self {
         let mut view = Self { page: 0, ..self.clone() };

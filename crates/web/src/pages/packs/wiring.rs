@@ -18,7 +18,7 @@ use lake_hour_core::verdict::{Evaluation, devices_draw};
 use lake_hour_core::wiring::cable::{Fuse, Gauge, Insulation, Place};
 use lake_hour_core::wiring::check::Finding;
 use lake_hour_core::wiring::netlist::Kind;
-use lake_hour_core::wiring::{Asked, Charging, DANGEROUS, Run, Wiring, wire};
+use lake_hour_core::wiring::{Asked, Charging, DANGEROUS, Run, Wiring, lead_length, wire};
 
 /// A line of the drawing.
 #[derive(Debug, Clone)]
@@ -98,9 +98,6 @@ pub(super) struct WiringView {
     pub(super) lead_problem: Option<String>,
 }
 
-/// Longest lead that is drawn. [m]
-const LEAD: allowed::Allowed = allowed::LEAD;
-
 impl WiringView {
     pub(super) fn of(
         about: &About<'_>,
@@ -112,7 +109,7 @@ impl WiringView {
         let drawn = evaluation.drawn.as_ref()?;
         let (lead, lead_problem) = match lead {
             "" => (None, None),
-            typed => match say.units.read(typed, Measure::Length, &LEAD) {
+            typed => match say.units.read(typed, Measure::Length, &allowed::LEAD) {
                 Ok(metres) => (Some(Metres::of(metres)), None),
                 Err(wrong) => (None, Some(wrong.to_string())),
             },
@@ -161,7 +158,7 @@ impl WiringView {
                     figures::measure(
                         say.units,
                         Measure::Length,
-                        lead.map_or(0.0, Metres::value),
+                        lead.unwrap_or_else(|| lead_length(&plan.rig, pack)).value(),
                         1
                     )
                 ));
