@@ -1,5 +1,7 @@
 //! What of a rig is shown: all of it stands in the address.
 
+use axum::extract::Query;
+use axum::http::Uri;
 use lake_hour_core::plan::{Plan, WhatIf};
 use lake_hour_core::units::convert::{MS_PER_KMH, MS_PER_KNOT, MS_PER_MPH};
 use lake_hour_core::units::{MetresPerSecond, system::System};
@@ -346,6 +348,11 @@ impl View {
         let query = if parts.is_empty() { String::new() } else { format!("?{}", parts.join("&")) };
         format!("/rigs/{}/{}{query}", rig.0, self.page.key())
     }
+}
+
+/// A view read from an address: one that makes no sense shows the page as it is without one.
+pub(crate) fn of_address<T: serde::de::DeserializeOwned + Default>(address: &Uri) -> T {
+    Query::try_from_uri(address).unwrap_or_default().0
 }
 
 #[cfg(test)]

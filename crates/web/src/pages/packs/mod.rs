@@ -1,5 +1,7 @@
 //! The Packs: what could be built of the shelf for this rig and day, and what each would be like.
 
+mod bench;
+mod drawing;
 mod hand;
 mod house;
 mod list;

@@ -1,5 +1,6 @@
 //! The Packs page put together.
 
+use super::bench::Bench;
 use super::hand::{Built, HandView, is_small};
 use super::house::HouseView;
 use super::list::{List, Listed};
@@ -13,7 +14,7 @@ use super::wiring::WiringView;
 use crate::figures;
 use crate::frame::error::PageError;
 use crate::frame::head::Head;
-use crate::frame::judged::{Judged, Verdicts};
+use crate::frame::judged::Verdicts;
 use crate::frame::look::Look;
 use crate::frame::proposed::Proposals;
 use crate::frame::render::{Render, block};
@@ -22,7 +23,6 @@ use crate::parts::decision::About;
 use crate::parts::fit::FitView;
 use askama::Template;
 use lake_hour_core::allowed;
-use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::proposals::failing::{USUAL_RATE, one_fails};
 use lake_hour_core::proposals::house_battery::Offer;
@@ -33,7 +33,6 @@ use lake_hour_core::units::system::Measure;
 use lake_hour_core::verdict::{self, Course, Judge, NoDrawCurve};
 use lake_hour_store::{BatteryId, Board, RigId};
 use std::collections::BTreeMap;
-use std::sync::Arc;
 
 /// Near misses that are told.
 const MOST_NEAR: usize = 4;
@@ -152,75 +151,6 @@ pub(super) struct PacksPage {
     rate_problem: Option<String>,
     boat: bool,
     metric: bool,
-}
-
-/// Packs of the shelf with what is known of each.
-struct Bench<'a> {
-    plan: &'a Plan,
-    labels: &'a BTreeMap<BatteryId, Battery>,
-    course: &'a Course,
-    look: Look,
-    view: &'a PacksView,
-    judged: Vec<(Pack, Arc<Judged>)>,
-}
-
-impl<'a> Bench<'a> {
-    fn new(
-        found: &'a Found,
-        course: &'a Course,
-        look: Look,
-        view: &'a PacksView,
-        wanted: &[Which],
-    ) -> Self {
-        let Found { plan, labels, .. } = found;
-        let packs: Vec<Pack> = wanted
-            .iter()
-            .filter(|which| is_small(**which))
-            .flat_map(|which| {
-                let built = Built::of(&plan.rig, labels, *which, view).map(|built| built.pack);
-                let sound = labels.get(&which.battery).map(|b| pack_of(&plan.rig, b, *which));
-                let odd = built.filter(|built| Some(built) != sound.as_ref());
-                sound.into_iter().chain(odd)
-            })
-            .collect();
-        // What one dead unit leaves of those is judged with them.
-        let left = packs.iter().filter_map(|p| Some(one_fails(p, &plan.rig)?.pack().clone()));
-        let all: Vec<Pack> = packs.iter().cloned().chain(left).collect();
-        let mut with = plan.clone();
-        let before = with.packs.len();
-        with.packs.extend(all.iter().cloned());
-        let judged = found.verdicts.of(&with).into_iter().skip(before);
-        Self { plan, labels, course, look, view, judged: std::iter::zip(all, judged).collect() }
-    }
-
-    fn built(&self, which: Which) -> Option<Built> {
-        Built::of(&self.plan.rig, self.labels, which, self.view)
-    }
-
-    /// All its units sound, whatever is built by hand.
-    fn sound(&self, which: Which) -> Option<Pack> {
-        Some(pack_of(&self.plan.rig, self.labels.get(&which.battery)?, which))
-    }
-
-    fn pack(&self, which: Which) -> Option<Pack> {
-        Some(self.built(which)?.pack)
-    }
-
-    fn judged(&self, pack: &Pack) -> Option<&Arc<Judged>> {
-        self.judged.iter().find(|(known, _)| known == pack).map(|(_, judged)| judged)
-    }
-
-    fn about<'b>(&'b self, pack: &'b Pack) -> About<'b> {
-        let say = self.look.say(&self.plan.currency);
-        About { plan: self.plan, pack, course: self.course, say }
-    }
-
-    fn failure(&self, which: Which, rate: f64, this: bool) -> Option<FailureRow> {
-        let pack = self.pack(which)?;
-        let rest = one_fails(&pack, &self.plan.rig);
-        let rest = rest.and_then(|rest| self.judged(rest.pack()).cloned());
-        Some(FailureRow::of(&self.about(&pack), rest.as_deref().map(|j| &**j), rate, this))
-    }
 }
 
 impl PacksPage {
@@ -604,7 +534,7 @@ fn near_misses(
 #[derive(Template)]
 #[template(path = "packs/file.svg", escape = "html")]
 struct WiringFile<'a> {
-    d: &'a super::wiring::Drawing,
+    d: &'a super::drawing::Drawing,
     title: &'a str,
 }
 

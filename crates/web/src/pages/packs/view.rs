@@ -1,7 +1,7 @@
 //! What of the packs is shown: all of it stands in the address.
 
-use crate::frame::view::View;
-use axum::extract::{FromRequestParts, Query};
+use crate::frame::view::{View, of_address};
+use axum::extract::FromRequestParts;
 use axum::http::request::Parts;
 use lake_hour_core::allowed;
 use lake_hour_core::shelf::Chemistry;
@@ -272,9 +272,8 @@ impl From<Raw> for PacksView {
 impl<S: Sync> FromRequestParts<S> for PacksView {
     type Rejection = std::convert::Infallible;
 
-    /// An address that makes no sense shows the packs as they are without one.
     async fn from_request_parts(parts: &mut Parts, _: &S) -> Result<Self, Self::Rejection> {
-        Ok(Query::try_from_uri(&parts.uri).unwrap_or_default().0)
+        Ok(of_address(&parts.uri))
     }
 }
 
@@ -386,7 +385,7 @@ mod tests {
 
     fn view(query: &str) -> PacksView {
         let uri: axum::http::Uri = format!("/?{query}").parse().expect("an address");
-        Query::try_from_uri(&uri).unwrap_or_default().0
+        of_address(&uri)
     }
 
     #[test]

@@ -1,7 +1,7 @@
 //! What of the shelf is shown: all of it stands in the address.
 
-use crate::frame::view::View;
-use axum::extract::{FromRequestParts, Query};
+use crate::frame::view::{View, of_address};
+use axum::extract::FromRequestParts;
 use axum::http::request::Parts;
 use lake_hour_core::shelf::{Build, Chemistry, SizeClass};
 use lake_hour_store::{Order, RigId, ShelfQuery};
@@ -151,9 +151,8 @@ impl From<Raw> for ShelfView {
 impl<S: Sync> FromRequestParts<S> for ShelfView {
     type Rejection = std::convert::Infallible;
 
-    /// An address that makes no sense shows the shelf as it is without one.
     async fn from_request_parts(parts: &mut Parts, _: &S) -> Result<Self, Self::Rejection> {
-        Ok(Query::try_from_uri(&parts.uri).unwrap_or_default().0)
+        Ok(of_address(&parts.uri))
     }
 }
 
@@ -229,7 +228,7 @@ mod tests {
 
     fn view(query: &str) -> ShelfView {
         let uri: axum::http::Uri = format!("/?{query}").parse().expect("an address");
-        Query::try_from_uri(&uri).unwrap_or_default().0
+        of_address(&uri)
     }
 
     #[test]
