@@ -35,6 +35,7 @@ const CORE: &[(&str, &[&str])] = &[
             "pack",
             "refill",
             "drawdown",
+            "wiring",
             "life",
             "house",
         ],

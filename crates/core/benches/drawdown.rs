@@ -195,6 +195,7 @@ fn propose(
         mass_limit: None,
         sealed: false,
         upright_only: false,
+        layers: 1,
         position: 0.5,
     }];
     rig.chargers = vec![Charger {
@@ -203,6 +204,7 @@ fn propose(
         banks: 4,
         bank_voltage: Volts::of(12.0),
         current: Amps::of(10.0),
+        absorption: None,
         profiles: Vec::new(),
         hours: None,
     }];
@@ -234,7 +236,7 @@ fn wiring() {
     use lake_hour_core::pack::Pack;
     use lake_hour_core::rig::{CraftKind, Rig};
     use lake_hour_core::shelf::{Battery, Rating};
-    use lake_hour_core::units::{AmpHours, Hours, Metres};
+    use lake_hour_core::units::{AmpHours, Hours};
     use lake_hour_core::wiring::cable::{Insulation, Place};
     use lake_hour_core::wiring::{Asked, Charging, wire};
     let rating = Rating::Capacity { ah: AmpHours::of(225.0), over: Hours::of(20.0) };
@@ -244,7 +246,6 @@ fn wiring() {
     let asked = |charging| Asked {
         most: Amps::of(150.0),
         today: Amps::of(90.0),
-        lead: Some(Metres::of(1.5)),
         breaker: true,
         devices: Amps::of(5.0),
         charging,
@@ -283,6 +284,7 @@ fn fit() {
         mass_limit: None,
         sealed: false,
         upright_only: false,
+        layers: 1,
         position: 0.5,
     };
     rig.bays = vec![bay(560.0, 540.0), bay(620.0, 400.0), bay(740.0, 480.0)];

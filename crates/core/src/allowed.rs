@@ -119,6 +119,8 @@ pub const YEARS: Allowed = Allowed::new(0.5, 50.0, "years");
 pub const OUTINGS: Allowed = Allowed::new(0.0, 2000.0, "");
 /// A floor, as a share of the charge.
 pub const FLOOR: Allowed = Allowed::new(0.0, 0.95, "");
+/// Layers of batteries in a bay.
+pub const LAYERS: Allowed = Allowed::new(1.0, 4.0, "");
 /// What a vehicle draws while it stands.
 pub const STANDING_DRAIN: Allowed = Allowed::new(0.0, 2000.0, "mA");
 /// A ceiling, as a share of the charge.

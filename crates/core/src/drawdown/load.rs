@@ -1,10 +1,13 @@
 //! What the motor and the devices ask of the pack, as a current that follows the voltage.
 
 use crate::rig::brushed::{brushed, fading};
-use crate::units::{Amps, Volts, Watts};
+use crate::units::{Amps, Ohms, Volts, Watts};
 
 /// Efficiency of the converter that feeds 12 V devices from a higher bus. Common practice, no source.
 pub const CONVERTER_EFFICIENCY: f64 = 0.88;
+
+/// Newton steps for what flows through a cable: it drops a few percent, and each step doubles the digits.
+const CABLE_CORRECTIONS: usize = 4;
 
 /// A demand on the pack during one stretch. The current is a function of the pack's voltage.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -14,6 +17,8 @@ pub struct Demand {
     /// Power drawn whatever the voltage, by devices behind a converter. [W]
     power: f64,
     motor: MotorPart,
+    /// Between pack and motor, both ways. [Ω]
+    cable: f64,
     /// What charges at the same time: a current, and a power whatever the voltage. [A], [W]
     fed: (f64, f64),
     /// How far the motor's part may be off, either way, as a share.
@@ -33,8 +38,14 @@ enum MotorPart {
 
 impl Demand {
     /// Nothing drawn.
-    pub const OFF: Self =
-        Self { steady: 0.0, power: 0.0, motor: MotorPart::None, fed: (0.0, 0.0), unsure: 0.1 };
+    pub const OFF: Self = Self {
+        steady: 0.0,
+        power: 0.0,
+        motor: MotorPart::None,
+        cable: 0.0,
+        fed: (0.0, 0.0),
+        unsure: 0.1,
+    };
 
     /// A steady current.
     pub const fn current(amps: Amps) -> Self {
@@ -72,6 +83,28 @@ impl Demand {
     /// The same with something that charges at the same time: a current, and a power whatever the voltage.
     pub const fn fed(self, amps: Amps, power: Watts) -> Self {
         Self { fed: (amps.value(), power.value()), ..self }
+    }
+
+    /// The same with the motor behind a cable, which takes `I R` of the pack's volts from it. What it draws at its own
+    /// ends stays; a draw that was `read_before` the cable, at the pack, is what flows there with the cable in the way.
+    pub fn behind(self, cable: Ohms, read_before: bool) -> Self {
+        let ohms = cable.value();
+        let lost = if read_before { ohms } else { 0.0 };
+        let motor = match self.motor {
+            MotorPart::None => MotorPart::None,
+            MotorPart::Setting { amps, at_volts } => {
+                MotorPart::Setting { amps, at_volts: at_volts - amps * lost }
+            }
+            MotorPart::Hold { watts, full_amps, at_volts } => {
+                let amps = watts / at_volts;
+                MotorPart::Hold {
+                    watts: watts - amps * amps * lost,
+                    full_amps,
+                    at_volts: at_volts - full_amps * lost,
+                }
+            }
+        };
+        Self { motor, cable: ohms, ..self }
     }
 
     /// The same with what another asks beside it, of which only steady amps and powers count.
@@ -119,6 +152,7 @@ impl Demand {
     pub fn amps(&self, volts: f64) -> f64 {
         let motor = match self.motor {
             MotorPart::None => 0.0,
+            _ if self.cable > 0.0 => self.motor_amps_and_slope(volts).0,
             MotorPart::Setting { amps, at_volts } => amps * brushed(volts / at_volts),
             MotorPart::Hold { watts, full_amps, at_volts } => {
                 (watts / volts).min(full_amps * brushed(volts / at_volts))
@@ -129,18 +163,55 @@ impl Demand {
 }
 
 impl Demand {
+    /// The motor's current at a pack voltage [A], and how fast it grows with the voltage [A/V].
+    #[inline]
+    fn motor_amps_and_slope(&self, volts: f64) -> (f64, f64) {
+        match self.motor {
+            MotorPart::None => (0.0, 0.0),
+            MotorPart::Setting { amps, at_volts } => self.faded(amps, volts, at_volts),
+            MotorPart::Hold { watts, full_amps, at_volts } => {
+                let (full, slope) = self.faded(full_amps, volts, at_volts);
+                match self.held(watts, volts) {
+                    Some((held, held_slope)) if held < full => (held, held_slope),
+                    _ => (full, slope),
+                }
+            }
+        }
+    }
+
+    /// A fading motor behind the cable: `I = f(V - I R)`, by Newton's method on a curve that bends one way only.
+    #[inline]
+    fn faded(&self, amps: f64, volts: f64, at_volts: f64) -> (f64, f64) {
+        let (mut now, mut slope) = fading(amps, volts, at_volts);
+        if self.cable > 0.0 {
+            for _ in 0..CABLE_CORRECTIONS {
+                let (wanted, per_volt) = fading(amps, volts - now * self.cable, at_volts);
+                let weight = 1.0 / (1.0 + per_volt * self.cable);
+                now += (wanted - now) * weight;
+                slope = per_volt * weight;
+            }
+        }
+        (now, slope)
+    }
+
+    /// A power held behind the cable: `W = v I` with `v = V - I R`, the higher of its two roots; `None` where the cable
+    /// lets no such power through.
+    #[inline]
+    fn held(&self, watts: f64, volts: f64) -> Option<(f64, f64)> {
+        if self.cable <= 0.0 {
+            let held = watts / volts;
+            return Some((held, -held / volts));
+        }
+        let under = volts * volts - 4.0 * watts * self.cable;
+        let at_motor = (under > 0.0).then(|| 0.5 * (volts + under.sqrt()))?;
+        let (held, per_volt) = (watts / at_motor, watts / (at_motor * at_motor));
+        Some((held, -per_volt / (1.0 - per_volt * self.cable)))
+    }
+
     /// Current at a pack voltage [A], and how fast it grows with the voltage [A/V].
     #[inline]
     pub(super) fn amps_and_slope(&self, volts: f64) -> (f64, f64) {
-        let (motor, motor_slope) = match self.motor {
-            MotorPart::None => (0.0, 0.0),
-            MotorPart::Setting { amps, at_volts } => fading(amps, volts, at_volts),
-            MotorPart::Hold { watts, full_amps, at_volts } => {
-                let (full, slope) = fading(full_amps, volts, at_volts);
-                let held = watts / volts;
-                if held < full { (held, -held / volts) } else { (full, slope) }
-            }
-        };
+        let (motor, motor_slope) = self.motor_amps_and_slope(volts);
         let steady = self.steady - self.fed.0 + motor;
         let power = self.power - self.fed.1;
         if power == 0.0 {
@@ -182,6 +253,35 @@ mod tests {
             let nearby = (demand.amps(at + 1e-6) - demand.amps(at - 1e-6)) / 2e-6;
             assert!((amps - demand.amps(at)).abs() < 1e-12 && (slope - nearby).abs() < 1e-5);
         }
+    }
+
+    /// Ohm's law, in both directions: what flows at the pack's volts is what the motor draws at the volts that the cable
+    /// leaves it, found here by halving.
+    #[test]
+    fn a_cable_takes_its_volts_from_the_motor() {
+        let ohms = 0.02;
+        let (setting, hold) = (
+            Demand::setting(Amps::of(50.0), Volts::of(12.0)),
+            Demand::hold(Watts::of(300.0), Amps::of(50.0), Volts::of(12.0)),
+        );
+        for (bare, volts) in
+            [setting, hold].into_iter().flat_map(|d| [13.0, 12.0, 10.5, 7.0].map(|v| (d, v)))
+        {
+            let behind = bare.behind(Ohms::of(ohms), false);
+            let (low, high) = crate::numeric::halved((0.0, 60.0), 60, |amps| {
+                bare.amps(volts - amps * ohms) > amps
+            });
+            let (amps, slope) = behind.amps_and_slope(volts);
+            assert!((amps - 0.5 * (low + high)).abs() < 1e-6, "{amps} {low}");
+            assert!((amps - behind.amps(volts)).abs() < 1e-12);
+            let nearby = (behind.amps(volts + 1e-5) - behind.amps(volts - 1e-5)) / 2e-5;
+            assert!((slope - nearby).abs() < 1e-3 * nearby.abs().max(1.0), "{slope} {nearby}");
+        }
+        // What was read at the pack flows there, cable or none; what the label says of the motor is less behind one.
+        let at = |d: Demand| d.behind(Ohms::of(ohms), true).amps(12.0);
+        assert!((at(setting) - 50.0).abs() < 1e-6 && (at(hold) - 25.0).abs() < 1e-6);
+        assert!(setting.behind(Ohms::of(ohms), false).amps(12.0) < 46.5);
+        assert!(hold.behind(Ohms::of(ohms), false).amps(12.0) > 26.0, "more is drawn to hold");
     }
 
     /// Ohm's and Joule's laws: 18 W at 12 V is 1.5 A; through a converter of 90 % it is more.

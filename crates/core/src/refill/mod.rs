@@ -6,7 +6,8 @@ use crate::chemistry::Acceptance;
 use crate::day::Day;
 use crate::pack::Pack;
 use crate::rig::{Charger, Rig, Supply};
-use crate::units::{AmpHours, Amps, Hours, Money, Volts, WattHours};
+use crate::shelf::{Battery, Chemistry};
+use crate::units::{AmpHours, Amps, Hours, Money, Volts, WattHours, Watts};
 use charge::{Charge, ChargeTime, in_turn, wall_energy};
 
 /// Energy into the charger that comes out of it. Common practice, no source: 0.85 to 0.92.
@@ -48,6 +49,17 @@ pub enum Misfit {
         /// What is allowed. [A]
         most: Amps,
     },
+    /// It holds more or fewer volts in absorption than is good for one of its banks.
+    Absorption {
+        /// The charger.
+        charger: String,
+        /// What it holds. [V]
+        holds: Volts,
+        /// From what fills it to what is never passed. [V]
+        good: (Volts, Volts),
+        /// What the bank is.
+        chemistry: Chemistry,
+    },
 }
 
 impl std::fmt::Display for Misfit {
@@ -64,6 +76,19 @@ impl std::fmt::Display for Misfit {
                 f,
                 "Needs another charger: {charger} gives {banks} x {volts:.0}, this is {parallel} strings of {series} x {unit:.1}."
             ),
+            Self::Absorption { charger, holds, good: (low, high), chemistry } => {
+                let does = match (holds > high, chemistry) {
+                    (false, _) => "it never gets full",
+                    (true, Chemistry::Gel) => "its bubbles stay in the gel",
+                    (true, Chemistry::Lfp | Chemistry::Nmc) => "its BMS shuts off",
+                    (true, Chemistry::Agm | Chemistry::Flooded) => "it gasses its water away",
+                };
+                let name = chemistry.name();
+                write!(
+                    f,
+                    "Needs another setting: {charger} holds {holds:.1} in absorption, {name} of those volts wants {low:.1} to {high:.1}; {does}."
+                )
+            }
             Self::TooStrong { charger, gives, most } => {
                 write!(
                     f,
@@ -105,6 +130,8 @@ pub struct Refill {
     pub charge: Option<Charge>,
     /// Chargers that are there and do not fit.
     pub misfits: Vec<Misfit>,
+    /// Unit after unit, where none fits the pack as it is wired.
+    pub by_turns: Option<ByTurns>,
 }
 
 impl Refill {
@@ -124,6 +151,7 @@ impl Refill {
         early: None,
         charge: None,
         misfits: Vec::new(),
+        by_turns: None,
     };
 
     /// How long the charger runs until a charge share is reached, from where the day left it; `None` when it never is. [h]
@@ -178,6 +206,14 @@ fn fit(
             parallel: pack.parallel,
         });
     };
+    let cells =
+        if matches(pack.voltage()) { battery.cells() * pack.series } else { battery.cells() };
+    let good = absorbs(battery, cells);
+    if let Some(holds) = charger.absorption
+        && !(good.0.value() * 0.999..=good.1.value() * 1.001).contains(&holds.value())
+    {
+        return Err(Misfit::Absorption { charger: charger.name.clone(), holds, good, chemistry });
+    }
     // What is good for it is a share of its 20-hour ampere-hours.
     let most = charge.most() * (unit.1 / unit.0);
     // A label's figure and a worked one differ in the last digits.
@@ -186,6 +222,58 @@ fn fit(
         return Err(Misfit::TooStrong { charger, gives, most });
     }
     Ok(charge)
+}
+
+/// Volts at which so many cells of a battery are filled, and which are never passed: the chemistry's, and the label's
+/// own most where that is less. [V]
+fn absorbs(battery: &Battery, cells: u32) -> (Volts, Volts) {
+    let (low, high) = battery.chemistry.facts().charge_cell;
+    let of = |cell: f64| Volts::of(cell * f64::from(cells));
+    let label = battery.charge_voltage.map(|v| v * (f64::from(cells) / f64::from(battery.cells())));
+    let most = label.filter(|v| *v > of(low) && *v < of(high)).unwrap_or(of(high));
+    (of(low), most)
+}
+
+/// The units of a pack one after another on a charger that has too few outputs for them, moved by hand.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ByTurns {
+    /// The charger.
+    pub charger: String,
+    /// How often it is moved, the first time counted.
+    pub rounds: u32,
+    /// Each time. [h]
+    pub each: Hours,
+}
+
+/// As many units at a time as a charger has outputs, `rounds = units / outputs`; `None` where none has an output that
+/// suits one unit.
+fn by_turns(rig: &Rig, pack: &Pack, taken: &Taken, to: f64) -> Option<ByTurns> {
+    let accepts = pack.battery.chemistry.facts().acceptance;
+    let alone = Pack { series: 1, parallel: 1, ..pack.clone() };
+    let turns = rig.chargers.iter().filter_map(|charger| {
+        let charge = fit(charger, &alone, (taken.unit, taken.rated), accepts).ok()?;
+        let each = charge.hours(taken.left, to)?.total();
+        let rounds = pack.units().div_ceil(charger.banks);
+        Some(ByTurns { charger: charger.name.clone(), rounds, each })
+    });
+    let whole = |t: &ByTurns| t.each.value() * f64::from(t.rounds);
+    turns.min_by(|a, b| whole(a).total_cmp(&whole(b)))
+}
+
+/// What the wall's plug gives for hours on end: four fifths of its circuit (National Electrical Code 210.20(A), from
+/// memory).
+pub const FOR_HOURS: f64 = 0.8;
+
+/// What all chargers on the mains take from one inlet when they run together; `None` where there are not two. [W]
+///
+/// `W = outputs x A x V in absorption / efficiency`, with 1.2 times the nominal volts where they are not told.
+pub fn from_one_inlet(rig: &Rig) -> Option<Watts> {
+    let mains: Vec<&Charger> = rig.chargers.iter().filter(|c| c.supply == Supply::Mains).collect();
+    let takes = |c: &&Charger| {
+        let volts = c.absorption.unwrap_or(c.bank_voltage * 1.2);
+        volts * c.current * (f64::from(c.banks) / CHARGER_EFFICIENCY)
+    };
+    (mains.len() > 1).then(|| mains.iter().map(takes).sum())
 }
 
 /// One way of getting full: who does it, and how long it takes.
@@ -363,6 +451,7 @@ pub fn refill(rig: &Rig, day: &Day, pack: &Pack, taken: &Taken, to: f64) -> Refi
     let Some(Way { by, charge, bulk, tail, elapsed, reached }) = way else {
         return Refill { from, to, reached: from, misfits, ..Refill::NONE };
     };
+    let by_turns = if by.is_none() { by_turns(rig, pack, taken, to) } else { None };
     let take_out = f64::from(day.start_minute) + day.span().minutes();
     let early = day.ready_by.filter(|_| by.is_some()).map(|by| {
         let wait = (f64::from(by) - take_out).rem_euclid(1440.0);
@@ -385,6 +474,7 @@ pub fn refill(rig: &Rig, day: &Day, pack: &Pack, taken: &Taken, to: f64) -> Refi
         early,
         charge: Some(charge),
         misfits,
+        by_turns,
     }
 }
 
@@ -405,6 +495,7 @@ mod tests {
             banks,
             bank_voltage: Volts::of(volts),
             current: Amps::of(amps),
+            absorption: None,
             profiles: Vec::new(),
             hours: None,
         }
@@ -463,5 +554,61 @@ mod tests {
         let both = refilled(&rig, 1, 12.0, Chemistry::Flooded);
         assert_eq!(both.by.as_deref(), Some("Generator, then Panels"));
         assert!(both.bulk < Hours::of(2.0) && both.tail > Hours::of(3.0), "{both:?}");
+    }
+
+    /// Chargers' tables, from memory: gel 14.1 to 14.2 V and never above 14.4, AGM to 14.7, LFP to
+    /// 14.6, all for 12 V; flooded below 14 never gets full.
+    #[test]
+    fn absorption_volts_are_held_against_what_each_bank_bears() {
+        let mut rig = Rig::new("r", CraftKind::VHull, Volts::of(12.0));
+        let mut with = |chemistry, unit: f64, units, bank, holds: f64| {
+            rig.motor.system_voltage = Volts::of(12.0 * f64::from(units));
+            rig.chargers = vec![charger("Reed", Supply::Mains, 2, bank, 10.0)];
+            rig.chargers[0].absorption = Some(Volts::of(holds));
+            refilled(&rig, units, unit, chemistry)
+        };
+        for (chemistry, volts, good, bad, says) in [
+            (Chemistry::Gel, 12.0, 14.1, 14.7, "stay in the gel"),
+            (Chemistry::Agm, 12.0, 14.7, 16.0, "gasses"),
+            (Chemistry::Lfp, 12.8, 14.6, 15.5, "BMS shuts off"),
+            (Chemistry::Flooded, 12.0, 14.6, 13.6, "never gets full"),
+        ] {
+            assert!(with(chemistry, volts, 1, 12.0, good).by.is_some(), "{chemistry:?}");
+            let refused = with(chemistry, volts, 1, 12.0, bad);
+            let words = refused.misfits[0].to_string();
+            assert!(refused.by.is_none() && words.contains(says), "{words}");
+            // The same for a 24 V output on two of them, at twice the volts; and unit by unit.
+            assert!(with(chemistry, volts, 2, 24.0, 2.0 * good).by.is_some());
+            assert!(with(chemistry, volts, 2, 24.0, 2.0 * bad).by.is_none());
+            assert!(with(chemistry, volts, 2, 12.0, good).by.is_some());
+        }
+    }
+
+    #[test]
+    fn a_charger_with_too_few_outputs_is_moved_by_hand() {
+        let mut rig = Rig::new("r", CraftKind::VHull, Volts::of(36.0));
+        rig.chargers = vec![charger("Little", Supply::Mains, 1, 12.0, 10.0)];
+        let refill = refilled(&rig, 3, 12.0, Chemistry::Agm);
+        let turns = refill.by_turns.unwrap();
+        assert_eq!((refill.by, turns.rounds), (None, 3));
+        rig.motor.system_voltage = Volts::of(12.0);
+        let alone = refilled(&rig, 1, 12.0, Chemistry::Agm);
+        assert!((turns.each - alone.hours()).value().abs() < 1e-9 && alone.by_turns.is_none());
+        rig.chargers[0].banks = 2;
+        rig.motor.system_voltage = Volts::of(36.0);
+        assert_eq!(refilled(&rig, 3, 12.0, Chemistry::Agm).by_turns.unwrap().rounds, 2);
+    }
+
+    /// Joule's law: 3 x 10 A x 14.4 V and 1 x 20 A x 1.2 x 24 V, at 88 %.
+    #[test]
+    fn chargers_on_one_inlet_add_up() {
+        let mut rig = Rig::new("r", CraftKind::VHull, Volts::of(36.0));
+        rig.chargers = vec![charger("Three", Supply::Mains, 3, 12.0, 10.0)];
+        assert_eq!(from_one_inlet(&rig), None);
+        rig.chargers[0].absorption = Some(Volts::of(14.4));
+        rig.chargers.push(charger("Two", Supply::Mains, 1, 24.0, 20.0));
+        rig.chargers.push(charger("Sun", Supply::Solar, 1, 24.0, 20.0));
+        let watts = from_one_inlet(&rig).unwrap().value();
+        assert!((watts - (432.0 + 576.0) / 0.88).abs() < 1e-9, "{watts}");
     }
 }

@@ -48,6 +48,9 @@ pub struct Bay {
     pub sealed: bool,
     /// Batteries stand upright here or not at all; otherwise sealed ones may lie on a side.
     pub upright_only: bool,
+    /// Layers that it is built for, one standing on another; 1 or more. A unit stands on another only where its label
+    /// says that it may.
+    pub layers: u32,
     /// Where its middle is along the craft, 0 at the bow and 1 at the stern.
     pub position: f64,
 }

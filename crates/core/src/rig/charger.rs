@@ -29,6 +29,8 @@ pub struct Charger {
     pub bank_voltage: Volts,
     /// Current of each output. [A]
     pub current: Amps,
+    /// Volts of each output in absorption, the highest that it holds, if told. [V]
+    pub absorption: Option<Volts>,
     /// Chemistries it has a profile for; none named means it was not told.
     pub profiles: Vec<Chemistry>,
     /// Hours a night (or of sun a day) it can run; as long as needed when not told. [h]

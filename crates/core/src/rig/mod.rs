@@ -11,7 +11,7 @@ pub use charger::{Charger, Supply};
 pub use craft::{Craft, CraftKind, PERSON, Usual};
 pub use motor::{BOLLARD, Motor, SettingPoint, typical_current};
 
-use crate::units::{Amps, Kilograms, MetresPerSecond, Volts};
+use crate::units::{Amps, Kilograms, Metres, MetresPerSecond, Volts};
 
 /// Most bays, chargers or measured speeds of one rig.
 pub const MOST_PARTS: usize = 12;
@@ -40,6 +40,12 @@ pub struct Rig {
     pub controller_min: Option<Volts>,
     /// Weight of battery the craft may carry. [kg]
     pub battery_mass_limit: Option<Kilograms>,
+    /// From the batteries to the motor, one way; the motor is then told to stand behind that cable. [m]
+    pub lead: Option<Metres>,
+    /// Weight its trailer may carry. [kg]
+    pub trailer_limit: Option<Kilograms>,
+    /// Whether a combustion engine pushes it besides, on which it may plane.
+    pub main_engine: bool,
     /// What it draws while it stands and cannot be switched off. [A]
     pub standing_drain: Option<Amps>,
     /// Where batteries can go.
@@ -67,6 +73,9 @@ impl Rig {
             controller_max: None,
             controller_min: None,
             battery_mass_limit: None,
+            lead: None,
+            trailer_limit: None,
+            main_engine: false,
             standing_drain: None,
             bays: Vec::new(),
             chargers: Vec::new(),

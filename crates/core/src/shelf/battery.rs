@@ -257,6 +257,11 @@ impl Battery {
         self.count("max_parallel")
     }
 
+    /// Whether its maker allows another to stand on it; not where the label is silent.
+    pub fn stackable(&self) -> bool {
+        matches!(self.others.get("stackable"), Some(Value::Flag(true)))
+    }
+
     /// A count that only the label's row keeps.
     fn count(&self, key: &str) -> Option<u32> {
         match self.others.get(key)? {

@@ -7,6 +7,7 @@ use crate::propulsion::{self, Implied};
 use crate::rig::Rig;
 use crate::shelf::Battery;
 use crate::units::{Amps, Celsius, Hours, Kilograms, Volts, Watts};
+use crate::wiring;
 
 /// What 12 V devices lose on their way from the bus.
 pub(super) struct Converted {
@@ -88,6 +89,16 @@ fn between_marks(
     all
 }
 
+/// What the motor asks behind the cable that the rig tells of: what was measured was read at the pack, what a label says
+/// is meant at the motor.
+pub(super) fn behind_the_cable(rig: &Rig, asks: Demand) -> Demand {
+    let read_before = rig.motor.settings_measured || !rig.measured.is_empty();
+    match wiring::motor_cable(rig) {
+        Some(cable) => asks.behind(cable.ohms, read_before),
+        None => asks,
+    }
+}
+
 /// What the motor asks for during a stretch that comes to this.
 fn demand(rig: &Rig, stretch: &Stretch, implied: &Implied) -> Option<Demand> {
     let at = rig.motor.reads_at();
@@ -104,7 +115,7 @@ fn demand(rig: &Rig, stretch: &Stretch, implied: &Implied) -> Option<Demand> {
         Duty::Setting(setting) => Demand::setting(rig.motor.current_at(setting)?, at),
         Duty::Speed(_) | Duty::Distance(_) | Duty::HoldPlace => held(implied.watts),
     };
-    Some(demand.unsure_by(implied.unsure))
+    Some(behind_the_cable(rig, demand).unsure_by(implied.unsure))
 }
 
 /// What is asked in each part of a day, whatever pack is aboard: worked out once for all of them.

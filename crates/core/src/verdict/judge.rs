@@ -21,6 +21,7 @@ use crate::refill;
 use crate::rig::Rig;
 use crate::shelf::{Battery, Chemistry, NotForTraction};
 use crate::units::{AmpHours, Amps, Hours, Kilograms, Money};
+use crate::wiring;
 use std::sync::{Arc, OnceLock};
 
 /// One rig on one day under the house rules, for any number of packs.
@@ -322,6 +323,7 @@ impl Judge {
         Drawn {
             starts_at,
             standing_drain: rig.standing_drain,
+            cable: wiring::motor_cable(rig),
             heavier_by: days.heavier_by,
             between,
             floor: guard.floor,

@@ -23,6 +23,7 @@ use crate::pack::{Pack, limits};
 use crate::refill::Refill;
 use crate::rig::Rig;
 use crate::units::{AmpHours, Amps, Hours, Kilograms, Money, Volts, WattHours};
+use crate::wiring::MotorCable;
 
 keyed! {
     /// The verdict on a pack, best first.
@@ -87,6 +88,8 @@ pub struct Drawn {
     pub starts_at: f64,
     /// What the craft draws while it stands and cannot be switched off. [A]
     pub standing_drain: Option<Amps>,
+    /// The cable to the motor, if its length is told: the motor has the pack's volts less `I R`.
+    pub cable: Option<MotorCable>,
     /// How much heavier the craft is for this pack than with the one aboard, which it was weighed with. [kg]
     pub heavier_by: Kilograms,
     /// Charge share that stays for the battery's life.

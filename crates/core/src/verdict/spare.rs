@@ -1,7 +1,7 @@
 //! What an owner decides by: how long and how far it would still go, and how hard it may be driven.
 
 use super::Drawn;
-use super::demand::CONVERTED;
+use super::demand::{CONVERTED, behind_the_cable};
 use crate::day::Day;
 use crate::drawdown::{self, Bank, BankState, Cold, Demand, Guard, Leg};
 use crate::numeric::halved;
@@ -157,8 +157,7 @@ pub(super) fn highest_safe_setting(
     let empty = bank.at(left_on_a_bad_day);
     let carries = |setting: f64| {
         let amps = rig.motor.current_at(setting)?;
-        let volts = rig.motor.system_voltage;
-        let asks = Demand::setting(amps, volts)
+        let asks = behind_the_cable(rig, Demand::setting(amps, rig.motor.reads_at()))
             .unsure_by(devices.unsure())
             .leaning(BAD_DAY)
             .beside(devices);

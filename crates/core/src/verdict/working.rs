@@ -10,6 +10,7 @@ use crate::source::Origin;
 use crate::units::say::Say;
 use crate::units::system::Measure;
 use crate::units::{AmpHours, Amps, Hours, Kilograms, Money};
+use crate::wiring::MotorCable;
 
 /// One number that goes into a formula.
 #[derive(Debug, Clone, PartialEq)]
@@ -154,6 +155,18 @@ fn charge_left(pack: &Pack, drawn: &Drawn, say: Say<'_>) -> Line {
     if let Some(unknown) = band.widest {
         let value = unknown.words().to_owned();
         terms.push(term("least sure of", value, Origin::Typical, ""));
+    }
+    if let Some(cable) = drawn.cable {
+        let MotorCable { gauge, length, ohms } = cable;
+        let most = drawn.points.iter().map(|p| p.amps.value()).fold(0.0, f64::max);
+        let long = say.units.say(Measure::Length, length.value(), 1);
+        let value = format!(
+            "AWG {}, {long} one way, {:.1} milliohm: {:.2} V less at the motor at {most:.0} A",
+            gauge.awg,
+            ohms.value() * 1000.0,
+            ohms.value() * most
+        );
+        terms.push(term("cable to the motor", value, Origin::SetByYou, "ABYC E-11"));
     }
     if let Some(volts) = drawn.summary.lowest_voltage {
         let value = format!("{volts:.1}");

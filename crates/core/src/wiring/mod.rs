@@ -43,8 +43,6 @@ pub struct Asked {
     pub most: Amps,
     /// The highest current of the day, at which drops are told. [A]
     pub today: Amps,
-    /// From the pack to the motor, one way; from the picture where not told. [m]
-    pub lead: Option<Metres>,
     /// A breaker besides the fuse.
     pub breaker: bool,
     /// Current of the 12 V devices that hang on the pack; none do where it is nought. [A]
@@ -172,13 +170,13 @@ pub fn lead_length(rig: &Rig, pack: &Pack) -> Metres {
 fn jumper_length(rig: &Rig, pack: &Pack) -> Metres {
     let Some(stowage) = stow::stow(rig, pack) else { return Metres::of(NEXT) };
     let length = rig.craft.length().value.value();
-    let spots: Vec<(f64, f64)> = (stowage.bays.iter())
+    let spots: Vec<[f64; 3]> = (stowage.bays.iter())
         .filter_map(|b| Some((rig.bays.get(b.place)?, &b.stowed.spots)))
         .flat_map(|(bay, spots)| {
             spots.iter().map(move |s| {
                 let along = bay.position * length - bay.length.value() / 2000.0;
                 let middle = |at: f64, extent: f64| (at + extent / 2.0) / 1000.0;
-                (along + middle(s.along, s.extent[0]), middle(s.across, s.extent[1]))
+                [along + middle(s.along, s.extent[0]), middle(s.across, s.extent[1]), s.up / 1000.0]
             })
         })
         .collect();
@@ -186,10 +184,46 @@ fn jumper_length(rig: &Rig, pack: &Pack) -> Metres {
     let mut longest = 0.0_f64;
     for string in spots.chunks(series) {
         for pair in string.windows(2) {
-            longest = longest.max((pair[0].0 - pair[1].0).hypot(pair[0].1 - pair[1].1));
+            let [a, b, c] = [0, 1, 2].map(|n: usize| pair[0][n] - pair[1][n]);
+            longest = longest.max(a.hypot(b).hypot(c));
         }
     }
     Metres::of(if longest > 0.0 { longest + 0.1 } else { NEXT })
+}
+
+/// The leads to the motor, laid for a current.
+///
+/// # Errors
+/// [`NoCable`] where none is sold for it.
+pub fn motor_lead(
+    amps: Amps,
+    one_way: Metres,
+    nominal: Volts,
+    sheath: (Insulation, Place),
+) -> Result<Sized, NoCable> {
+    cable::size(amps, one_way * 2.0, nominal, Class::Critical, sheath)
+}
+
+/// What a boat's cable is taken for where nobody says: sold with 105 °C insulation, not run past an engine.
+pub const USUAL_SHEATH: (Insulation, Place) = (Insulation::C105, Place::Open);
+
+/// The cable to the motor that the rig tells of.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct MotorCable {
+    /// What it is laid with, for the motor's highest current.
+    pub gauge: &'static Gauge,
+    /// One way. [m]
+    pub length: Metres,
+    /// Both leads together. [Ω]
+    pub ohms: Ohms,
+}
+
+/// The cable to the motor; `None` where its length or the motor's highest current is not told, or none is sold.
+pub fn motor_cable(rig: &Rig) -> Option<MotorCable> {
+    let (length, most) = (rig.lead?, rig.motor.full_current()?);
+    let Sized { gauge, .. } =
+        motor_lead(most, length, rig.motor.system_voltage, USUAL_SHEATH).ok()?;
+    Some(MotorCable { gauge, length, ohms: gauge.ohms(length * 2.0) })
 }
 
 /// Wires a pack.
@@ -203,8 +237,8 @@ pub fn wire(rig: &Rig, pack: &Pack, asked: &Asked) -> Result<Wiring, NoCable> {
     let string_fault = full / (unit_ohms * s as f64);
     let fault = string_fault * p as f64;
     let sheath = (asked.insulation, asked.place);
-    let one_way = asked.lead.unwrap_or_else(|| lead_length(rig, pack));
-    let sized = cable::size(asked.most, one_way * 2.0, nominal, Class::Critical, sheath)?;
+    let one_way = rig.lead.unwrap_or_else(|| lead_length(rig, pack));
+    let sized = motor_lead(asked.most, one_way, nominal, sheath)?;
     let run = |sized: Sized, length: Metres, count: usize, amps: Amps, fault: Amps| {
         let Sized { gauge, carries, .. } = sized;
         let fuse = Fuse::of(amps, carries, fault, full);

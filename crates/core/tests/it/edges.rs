@@ -158,6 +158,7 @@ fn a_charger_that_does_not_fit_is_not_ready_and_its_hours_are_waited_for() {
         banks: 1,
         bank_voltage: Volts::of(volts),
         current: Amps::of(amps),
+        absorption: None,
         profiles: Vec::new(),
         hours: hours.map(Hours::of),
     };
@@ -637,6 +638,7 @@ fn charge_goes_in_on_the_way() {
         banks: 1,
         bank_voltage: Volts::of(12.0),
         current: Amps::of(20.0),
+        absorption: None,
         profiles: Vec::new(),
         hours: Some(Hours::of(8.0)),
     }];

@@ -48,6 +48,7 @@ fn charger(name: &str, banks: u32, volts: f64, amps: f64) -> Charger {
         bank_voltage: Volts::of(volts),
         current: Amps::of(amps),
         supply: Supply::Mains,
+        absorption: None,
         profiles: Vec::new(),
         hours: None,
     }
@@ -156,6 +157,7 @@ const CASES: &[Case] = &[
                 mass_limit: None,
                 sealed: false,
                 upright_only: false,
+                layers: 1,
                 position: 0.9,
             });
         },

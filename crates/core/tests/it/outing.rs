@@ -247,6 +247,7 @@ fn charger(amps: f64) -> Charger {
         banks: 1,
         bank_voltage: Volts::of(24.0),
         current: Amps::of(amps),
+        absorption: None,
         profiles: Vec::new(),
         hours: None,
     }

@@ -53,6 +53,7 @@ fn rig() -> Rig {
         mass_limit: Some(Kilograms::of(80.0)),
         sealed,
         upright_only: true,
+        layers: 1,
         position: 0.2,
     };
     rig.bays = vec![
@@ -65,6 +66,7 @@ fn rig() -> Rig {
         banks: 2,
         bank_voltage: Volts::of(12.0),
         current: Amps::of(8.0),
+        absorption: None,
         profiles: vec![Chemistry::Agm, Chemistry::Lfp],
         hours: None,
     }];

@@ -271,6 +271,7 @@ fn bay(length: f64, width: f64, height: f64) -> Bay {
         mass_limit: None,
         sealed: false,
         upright_only: false,
+        layers: 1,
         position: 0.2,
     }
 }

@@ -2,6 +2,7 @@
 
 use lake_hour_core::pack::stow::{self, ABOVE, AIR, Refusal};
 use lake_hour_core::rig::{Bay, Whereabouts};
+use lake_hour_core::shelf::figures::Value;
 use lake_hour_core::shelf::{Battery, Chemistry, Rating, Size};
 use lake_hour_core::units::{AmpHours, Hours, Kilograms, Millimetres, Volts};
 use proptest::prelude::*;
@@ -17,6 +18,7 @@ fn bay([length, width, height]: [f64; 3], upright_only: bool) -> Bay {
         mass_limit: None,
         sealed: false,
         upright_only,
+        layers: 1,
         position: 0.2,
     }
 }
@@ -26,6 +28,11 @@ fn unit([length, width, height]: [f64; 3]) -> Battery {
     let rating = Rating::Capacity { ah: AmpHours::of(100.0), over: Hours::of(20.0) };
     let mut battery = Battery::new("Sedge", Chemistry::Agm, Volts::of(12.0), rating);
     battery.size = Some(Size { length: mm(length), width: mm(width), height: mm(height) });
+    battery
+}
+
+fn stackable(mut battery: Battery) -> Battery {
+    battery.others.insert("stackable", Value::Flag(true));
     battery
 }
 
@@ -47,9 +54,10 @@ proptest! {
     #[test]
     fn units_stand_inside_and_apart(
         room in sides(120.0, 900.0), side in sides(60.0, 400.0), upright in any::<bool>(), wanted in 1_u32..20,
+        layers in 1_u32..4,
     ) {
-        let bay = bay(room, upright);
-        let stowed = stow::in_bay(&unit(side), &bay, wanted).expect("sizes are known");
+        let bay = Bay { layers, ..bay(room, upright) };
+        let stowed = stow::in_bay(&stackable(unit(side)), &bay, wanted).expect("sizes are known");
         prop_assert_eq!(stowed.spots.len() as u32, stowed.most.min(wanted));
         prop_assert_eq!(stowed.refusal.is_some(), stowed.most < wanted);
         let slack = 1e-6;
@@ -57,7 +65,7 @@ proptest! {
             prop_assert!(a.along >= AIR - slack && a.across >= AIR - slack);
             prop_assert!(a.along + a.extent[0] + AIR <= room[0] + slack);
             prop_assert!(a.across + a.extent[1] + AIR <= room[1] + slack);
-            prop_assert!(a.extent[2] + ABOVE <= room[2] + slack);
+            prop_assert!(a.up + a.extent[2] + ABOVE <= room[2] + slack);
             // The same battery, whichever way round.
             let (mut own, mut of) = (a.extent, side);
             own.sort_by(f64::total_cmp);
@@ -73,9 +81,31 @@ proptest! {
                 prop_assert!(
                     apart(a.along, a.extent[0], b.along, b.extent[0])
                         || apart(a.across, a.extent[1], b.across, b.extent[1])
+                        || a.up + a.extent[2] + ABOVE <= b.up + slack
+                        || b.up + b.extent[2] + ABOVE <= a.up + slack
                 );
             }
         }
+    }
+
+    /// Upright, every layer is the floor over again, as often as the height and the bay's layers allow: counted here.
+    #[test]
+    fn layers_are_floors_over_one_another(
+        room in sides(120.0, 900.0), side in sides(60.0, 300.0), layers in 1_u32..5,
+    ) {
+        let of = |bay: &Bay, battery: &Battery| stow::in_bay(battery, bay, 64).expect("known").most;
+        let (one, battery) = (bay(room, true), unit(side));
+        let many = Bay { layers, ..one.clone() };
+        let high = (room[2] / (side[2] + ABOVE) + 1e-9).floor() as u32;
+        prop_assert_eq!(of(&many, &stackable(battery.clone())), of(&one, &battery) * layers.min(high));
+        // Neither the label alone allows it, nor the bay alone, and never for what is topped up with water.
+        prop_assert_eq!(of(&many, &battery), of(&one, &battery));
+        prop_assert_eq!(of(&one, &stackable(battery.clone())), of(&one, &battery));
+        let flooded = Battery { chemistry: Chemistry::Flooded, ..stackable(battery) };
+        prop_assert_eq!(of(&many, &flooded), of(&one, &flooded));
+        // Lying on a side may be better still, never worse.
+        let any_way = Bay { upright_only: false, ..many.clone() };
+        prop_assert!(of(&any_way, &stackable(unit(side))) >= of(&many, &stackable(unit(side))));
     }
 
     /// A roomier bay takes as many at least.
@@ -134,4 +164,21 @@ fn a_flooded_battery_stays_out_of_a_closed_off_bay_and_stands_upright() {
     assert!(stow::in_bay(&battery, &low, 1).unwrap().most > 0);
     battery.size = None;
     assert_eq!(stow::in_bay(&battery, &low, 1), None);
+}
+
+/// Two heights of layer in one bay: one stands, and one lies over it where a second would not stand.
+#[test]
+fn layers_may_be_of_several_heights() {
+    let battery = stackable(unit([300.0, 170.0, 220.0]));
+    let bay = |high, layers| Bay { layers, ..bay([310.0, 232.0, high], false) };
+    let most = |high, layers| stow::in_bay(&battery, &bay(high, layers), 9).unwrap();
+    // Standing needs 240 mm, lying on its long side 190.
+    assert_eq!((most(430.0, 2).most, most(429.0, 2).most, most(430.0, 1).most), (2, 2, 1));
+    assert_eq!((most(379.0, 2).most, most(570.0, 3).most, most(569.0, 3).most), (1, 3, 2));
+    let two = most(430.0, 2);
+    assert!(two.exact && two.spots[0].up == 0.0 && two.spots[1].up > 0.0, "{two:?}");
+    assert_eq!(
+        two.spots.iter().map(|s| s.extent[2]).sum::<f64>() + 2.0 * ABOVE,
+        two.spots[1].up + two.spots[1].extent[2] + ABOVE
+    );
 }

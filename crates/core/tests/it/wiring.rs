@@ -1,9 +1,13 @@
 //! Circuits of packs: every one that is drawn passes the check, and the check finds what is wrong with a bad one.
 
+use lake_hour_core::day::{Day, Duty};
+use lake_hour_core::house::HouseRules;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::rig::{CraftKind, Rig};
 use lake_hour_core::shelf::{Battery, Chemistry, Rating};
+use lake_hour_core::units::say::Say;
 use lake_hour_core::units::{AmpHours, Amps, Hours, Metres, Ohms, Volts};
+use lake_hour_core::verdict::{evaluate, working};
 use lake_hour_core::wiring::cable::{Insulation, NoCable, Place};
 use lake_hour_core::wiring::check::{self, Finding};
 use lake_hour_core::wiring::netlist::{Kind, Netlist};
@@ -19,7 +23,6 @@ fn asked(most: f64, charging: Charging) -> Asked {
     Asked {
         most: Amps::of(most),
         today: Amps::of(most * 0.7),
-        lead: Some(Metres::of(2.0)),
         breaker: true,
         devices: Amps::of(3.0),
         charging,
@@ -29,7 +32,8 @@ fn asked(most: f64, charging: Charging) -> Asked {
 }
 
 fn rig(volts: f64) -> Rig {
-    Rig::new("skiff", CraftKind::VHull, Volts::of(volts))
+    let skiff = Rig::new("skiff", CraftKind::VHull, Volts::of(volts));
+    Rig { lead: Some(Metres::of(2.0)), ..skiff }
 }
 
 fn wired(pack: &Pack, asked: &Asked) -> Result<Wiring, NoCable> {
@@ -323,11 +327,11 @@ proptest! {
     ) {
         let pack = pack(chemistry, volts, ah, s, p);
         let mut asked = asked(most, Charging::Each(Amps::of(10.0)));
-        asked.lead = Some(Metres::of(lead));
         asked.devices = Amps::of(devices);
         asked.place = if engine { Place::EngineSpace } else { Place::Open };
         asked.insulation = if cool { Insulation::C60 } else { Insulation::C105 };
-        if let Ok(w) = wired(&pack, &asked) {
+        let rig = Rig { lead: Some(Metres::of(lead)), ..rig(pack.voltage().value()) };
+        if let Ok(w) = wire(&rig, &pack, &asked) {
             prop_assert!(w.lead.carries.value() >= most);
             prop_assert!(w.drop_share(&pack) <= 0.03 + 1e-9);
             for run in [Some(w.lead), w.jumper, w.string, w.devices, w.charger].into_iter().flatten() {
@@ -343,4 +347,44 @@ proptest! {
             prop_assert!(w.shares.iter().all(|s| *s > 0.0 && *s < f64::from(p) + 1e-6));
         }
     }
+}
+
+/// The cable to the motor that a rig tells of takes its volts in the day's run, is the cable that is drawn, and stands in
+/// the working. 33 CFR 183 and ABYC E-11 size it; what comes of it is Ohm's law.
+#[test]
+fn the_motor_stands_behind_its_cable_all_day() {
+    let pack = pack(Chemistry::Agm, 12.0, 100.0, 1, 1);
+    let day = Day::starting_at(420).then("Out", Hours::of(1.0), Duty::Setting(10.0));
+    let rules = HouseRules::default();
+    let with = |lead: Option<f64>, measured: bool| {
+        let mut rig = Rig { lead: lead.map(Metres::of), ..rig(12.0) };
+        rig.motor.max_current = Some(Amps::of(50.0));
+        rig.motor.settings_measured = measured;
+        (evaluate(&rig, &day, &rules, &pack).unwrap().drawn.unwrap(), rig)
+    };
+    let ((bare, _), (behind, rig)) = (with(None, false), with(Some(6.0), false));
+    assert!(bare.cable.is_none());
+    let cable = behind.cable.unwrap();
+    let w = wire(&rig, &pack, &asked(50.0, Charging::Nothing)).unwrap();
+    assert_eq!((w.lead.gauge, w.lead.length), (cable.gauge, cable.length));
+    // 3 % of 12 V at most: the motor turns slower by that, and draws less, about 1.6 % for each 1 % (its own equation).
+    let drop = cable.ohms * Amps::of(50.0);
+    assert!((0.2..0.361).contains(&drop.value()), "{drop:?}");
+    let less = 1.0 - behind.summary.delivered / bare.summary.delivered;
+    let told = 1.6 * (drop / Volts::of(12.0));
+    assert!((less / told - 1.0).abs() < 0.25, "{less} {told}");
+    // Twice as far is a thicker cable, not twice the drop.
+    let far = with(Some(12.0), false).0.cable.unwrap();
+    assert!(far.gauge.area() > cable.gauge.area() && far.ohms * Amps::of(50.0) <= Volts::of(0.361));
+    // Amps that were measured were measured through the cable: at those volts they stay.
+    let (read, read_behind) = (with(None, true).0, with(Some(6.0), true).0);
+    let off = read_behind.summary.delivered / read.summary.delivered - 1.0;
+    assert!(off.abs() < 0.01, "{off}");
+    let told = working(&pack, &day, &rules, &behind, Say::plain("USD"));
+    let term = told.iter().flat_map(|l| &l.terms).find(|t| t.name == "cable to the motor").unwrap();
+    assert!(
+        term.value.contains("AWG") && term.value.contains("less at the motor"),
+        "{}",
+        term.value
+    );
 }

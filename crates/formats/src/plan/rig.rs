@@ -7,7 +7,9 @@ use lake_hour_core::rig::{
     Whereabouts,
 };
 use lake_hour_core::shelf::Chemistry;
-use lake_hour_core::units::{Amps, Hours, Kilograms, MetresPerSecond, Millimetres, Newtons, Volts};
+use lake_hour_core::units::{
+    Amps, Hours, Kilograms, Metres, MetresPerSecond, Millimetres, Newtons, Volts,
+};
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -32,6 +34,15 @@ pub struct RigDocument {
     /// Weight of battery the craft may carry. [kg]
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub battery_mass_limit_kg: Option<f64>,
+    /// From the batteries to the motor, one way; its volts are then told behind that cable. [m]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub motor_cable_m: Option<f64>,
+    /// Weight its trailer may carry. [kg]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub trailer_limit_kg: Option<f64>,
+    /// A combustion engine pushes it besides.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub main_engine: bool,
     /// What it draws while it stands and cannot be switched off. [mA]
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub standing_drain_ma: Option<f64>,
@@ -148,6 +159,9 @@ pub struct BayDocument {
     /// Batteries stand upright here or not at all.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub upright_only: bool,
+    /// Layers that it is built for; 1 if absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub layers: Option<f64>,
     /// Where its middle is, 0 at the bow and 1 at the stern.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub position: Option<f64>,
@@ -170,6 +184,9 @@ pub struct ChargerDocument {
     pub bank_voltage_v: f64,
     /// Current of each output. [A]
     pub current_a: f64,
+    /// Volts of each output in absorption. [V]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub absorption_voltage_v: Option<f64>,
     /// Chemistries it has a profile for; not told if empty.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub profiles: Vec<String>,
@@ -209,6 +226,11 @@ pub(super) fn check(c: &mut Checker, doc: &RigDocument) -> Rig {
         battery_mass_limit: c
             .optional("rig.battery_mass_limit_kg", doc.battery_mass_limit_kg, &allowed::CRAFT_MASS)
             .map(Kilograms::of),
+        lead: c.optional("rig.motor_cable_m", doc.motor_cable_m, &allowed::LEAD).map(Metres::of),
+        trailer_limit: c
+            .optional("rig.trailer_limit_kg", doc.trailer_limit_kg, &allowed::CRAFT_MASS)
+            .map(Kilograms::of),
+        main_engine: doc.main_engine,
         standing_drain: c
             .optional("rig.standing_drain_ma", doc.standing_drain_ma, &allowed::STANDING_DRAIN)
             .map(|ma| Amps::of(ma / 1000.0)),
@@ -322,6 +344,7 @@ fn check_bay(c: &mut Checker, n: usize, doc: &BayDocument) -> Bay {
             .map(Kilograms::of),
         sealed: doc.sealed,
         upright_only: doc.upright_only,
+        layers: c.count(at("layers"), doc.layers.unwrap_or(1.0), &allowed::LAYERS),
         position: c
             .optional(at("position"), doc.position, &allowed::POSITION)
             .unwrap_or(whereabouts.usual_position()),
@@ -357,6 +380,9 @@ fn check_charger(c: &mut Checker, n: usize, doc: &ChargerDocument) -> Charger {
             &allowed::SYSTEM_VOLTAGE,
         )),
         current: Amps::of(c.number(at("current_a"), doc.current_a, &allowed::CHARGER_CURRENT)),
+        absorption: c
+            .optional(at("absorption_voltage_v"), doc.absorption_voltage_v, &allowed::VOLTAGE)
+            .map(Volts::of),
         profiles,
         hours: c.optional(at("hours"), doc.hours, &allowed::HOURS_OF_DAY).map(Hours::of),
     }
@@ -413,6 +439,9 @@ pub(super) fn write(rig: &Rig) -> RigDocument {
         controller_max_voltage_v: rig.controller_max.map(Volts::value),
         controller_min_voltage_v: rig.controller_min.map(Volts::value),
         battery_mass_limit_kg: rig.battery_mass_limit.map(Kilograms::value),
+        motor_cable_m: rig.lead.map(Metres::value),
+        trailer_limit_kg: rig.trailer_limit.map(Kilograms::value),
+        main_engine: rig.main_engine,
         standing_drain_ma: rig.standing_drain.map(|a| a.value() * 1000.0),
         bays: rig.bays.iter().map(bay_document).collect(),
         chargers: rig.chargers.iter().map(charger_document).collect(),
@@ -437,6 +466,7 @@ fn bay_document(bay: &Bay) -> BayDocument {
         mass_limit_kg: bay.mass_limit.map(Kilograms::value),
         sealed: bay.sealed,
         upright_only: bay.upright_only,
+        layers: (bay.layers > 1).then(|| f64::from(bay.layers)),
         position: Some(bay.position),
     }
 }
@@ -448,6 +478,7 @@ fn charger_document(charger: &Charger) -> ChargerDocument {
         banks: Some(f64::from(charger.banks)),
         bank_voltage_v: charger.bank_voltage.value(),
         current_a: charger.current.value(),
+        absorption_voltage_v: charger.absorption.map(Volts::value),
         profiles: charger.profiles.iter().map(|p| p.key().to_owned()).collect(),
         hours: charger.hours.map(Hours::value),
     }

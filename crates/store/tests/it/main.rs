@@ -81,6 +81,7 @@ fn full_plan() -> Plan {
         mass_limit: Some(Kilograms::of(60.0)),
         sealed: true,
         upright_only: true,
+        layers: 2,
         position: 0.15,
     }];
     rig.chargers = vec![Charger {
@@ -89,6 +90,7 @@ fn full_plan() -> Plan {
         banks: 2,
         bank_voltage: Volts::of(12.0),
         current: Amps::of(10.0),
+        absorption: Some(Volts::of(14.6)),
         profiles: vec![Chemistry::Agm, Chemistry::Lfp],
         hours: Some(Hours::of(10.0)),
     }];

@@ -8,7 +8,9 @@ use lake_hour_core::rig::{
 };
 use lake_hour_core::shelf::Chemistry;
 use lake_hour_core::units::system::{Measure, System};
-use lake_hour_core::units::{Amps, Hours, Kilograms, MetresPerSecond, Millimetres, Newtons, Volts};
+use lake_hour_core::units::{
+    Amps, Hours, Kilograms, Metres, MetresPerSecond, Millimetres, Newtons, Volts,
+};
 
 const KINDS: &[(&str, &str)] = &[
     ("kayak", "Kayak"),
@@ -36,6 +38,8 @@ const CRAFT: &[Spec] = &[
     Spec::measure("loaded", "or weighed loaded", Measure::Mass, "wins over the sum"),
     Spec::measure("windage", "Windage", Measure::Area, "Cd x area; typical if blank"),
     Spec::measure("limit", "Battery weight limit", Measure::Mass, "no limit if blank"),
+    Spec::measure("trailer", "Trailer limit", Measure::Mass, "what it may carry"),
+    Spec::tick("engine", "Has a gas engine too"),
 ];
 const MOTOR: &[Spec] = &[
     Spec::words("motor", "Motor"),
@@ -49,6 +53,7 @@ const MOTOR: &[Spec] = &[
     Spec::tick("regenerates", "Regenerative braking"),
     Spec::figure("lowest", "Controller min", "V", "shuts off below"),
     Spec::figure("highest", "Controller max", "V", "volts it takes"),
+    Spec::measure("lead", "Motor cable", Measure::Length, "batteries to motor, one way"),
     Spec::figure("drain", "Standing drain", "mA", "if it can't be switched off"),
 ];
 const DRAW: &[Spec] = &[
@@ -72,6 +77,7 @@ const BAYS: &[Spec] = &[
     Spec::measure("height", "Height", Measure::Side, ""),
     Spec::measure("limit", "Max weight", Measure::Mass, ""),
     Spec::figure("position", "How far back", "%", ""),
+    Spec::figure("layers", "Layers", "", ""),
     Spec::tick("sealed", "Closed off"),
     Spec::tick("upright", "Upright only"),
 ];
@@ -92,6 +98,7 @@ const CHARGERS: &[Spec] = &[
     Spec::figure("volts", "Volts", "V", ""),
     Spec::figure("amps", "Amps", "A", "").with_signs(),
     Spec::choice("profiles", "Profile", PROFILES),
+    Spec::figure("absorbs", "Absorption", "V", ""),
     Spec::figure("hours", "Runs", "h", ""),
 ];
 
@@ -99,7 +106,7 @@ const CHARGERS: &[Spec] = &[
 fn spoken(spec: &Spec, boat: bool) -> Option<Spec> {
     let label = match spec.name {
         _ if boat => spec.label,
-        "thrust" => return None,
+        "thrust" | "trailer" | "engine" => return None,
         "windage" => "Air drag area",
         "speed" => "Speed on the level",
         _ => spec.label,
@@ -160,6 +167,8 @@ pub(crate) fn craft_typed(rig: &Rig, units: System) -> Typed {
         .with("loaded", mass(craft.loaded_mass))
         .with("windage", measured(units, Measure::Area, craft.windage))
         .with("limit", mass(rig.battery_mass_limit))
+        .with("trailer", mass(rig.trailer_limit))
+        .with("engine", if rig.main_engine { "on" } else { "" })
 }
 
 pub(crate) fn motor_typed(rig: &Rig, units: System) -> Typed {
@@ -177,6 +186,7 @@ pub(crate) fn motor_typed(rig: &Rig, units: System) -> Typed {
         .with("regenerates", if m.regenerates { "on" } else { "" })
         .with("lowest", volts(rig.controller_min))
         .with("highest", volts(rig.controller_max))
+        .with("lead", measured(units, Measure::Length, rig.lead.map(Metres::value)))
         .with(
             "drain",
             rig.standing_drain.map(|a| figures::typed(a.value() * 1000.0)).unwrap_or_default(),
@@ -211,6 +221,7 @@ pub(crate) fn bays_typed(rig: &Rig, units: System) -> Typed {
             .with(&format!("height_{n}"), side(b.height))
             .with(&format!("limit_{n}"), limit)
             .with(&format!("position_{n}"), figures::typed_coarse(b.position * 100.0))
+            .with(&format!("layers_{n}"), b.layers.to_string())
             .with(&format!("sealed_{n}"), if b.sealed { "on" } else { "" })
             .with(&format!("upright_{n}"), if b.upright_only { "on" } else { "" })
     })
@@ -243,6 +254,7 @@ pub(crate) fn chargers_typed(rig: &Rig) -> Typed {
             .with(&format!("volts_{n}"), figures::typed(c.bank_voltage.value()))
             .with(&format!("amps_{n}"), figures::typed(c.current.value()))
             .with(&format!("profiles_{n}"), profiles_key(&c.profiles))
+            .with(&format!("absorbs_{n}"), volts(c.absorption))
             .with(
                 &format!("hours_{n}"),
                 c.hours.map(|h| figures::typed(h.value())).unwrap_or_default(),
@@ -267,6 +279,7 @@ pub(crate) fn read_craft(typed: &Typed, units: System, before: &Rig) -> Result<R
     let gear = measure("gear", mass, &allowed::GEAR, kg(craft.gear));
     let loaded = measure("loaded", mass, range, kg(craft.loaded_mass));
     let limit = measure("limit", mass, range, kg(before.battery_mass_limit));
+    let trailer = measure("trailer", mass, range, kg(before.trailer_limit));
     let windage = measure("windage", Measure::Area, &allowed::WINDAGE, craft.windage);
     let people = r.whole_or("people", &allowed::PEOPLE, 1);
     let rig = (|| {
@@ -280,6 +293,11 @@ pub(crate) fn read_craft(typed: &Typed, units: System, before: &Rig) -> Result<R
         rig.craft.loaded_mass = loaded?.map(Kilograms::of);
         rig.craft.windage = windage?;
         rig.battery_mass_limit = limit?.map(Kilograms::of);
+        // Nothing on wheels asks for these: they keep what was.
+        if typed.has("trailer") {
+            rig.trailer_limit = trailer?.map(Kilograms::of);
+            rig.main_engine = r.ticked("engine");
+        }
         Some(rig)
     })();
     r.finish(rig)
@@ -352,6 +370,9 @@ pub(crate) fn read_motor(
     {
         r.problem("lowest", "Must be below the controller max, as in 40.");
     }
+    let kept = before.lead.map(Metres::value);
+    let lead = r.measure_if("lead", Measure::Length, &allowed::LEAD);
+    let lead = lead.map(|l| untouched(units, Measure::Length, kept, typed.get("lead"), l));
     let drain = r.optional("drain", &allowed::STANDING_DRAIN);
     let rig = (|| {
         let mut rig = before.clone();
@@ -366,6 +387,7 @@ pub(crate) fn read_motor(
         rig.motor.regenerates = r.ticked("regenerates");
         rig.controller_max = highest?.map(Volts::of);
         rig.controller_min = lowest?.map(Volts::of);
+        rig.lead = lead?.map(Metres::of);
         rig.standing_drain = drain?.map(|ma| Amps::of(ma / 1000.0));
         Some(rig)
     })();
@@ -484,6 +506,7 @@ pub(crate) fn read_bays(typed: &Typed, units: System, before: &Rig) -> Result<Ri
         let text = typed.get(&format!("limit_{n}"));
         let limit = limit.map(|l| untouched(units, Measure::Mass, kept_limit, text, l));
         let position = r.optional("position", &ALONG);
+        let layers = r.whole_or("layers", &allowed::LAYERS, 1);
         Some(Bay {
             name: name?,
             whereabouts: whereabouts?,
@@ -491,6 +514,7 @@ pub(crate) fn read_bays(typed: &Typed, units: System, before: &Rig) -> Result<Ri
             width: width?,
             height: height?,
             mass_limit: limit?.map(Kilograms::of),
+            layers: layers?,
             sealed: r.ticked("sealed"),
             upright_only: r.ticked("upright"),
             position: position?.map_or(whereabouts?.usual_position(), |p| p / 100.0),
@@ -523,6 +547,7 @@ pub(crate) fn read_chargers(typed: &Typed, units: System, before: &Rig) -> Resul
             _ => r.number("amps", &allowed::CHARGER_CURRENT),
         };
         let profiles = r.choice("profiles", profiles_of);
+        let absorbs = r.optional("absorbs", &allowed::VOLTAGE);
         let hours = r.optional("hours", &allowed::HOURS_OF_DAY);
         Some(Charger {
             name: name?,
@@ -530,6 +555,7 @@ pub(crate) fn read_chargers(typed: &Typed, units: System, before: &Rig) -> Resul
             banks: banks?,
             bank_voltage: Volts::of(volts?),
             current: Amps::of(amps?),
+            absorption: absorbs?.map(Volts::of),
             profiles: profiles?,
             hours: hours?.map(Hours::of),
         })

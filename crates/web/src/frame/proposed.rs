@@ -6,6 +6,7 @@ use super::view::Nudges;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::proposals::Proposal;
 use lake_hour_core::proposals::house_battery::{Offer, ledger};
+use lake_hour_core::units::Metres;
 use lake_hour_core::units::system::System;
 use lake_hour_core::verdict::NoDrawCurve;
 use lake_hour_store::{BatteryId, Board, RigId, Shelved};
@@ -57,11 +58,19 @@ enum Of {
 struct Key {
     rig: RigId,
     now: String,
-    nudges: Nudges,
+    what_if: WhatIf,
+}
+
+/// What is asked of a rig besides what stands there.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(crate) struct WhatIf {
+    pub(crate) nudges: Nudges,
     /// How much more wind a what-if means is round in these.
-    units: System,
-    /// Days between charges of the house battery, as typed.
-    days: u64,
+    pub(crate) units: System,
+    /// A cable to the motor of another length.
+    pub(crate) lead: Option<Metres>,
+    /// Days between charges of the house battery.
+    pub(crate) days: f64,
 }
 
 /// Proposals by what they are of, those last asked for first.
@@ -96,13 +105,13 @@ impl App {
     pub(crate) async fn proposals(
         &self,
         board: &Board,
-        (nudges, units): (Nudges, System),
+        what_if: WhatIf,
         plan: &Plan,
-        days: f64,
     ) -> Result<Result<Proposals, NoDrawCurve>, PageError> {
         let began = Instant::now();
         let now = board.now.clone();
-        let key = Key { rig: board.rig, now, nudges, units, days: days.to_bits() };
+        let key = Key { rig: board.rig, now, what_if };
+        let days = what_if.days;
         let known = self.proposed.of(key);
         let mut proposals = known.lock().await;
         if proposals.done {

@@ -8,14 +8,14 @@ use lake_hour_core::shelf::Chemistry;
 use lake_hour_core::units::system::{Measure, System};
 
 /// A unit in a view of its bay. [mm]
-#[derive(Debug, Clone, Copy)]
+#[derive(Debug, Clone)]
 pub(crate) struct Box2 {
     pub(crate) x: f64,
     pub(crate) y: f64,
     pub(crate) width: f64,
     pub(crate) height: f64,
-    /// Which unit of the pack it is, from 1.
-    pub(crate) number: usize,
+    /// Which unit of the pack it is, from 1, with those that stand on it: "1, 3".
+    pub(crate) number: String,
     /// Middles of its terminals, where they are seen.
     pub(crate) terminals: Option<[(f64, f64); 2]>,
 }
@@ -40,6 +40,7 @@ impl Box2 {
     /// Its middle, and letters that it holds. [mm]
     pub(crate) fn middle(&self) -> (f64, f64, f64) {
         let letters = (self.width.min(self.height) * 0.4).min(90.0);
+        let letters = letters.min(self.width * 1.6 / self.number.len().max(1) as f64);
         (self.x + self.width / 2.0, self.y + self.height / 2.0 + letters * 0.36, letters)
     }
 }
@@ -129,12 +130,17 @@ fn bay_view(bay: &Bay, stowed: &Stowed, scale: f64, units: System, before: usize
         } else {
             [(x + width / 2.0, y + height * 0.12), (x + width / 2.0, y + height * 0.88)]
         };
-        Box2 { x, y, width, height, number: 0, terminals: (upright && from_above).then_some(ends) }
+        let number = String::new();
+        Box2 { x, y, width, height, number, terminals: (upright && from_above).then_some(ends) }
     };
     let above = |s: &Spot| seen(s, [s.along, s.across, s.extent[0], s.extent[1]], true);
-    let side = |s: &Spot| seen(s, [s.along, high - s.extent[2], s.extent[0], s.extent[2]], false);
+    let side =
+        |s: &Spot| seen(s, [s.along, high - s.up - s.extent[2], s.extent[0], s.extent[2]], false);
     let mut ways: Vec<&str> = stowed.spots.iter().map(|s| s.way.words()).collect();
     ways.dedup();
+    let mut ups: Vec<f64> = stowed.spots.iter().map(|s| s.up).collect();
+    ups.dedup();
+    let layers = if ups.len() > 1 { format!(", in {} layers", ups.len()) } else { String::new() };
     let placed = stowed.spots.len();
     let room = match stowed.most {
         0 => String::new(),
@@ -145,7 +151,7 @@ fn bay_view(bay: &Bay, stowed: &Stowed, scale: f64, units: System, before: usize
     };
     let mut says = match placed {
         0 => "None fit".to_owned(),
-        n => format!("{n}, {}{room}", ways.join(" and ")),
+        n => format!("{n}, {}{layers}{room}", ways.join(" and ")),
     };
     if let Some(refusal) = &stowed.refusal {
         says = format!("{says}: {}", refusal.sentence(units));
@@ -154,6 +160,19 @@ fn bay_view(bay: &Bay, stowed: &Stowed, scale: f64, units: System, before: usize
         says = format!("{says}; {MOST_DRAWN} of them are drawn");
     }
     let drawn = stowed.spots.iter().take(MOST_DRAWN);
+    // Seen from above a unit hides those that it stands on: their numbers stand together.
+    let mut from_above: Vec<Box2> = Vec::new();
+    for (spot, number) in drawn.clone().zip(before + 1..) {
+        let seen = above(spot);
+        let middle = (seen.x + seen.width / 2.0, seen.y + seen.height / 2.0);
+        let under = |b: &&mut Box2| {
+            (b.x..b.x + b.width).contains(&middle.0) && (b.y..b.y + b.height).contains(&middle.1)
+        };
+        match from_above.iter_mut().find(under) {
+            Some(below) => below.number = format!("{}, {number}", below.number),
+            None => from_above.push(Box2 { number: number.to_string(), ..seen }),
+        }
+    }
     let of = |mm: f64| figures::measure(units, Measure::Side, mm, 1);
     BayView {
         name: bay.name.clone(),
@@ -162,11 +181,7 @@ fn bay_view(bay: &Bay, stowed: &Stowed, scale: f64, units: System, before: usize
         wide,
         high,
         px: [long * scale, wide * scale, high * scale],
-        from_above: drawn
-            .clone()
-            .zip(before + 1..)
-            .map(|(spot, number)| Box2 { number, ..above(spot) })
-            .collect(),
+        from_above,
         from_the_side: drawn.map(side).collect(),
         sentence: format!("{}: {says}", bay.name),
         says,

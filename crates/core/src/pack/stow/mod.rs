@@ -1,7 +1,8 @@
 //! Do they go in: the units of a pack set out in the battery bays, to the millimetre.
 //!
-//! One layer, the units turned as room is best used, several bays at once; never upside down. A unit may lie on a side
-//! only where it is sealed and the bay allows it.
+//! The units turned as room is best used, several bays at once; never upside down. A unit may lie on a side only where it
+//! is sealed and the bay allows it, and stand on another only where its label and the bay allow that, in whole layers:
+//! each as high as its highest unit, with room above it.
 
 mod search;
 
@@ -10,7 +11,7 @@ use crate::propulsion::hull::WATER;
 use crate::rig::{Bay, Rig};
 use crate::shelf::{Battery, Chemistry, Size};
 use crate::units::system::{Measure, System};
-use crate::units::{Kilograms, Metres};
+use crate::units::{Kilograms, Metres, Millimetres};
 use search::{Placed, Search};
 
 /// Room left free around every unit, for air and for fingers. Common practice, no source. [mm]
@@ -85,6 +86,8 @@ pub struct Spot {
     pub across: f64,
     /// Extent along, across and upwards.
     pub extent: [f64; 3],
+    /// From the bay's floor to its own: units in higher layers stand on others.
+    pub up: f64,
 }
 
 /// Why no more go in.
@@ -171,7 +174,9 @@ impl Laid {
         }
         let upright = flooded || bay.upright_only;
         let ways: &[Way] = if upright { &Way::UPRIGHT } else { &Way::ALL };
-        let (spots, exact) = floor(ways, size, bay);
+        // Flooded ones are topped up with water: nothing stands on them.
+        let layers = if battery.stackable() && !flooded { bay.layers } else { 1 };
+        let (spots, exact) = stacked(ways, size, bay, layers);
         let by_weight = match (bay.mass_limit, battery.mass) {
             (Some(limit), Some(each)) => (limit / each + 1e-9).floor() as u32,
             _ => u32::MAX,
@@ -200,7 +205,11 @@ pub fn in_bay(battery: &Battery, bay: &Bay, wanted: u32) -> Option<Stowed> {
             Refusal::TooHeavy { units, mass: each * f64::from(units), limit }
         } else {
             let may_lie = bay.upright_only && battery.chemistry != Chemistry::Flooded;
-            shortest(&size, bay, laid.ways, by_room + 1, may_lie)
+            let mut ups: Vec<f64> = laid.spots.iter().map(|spot| spot.up).collect();
+            ups.dedup();
+            let layers = (ups.len() as u32).max(1);
+            let layer = Bay { height: bay.height / f64::from(layers), ..bay.clone() };
+            shortest(&size, &layer, laid.ways, (by_room + 1, layers), may_lie)
         }
     });
     let exact = laid.exact || most >= wanted;
@@ -232,6 +241,60 @@ pub fn room(rig: &Rig, battery: &Battery) -> Option<Room> {
 /// Most units for which every way of setting them out is searched.
 pub const SEARCHED: u32 = 12;
 
+/// As many units as stand in a bay in at most so many layers, and whether no more can: layers may be of several heights,
+/// each taking what is low enough for it.
+fn stacked(ways: &[Way], size: &Size, bay: &Bay, layers: u32) -> (Vec<Spot>, bool) {
+    let one = floor(ways, size, bay);
+    if layers <= 1 {
+        return one;
+    }
+    let mut heights: Vec<f64> = ways.iter().map(|way| way.extent(size)[2] + ABOVE).collect();
+    heights.sort_by(f64::total_cmp);
+    heights.dedup();
+    // What one layer of each height takes.
+    let takes: Vec<(f64, (Vec<Spot>, bool))> = (heights.into_iter())
+        .filter(|high| *high <= bay.height.value() + 1e-9)
+        .map(|high| {
+            let layer = Bay { height: Millimetres::of(high), ..bay.clone() };
+            (high, floor(ways, size, &layer))
+        })
+        .collect();
+    let exact = one.1 && takes.iter().all(|(_, (_, exact))| *exact);
+    let mut best: Vec<usize> = Vec::new();
+    fill(&takes, bay.height.value() + 1e-9, layers, &mut Vec::new(), &mut best);
+    let (mut up, mut spots) = (0.0, Vec::new());
+    for layer in best {
+        let (high, (laid, _)) = &takes[layer];
+        spots.extend(laid.iter().map(|spot| Spot { up, ..*spot }));
+        up += high;
+    }
+    (if spots.len() > one.0.len() { spots } else { one.0 }, exact)
+}
+
+/// The layers that together hold the most in the height that is left, the fullest at the bottom; each is as high as one
+/// before it or lower.
+fn fill(
+    takes: &[(f64, (Vec<Spot>, bool))],
+    left: f64,
+    layers: u32,
+    chosen: &mut Vec<usize>,
+    best: &mut Vec<usize>,
+) {
+    let count = |of: &[usize]| of.iter().map(|n| takes[*n].1.0.len()).sum::<usize>();
+    if count(chosen) > count(best) {
+        best.clone_from(chosen);
+    }
+    let highest = chosen.last().copied().unwrap_or(takes.len().saturating_sub(1));
+    if layers == 0 || takes.is_empty() {
+        return;
+    }
+    for n in (0..=highest).rev().filter(|n| takes[*n].0 <= left) {
+        chosen.push(n);
+        fill(takes, left - takes[n].0, layers - 1, chosen, best);
+        chosen.pop();
+    }
+}
+
 /// As many units as stand on a bay's floor, and whether no more can: rows one way round, with a block of others turned
 /// beside them, or any mixture of ways where that may hold more.
 fn floor(ways: &[Way], size: &Size, bay: &Bay) -> (Vec<Spot>, bool) {
@@ -246,17 +309,23 @@ fn floor(ways: &[Way], size: &Size, bay: &Bay) -> (Vec<Spot>, bool) {
     if best.len() as f64 >= bound {
         return (best, true);
     }
+    // Too many to search every mixture: at least no fewer than standing, or lying on one side, takes alone.
+    let not_searched = |best: Vec<Spot>| {
+        let alone = ways.chunks(2).filter(|_| ways.len() > 2).map(|pair| floor(pair, size, bay).0);
+        let best = alone.fold(best, |best, one| if one.len() > best.len() { one } else { best });
+        (best, false)
+    };
     if best.len() as u32 >= SEARCHED {
-        return (best, false);
+        return not_searched(best);
     }
-    let Some(mut search) = Search::new(room, &footprints) else { return (best, false) };
+    let Some(mut search) = Search::new(room, &footprints) else { return not_searched(best) };
     if search.most(room) <= best.len() as u32 {
         return (best, true);
     }
     let spot = |placed: Placed| {
         let way = low[placed.footprint];
         let [along, across] = placed.at.map(|at| at + AIR);
-        Spot { way, along, across, extent: way.extent(size) }
+        Spot { way, along, across, extent: way.extent(size), up: 0.0 }
     };
     let mut spots: Vec<Spot> = search.placed(room).into_iter().map(spot).collect();
     spots.sort_by(|a, b| a.along.total_cmp(&b.along).then(a.across.total_cmp(&b.across)));
@@ -313,20 +382,29 @@ fn block(way: Way, size: &Size, bay: &Bay, start: f64) -> Vec<Spot> {
                 along: start + AIR + f64::from(n) * (along + AIR),
                 across: AIR + f64::from(m) * (across + AIR),
                 extent,
+                up: 0.0,
             });
         }
     }
     spots
 }
 
-/// By how little `units` of them do not go in, over every way round and every grid.
-fn shortest(size: &Size, bay: &Bay, ways: &[Way], units: u32, upright: bool) -> Refusal {
+/// By how little `units` of them do not go in so many layers, each in a bay of this height, over every way round and
+/// every grid.
+fn shortest(
+    size: &Size,
+    bay: &Bay,
+    ways: &[Way],
+    (units, layers): (u32, u32),
+    upright: bool,
+) -> Refusal {
+    let in_a_layer = units.div_ceil(layers);
     let has = [bay.length.value(), bay.width.value(), bay.height.value()];
     let mut least: Option<(f64, Refusal)> = None;
     for way in ways {
         let [along, across, up] = way.extent(size);
-        for rows in 1..=units.min(MOST_IN_ROW) {
-            let columns = units.div_ceil(rows);
+        for rows in 1..=in_a_layer.min(MOST_IN_ROW) {
+            let columns = in_a_layer.div_ceil(rows);
             let side = |n: u32, side: f64| f64::from(n) * (side + AIR) + AIR;
             let needs = [side(columns, along), side(rows, across), up + ABOVE];
             // The worst of the three decides; of all ways the one that fails by least is told.

@@ -504,6 +504,18 @@ pub static FIGURES: &[Figure] = &[
         )],
     ),
     Figure::new(
+        Detail::named("stackable"),
+        "stackable",
+        Group::Body,
+        On::All,
+        &[Field::new(
+            "stackable",
+            "Stackable",
+            Holds::Flag(Kept::Aside),
+            "Its maker allows another to stand on it.",
+        )],
+    ),
+    Figure::new(
         Detail::DISCHARGE_WINDOW,
         "discharge temperatures",
         Group::Limits,

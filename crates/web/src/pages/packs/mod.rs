@@ -17,6 +17,7 @@ use crate::forms::Typed;
 use crate::frame::App;
 use crate::frame::asked::Asked;
 use crate::frame::error::PageError;
+use crate::frame::proposed::WhatIf;
 use crate::frame::render::Render;
 use crate::frame::turned;
 use axum::Router;
@@ -63,10 +64,15 @@ async fn draw(asked: &Asked, view: PacksView, said: Option<String>) -> Result<Re
     let view = view.with_units(asked.look.units);
     let board = asked.board().await?;
     let look = asked.look;
-    let plan = view.board.nudges.applied(&board.plan, look.units);
+    let plan = wiring::with_lead(view.board.nudges.applied(&board.plan, look.units), &view, look);
     let proposals = {
-        let days = house::days(&view, &plan).unwrap_or(1.0);
-        asked.app.proposals(&board, (view.board.nudges, look.units), &plan, days).await?
+        let what_if = WhatIf {
+            nudges: view.board.nudges,
+            units: look.units,
+            lead: plan.rig.lead,
+            days: house::days(&view, &plan).unwrap_or(1.0),
+        };
+        asked.app.proposals(&board, what_if, &plan).await?
     };
     let (proposals, missing) = match proposals {
         Ok(proposals) => (proposals, None),
@@ -111,8 +117,8 @@ async fn file(asked: Asked, view: PacksView) -> Result<Response, PageError> {
     let which = view.open.ok_or_else(gone)?;
     let board = asked.board().await?;
     let battery = asked.app.store.battery(which.battery).await?.candidate.battery;
-    let plan = view.board.nudges.applied(&board.plan, asked.look.units);
     let look = asked.look;
+    let plan = wiring::with_lead(view.board.nudges.applied(&board.plan, look.units), &view, look);
     let svg = asked.app.working(move || page::wiring_file(&plan, &battery, which, look, &view));
     let svg = svg.await?.ok_or_else(gone)?;
     let headers = [

@@ -5,12 +5,13 @@ use crate::figures;
 use crate::parts::decision::{self, About};
 use lake_hour_core::day::Day;
 use lake_hour_core::pack::{Pack, stow};
+use lake_hour_core::plan::Plan;
 use lake_hour_core::proposals::failing::{self, Remains, one_fails};
-use lake_hour_core::refill::{Misfit, Refill, Wanted};
+use lake_hour_core::refill::{self, ByTurns, Misfit, Refill, Wanted};
 use lake_hour_core::rig::Rig;
 use lake_hour_core::shelf::Chemistry;
 use lake_hour_core::units::system::{Measure, System};
-use lake_hour_core::units::{AmpHours, Hours, Kilograms, Millimetres};
+use lake_hour_core::units::{AmpHours, Amps, Hours, Kilograms, Millimetres};
 use lake_hour_core::verdict::Evaluation;
 
 /// A figure with its name.
@@ -51,6 +52,7 @@ impl ChargerView {
         let mut lines = Vec::new();
         if let Some(by) = &refill.by {
             lines.push(Line::new("by", by.clone()));
+            lines.extend(outputs(plan, pack, refill));
             lines.push(Line::new("from", figures::percent(refill.from)));
             let hours = |share| refill.until(share).map(|h| figures::hours(h.value()));
             if refill.from < 0.795 && refill.to > 0.8 {
@@ -70,10 +72,18 @@ impl ChargerView {
                 lines.push(Line::new(name, format!("{} by then", figures::percent(share))));
             }
         }
+        lines.extend(one_inlet(plan, about.say.units));
+        if let Some(ByTurns { charger, rounds, each }) = &refill.by_turns {
+            let hours = figures::hours(each.value() * f64::from(*rounds));
+            let each = figures::hours(each.value());
+            let name = format!("one after another on {charger}");
+            let value = format!("{rounds} x {each}, {hours} in all, moved by hand");
+            lines.push(Line::new(name, value));
+        }
         let buy = refill.by.is_none().then(|| {
             let whole = evaluation.capacity.unwrap_or(AmpHours::ZERO);
             let wanted = Wanted::of(pack, whole);
-            let amps = |a: lake_hour_core::units::Amps| figures::amount(a.value().ceil());
+            let amps = |a: Amps| figures::amount(a.value().ceil());
             format!(
                 "One that fits: {} V for {}, {} to {} A, about {} (typical).",
                 figures::typed(wanted.volts.value()),
@@ -111,6 +121,53 @@ const fn wrong_profile(chemistry: Chemistry) -> &'static str {
             "Flooded lead wants 14.4 V and more, and to be equalized now and then: other profiles leave it short of full."
         }
     }
+}
+
+/// What of a charger goes where: an output to each unit, or one to all of them side by side; and whether it is so little
+/// that it takes more than a night.
+fn outputs(plan: &Plan, pack: &Pack, refill: &Refill) -> Vec<Line> {
+    let amps = |a: Amps| figures::amount(a.value());
+    let mut lines = Vec::new();
+    let Some(charge) = refill.charge else { return lines };
+    let each = refill::strongest(&plan.rig, pack).is_some_and(|o| o.each_unit);
+    let into =
+        format!("{} A into {} Ah", amps(charge.current), figures::amount(charge.capacity.value()));
+    if each {
+        lines.push(Line::new("bank by bank", format!("{} outputs, {into} each", pack.units())));
+    } else if pack.parallel > 1 {
+        let times = match pack.parallel {
+            2 => "twice as long as one".to_owned(),
+            n => format!("{n} times as long as one"),
+        };
+        lines.push(Line::new("one output for all side by side", format!("{into}: {times}")));
+    }
+    if charge.current * Hours::of(SLOW) < charge.capacity {
+        let lead =
+            if pack.battery.chemistry.is_lead() { ", and lead hardens meanwhile" } else { "" };
+        let value = format!("under a twentieth of its Ah: more than a night{lead}");
+        lines.push(Line::new(format!("{} A is little", amps(charge.current)), value).bad_if(true));
+    }
+    lines
+}
+
+/// A charger is slow that gives less than the ampere-hours over so many hours. Common practice, no source: lead wants a
+/// tenth of them, a twentieth at least. [h]
+const SLOW: f64 = 20.0;
+
+/// Several chargers on one shore inlet: what they take together, against what its circuit gives for hours.
+fn one_inlet(plan: &Plan, units: System) -> Option<Line> {
+    let watts = refill::from_one_inlet(&plan.rig)?;
+    // As outlets usually are, where these units are.
+    let (volts, circuit) = if units == System::Metric { (230.0, 16.0) } else { (120.0, 15.0) };
+    let (takes, gives) = (watts.value() / volts, circuit * refill::FOR_HOURS);
+    let over = takes > gives;
+    let then = if over { ": one after the other" } else { "" };
+    let value = format!(
+        "{} A; a {circuit} A circuit of {volts} V gives {} A for hours{then}",
+        figures::amount(takes),
+        figures::amount(gives)
+    );
+    Some(Line::new("all chargers on one inlet", value).bad_if(over))
 }
 
 /// "ready by 06:00: yes, 3.1 h early".

@@ -480,8 +480,7 @@ fn opened(
         air: opened::air(&bench.plan.rig, &pack, bench.look.units),
         fit: FitView::of(&bench.plan.rig, &pack, bench.look.units).filter(|f| !f.bays.is_empty()),
         on_board: row.on_board,
-        wiring: WiringView::of(&about, judged, &view.lead, !view.no_breaker)
-            .filter(|_| danger.is_none()),
+        wiring: WiringView::of(&about, judged, view).filter(|_| danger.is_none()),
         says,
         danger,
         odd_problem: problem,
@@ -500,7 +499,7 @@ fn beside(bench: &Bench<'_>, view: &PacksView, rig: RigId, rate: f64) -> Vec<Col
         let (about, judged) = (bench.about(&pack), bench.judged(&pack)?);
         let rest = one_fails(&pack, &bench.plan.rig);
         let rest = rest.and_then(|rest| bench.judged(rest.pack()));
-        let wiring = WiringView::of(&about, judged, &view.lead, !view.no_breaker);
+        let wiring = WiringView::of(&about, judged, view);
         let column = Column::of(&about, judged, rest.map(|j| &***j), wiring.as_ref(), rate);
         Some(Column {
             away: view.beside(*which).address(rig),
@@ -550,7 +549,7 @@ pub(super) fn wiring_file(
     let judged = plan.judge().ok()?.in_full(&pack);
     let course = Course::default();
     let about = About { plan, pack: &pack, course: &course, say: look.say(&plan.currency) };
-    let wiring = WiringView::of(&about, &judged, &view.lead, !view.no_breaker)?;
+    let wiring = WiringView::of(&about, &judged, view)?;
     let d = wiring.drawings.first()?;
     WiringFile { d, title: &wiring.sentence }.render().ok()
 }

@@ -2,21 +2,26 @@
 
 use super::drawing::{Drawing, Sheet};
 use super::opened::Line;
+use super::view::PacksView;
 use crate::figures;
+use crate::frame::look::Look;
 use crate::parts::decision::About;
 use lake_hour_core::allowed;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::pack::stow::stow;
+use lake_hour_core::plan::Plan;
 use lake_hour_core::rig::Rig;
 use lake_hour_core::shelf::figures::Value;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::{Measure, System};
 use lake_hour_core::units::{Amps, Metres};
 use lake_hour_core::verdict::{Evaluation, devices_draw};
-use lake_hour_core::wiring::cable::{Fuse, Gauge, Insulation, Place};
+use lake_hour_core::wiring::cable::{Fuse, Gauge};
 use lake_hour_core::wiring::check::Finding;
 use lake_hour_core::wiring::netlist::Kind;
-use lake_hour_core::wiring::{Asked, Charging, DANGEROUS, Run, Wiring, lead_length, wire};
+use lake_hour_core::wiring::{
+    Asked, Charging, DANGEROUS, Run, USUAL_SHEATH, Wiring, lead_length, wire,
+};
 
 /// A cable in the table.
 #[derive(Debug, Clone)]
@@ -51,33 +56,22 @@ pub(super) struct WiringView {
 }
 
 impl WiringView {
-    pub(super) fn of(
-        about: &About<'_>,
-        evaluation: &Evaluation,
-        lead: &str,
-        breaker: bool,
-    ) -> Option<Self> {
+    pub(super) fn of(about: &About<'_>, evaluation: &Evaluation, view: &PacksView) -> Option<Self> {
         let (plan, pack, say) = (about.plan, about.pack, about.say);
         let drawn = evaluation.drawn.as_ref()?;
-        let (lead, lead_problem) = match lead {
-            "" => (None, None),
-            typed => match say.units.read(typed, Measure::Length, &allowed::LEAD) {
-                Ok(metres) => (Some(Metres::of(metres)), None),
-                Err(wrong) => (None, Some(wrong.to_string())),
-            },
-        };
+        let lead_problem = lead(view, say.units).err();
+        let breaker = !view.no_breaker;
         let highest = drawn.points.iter().map(|p| p.amps.value()).fold(0.0, f64::max);
         let most = plan.rig.motor.full_current().map_or(highest, |m| m.value().max(highest));
         let devices = devices_draw(&plan.rig, &plan.day) / pack.voltage();
         let asked = Asked {
             most: Amps::of(most.max(1.0)),
             today: Amps::of(highest),
-            lead,
             breaker,
             devices,
             charging: Charging::of(&plan.rig, pack),
-            insulation: Insulation::C105,
-            place: Place::Open,
+            insulation: USUAL_SHEATH.0,
+            place: USUAL_SHEATH.1,
         };
         let mut view = Self {
             drawings: Vec::new(),
@@ -110,7 +104,7 @@ impl WiringView {
                     figures::measure(
                         say.units,
                         Measure::Length,
-                        lead.unwrap_or_else(|| lead_length(&plan.rig, pack)).value(),
+                        plan.rig.lead.unwrap_or_else(|| lead_length(&plan.rig, pack)).value(),
                         1
                     )
                 ));
@@ -136,6 +130,23 @@ impl WiringView {
         }
         Some(view)
     }
+}
+
+/// The length that is typed for the leads to the motor, if one is.
+fn lead(view: &PacksView, units: System) -> Result<Option<Metres>, String> {
+    if view.lead.is_empty() {
+        return Ok(None);
+    }
+    let read = units.read(&view.lead, Measure::Length, &allowed::LEAD);
+    read.map(|m| Some(Metres::of(m))).map_err(|wrong| wrong.to_string())
+}
+
+/// The plan with the length of the leads that is typed: every pack on the page is reckoned with it.
+pub(super) fn with_lead(mut plan: Plan, view: &PacksView, look: Look) -> Plan {
+    if let Ok(Some(typed)) = lead(view, look.units) {
+        plan.rig.lead = Some(typed);
+    }
+    plan
 }
 
 /// The bay that each unit stands in, string by string.
