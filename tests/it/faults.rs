@@ -23,7 +23,7 @@ fn every_address_answers_whole_to_a_client_that_unpacks() {
         "/rigs/1/board",
         "/rigs/1/board?open=working-1",
         "/rigs/1/board?open=day",
-        "/rigs/1/shelf?open=fit",
+        "/rigs/1/packs?fits=yes",
         "/rigs/1/shelf?open=paste",
         "/rigs/1/shelf?open=files",
         "/rigs/1/day?open=stretch-1",

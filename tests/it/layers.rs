@@ -55,6 +55,7 @@ const CORE: &[(&str, &[&str])] = &[
             "pack",
             "refill",
             "drawdown",
+            "wiring",
             "house",
             "verdict",
             "plan",

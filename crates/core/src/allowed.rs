@@ -182,6 +182,12 @@ pub const GRADE: Allowed = Allowed::new(-0.35, 0.35, "");
 pub const STOPS: Allowed = Allowed::new(0.0, 500.0, "");
 /// A lead from the pack to the motor, one way.
 pub const LEAD: Allowed = Allowed::new(0.1, 60.0, "m");
+/// Starts of an engine a day.
+pub const STARTS: Allowed = Allowed::new(0.5, 200.0, "");
+/// What a starter draws.
+pub const STARTER: Allowed = Allowed::new(1.0, 3000.0, "A");
+/// Seconds that a starter turns.
+pub const STARTING: Allowed = Allowed::new(0.2, 60.0, "s");
 /// Days between charges of a house battery.
 pub const HOUSE_DAYS: Allowed = Allowed::new(0.5, 60.0, "days");
 /// A hill, rise over run in percent.

@@ -9,7 +9,7 @@ const PAGES: [&str; 12] = [
     "day?open=stretch-1",
     "shelf",
     "shelf?open=battery-3",
-    "shelf?open=fit",
+    "packs?fits=yes",
     "packs",
     "packs?hand=yes&pack=1-2x1&beside=1-2x1_10-1x1_4-2x2&odd=80",
     "board",

@@ -218,7 +218,7 @@ fn a_file_with_faults_and_the_way_back_from_every_change() {
         }
         b.until("!document.querySelector('#undo')").await;
         // In daylight, and at twice the size: nothing hangs over, all of it can be reached.
-        b.web.goto(&format!("{}/rigs/1/shelf?open=fit", app.address)).await.unwrap();
+        b.web.goto(&format!("{}/rigs/1/packs?fits=yes", app.address)).await.unwrap();
         b.click("#looks > summary").await;
         b.click("[data-theme-choice=sun]").await;
         b.is_accessible("the fit picture in daylight").await;

@@ -1,14 +1,21 @@
 //! House and electronics on a battery of their own: the sum in the practitioner's way, the size to buy, what of the shelf
 //! would do.
 
-use crate::day::Day;
+use super::cranking::{Starts, cranking};
+use crate::day::{Day, Duty};
 use crate::drawdown;
 use crate::house::{HouseRules, NextSize};
+use crate::plan::Plan;
+use crate::rig::Rig;
 use crate::shelf::{Battery, Chemistry};
 use crate::units::{AmpHours, Amps, Hours, Kilograms, Money, Volts, Watts};
 
 /// What devices are meant for: 12 V. Some take 16 V for a cleaner picture; theirs is the same energy at fewer amps.
-pub const VOLTS: Volts = Volts::of(12.0);
+pub const VOLTS: [Volts; 2] = [Volts::of(12.0), Volts::of(16.0)];
+/// A battery is for 16 V that is named within these of it: five LFP cells have 16.0 V, eight lead ones too.
+const NEAR_16: std::ops::RangeInclusive<f64> = 0.95..=1.1;
+/// Longest time between charges whose run is drawn: longer ones are told by the sum. [days]
+pub const MOST_DRAWN: f64 = 7.0;
 /// Most units side by side. A choice.
 const MOST: u32 = 2;
 
@@ -19,7 +26,7 @@ pub struct Item {
     pub name: String,
     /// What it draws. [W]
     pub watts: Watts,
-    /// The same at [`VOLTS`]. [A]
+    /// The same at the ledger's volts. [A]
     pub amps: Amps,
     /// How long it runs in a day. [h]
     pub hours: Hours,
@@ -32,24 +39,64 @@ pub struct Item {
 pub struct Ledger {
     /// Device by device.
     pub items: Vec<Item>,
-    /// All of them in a day. [Ah]
+    /// What starting an engine asks of it besides.
+    pub starts: Option<Starts>,
+    /// Devices and starts in a day. [Ah]
     pub a_day: AmpHours,
+    /// What it is reckoned at, one of [`VOLTS`]. [V]
+    pub volts: Volts,
 }
 
 /// The devices of a day that have a battery of their own: `Ah = W / V x h` of each; `None` where none has, or all of
-/// them together draw nothing.
-pub fn ledger(day: &Day) -> Option<Ledger> {
+/// them together draw nothing. What starts an engine as well gives `amps x seconds` for each start.
+pub fn ledger(day: &Day, volts: Volts, starts: Option<Starts>) -> Option<Ledger> {
     let all = day.accessories.iter().filter(|a| a.on_house);
     let items: Vec<Item> = all
         .map(|a| {
             let hours = a.hours.unwrap_or(day.lasts());
-            let amps = a.power / VOLTS;
+            let amps = a.power / volts;
             let name = a.name.clone();
             Item { name, watts: a.power, amps, hours, amp_hours: amps * hours }
         })
         .collect();
-    let a_day = items.iter().map(|i| i.amp_hours).sum();
-    (a_day > AmpHours::ZERO).then_some(Ledger { items, a_day })
+    let devices: AmpHours = items.iter().map(|i| i.amp_hours).sum();
+    let a_day = devices + starts.map_or(AmpHours::ZERO, |s| s.charge());
+    (devices > AmpHours::ZERO).then_some(Ledger { items, starts, a_day, volts })
+}
+
+/// Whether a battery is sold for devices of so many volts.
+pub fn is_for(battery: &Battery, volts: Volts) -> bool {
+    if volts == VOLTS[0] {
+        battery.system_volts() == Some(volts.value() as u32)
+    } else {
+        NEAR_16.contains(&(battery.nominal_voltage / volts))
+    }
+}
+
+/// The plan of a house battery, which is judged as any pack: its own volts, the devices spread over the days between two
+/// charges, no motor, no bays. The charger is the rig's. `None` where no device has a battery of its own, or the time is
+/// longer than [`MOST_DRAWN`].
+pub fn plan(of: &Plan, ledger: &Ledger, days: f64) -> Option<Plan> {
+    if days > MOST_DRAWN {
+        return None;
+    }
+    let mut plan = of.clone();
+    plan.packs.clear();
+    plan.rig = Rig {
+        chargers: of.rig.chargers.clone(),
+        ..Rig::new(&*of.rig.name, of.rig.craft.kind, ledger.volts)
+    };
+    // One draw for all of it: what the sum says, to the last ampere-hour.
+    let lasts = Hours::of(24.0 * days);
+    let amps = ledger.a_day * days / lasts;
+    let mut day = Day::starting_at(of.day.start_minute).then("House", lasts, Duty::Current(amps));
+    day.ready_by = of.day.ready_by;
+    day.ambient = of.day.ambient;
+    day.battery_start = of.day.battery_start;
+    day.conditions.air = of.day.conditions.air;
+    day.outings_per_year = of.day.outings_per_year / days;
+    plan.day = day;
+    Some(plan)
 }
 
 impl Ledger {
@@ -66,7 +113,7 @@ impl Ledger {
     /// What a battery of the shelf would be as a house battery: one, or two side by side where one does not last;
     /// `None` for one of another voltage, without a capacity, that gives fewer amps, or does not last.
     pub fn offer(&self, rules: &HouseRules, battery: &Battery, days: f64) -> Option<Offer> {
-        if battery.system_volts() != Some(VOLTS.value() as u32) {
+        if !is_for(battery, self.volts) {
             return None;
         }
         let law = drawdown::fit(battery).ok()?.law;
@@ -78,10 +125,16 @@ impl Ledger {
             if limit.is_some_and(|limit| limit < self.together()) {
                 return None;
             }
-            // At the mean of all of them together: slower than any rating, so the law's own figure at that pace.
+            let starts =
+                self.starts.is_none_or(|s| cranking(battery, parallel, &s).is_some_and(|c| c.does));
+            if !starts {
+                return None;
+            }
+            // From the ceiling down to the reserve, as far as the pace of all of them together reaches that: charge is a
+            // share of what there is at a vanishing draw, here and in the run.
             let each = (self.together() / count).value();
-            let gives = each * law.runtime(each);
-            let lasts = AmpHours::of(gives * may) * count / self.a_day;
+            let reached = each * law.runtime(each) - law.q_max() * (1.0 - rules.ceiling(chemistry));
+            let lasts = AmpHours::of((law.q_max() * may).min(reached)) * count / self.a_day;
             (lasts >= days).then(|| Offer {
                 parallel,
                 days: lasts,
@@ -133,17 +186,17 @@ mod tests {
     /// Common practice, no source: 18 W at 12 V are 1.5 A; 8 A for 12 h are 96 Ah.
     #[test]
     fn the_sum_is_done_in_the_practitioners_way() {
-        let sonar = ledger(&day(&[(18.0, 8.0)])).unwrap();
+        let sonar = ledger(&day(&[(18.0, 8.0)]), VOLTS[0], None).unwrap();
         assert!((sonar.items[0].amps.value() - 1.5).abs() < 1e-12);
         assert!((sonar.a_day.value() - 12.0).abs() < 1e-12);
-        let fridge = ledger(&day(&[(96.0, 12.0)])).unwrap();
+        let fridge = ledger(&day(&[(96.0, 12.0)]), VOLTS[0], None).unwrap();
         assert!((fridge.items[0].amps.value() - 8.0).abs() < 1e-12);
         assert!((fridge.a_day.value() - 96.0).abs() < 1e-12);
-        assert_eq!(ledger(&day(&[])), None);
-        assert_eq!(ledger(&day(&[(18.0, 0.0)])), None, "nothing to last for");
+        assert_eq!(ledger(&day(&[]), VOLTS[0], None), None);
+        assert_eq!(ledger(&day(&[(18.0, 0.0)]), VOLTS[0], None), None, "nothing to last for");
         let mut traction = day(&[(18.0, 8.0)]);
         traction.accessories[0].on_house = false;
-        assert_eq!(ledger(&traction), None);
+        assert_eq!(ledger(&traction, VOLTS[0], None), None);
     }
 
     /// Common practice, no source: 12 Ah of LFP feeding 0.8 A is one day of 10 to 12 h, at 0.5 A two days of 8 h; 18 Ah two
@@ -152,7 +205,7 @@ mod tests {
     fn small_batteries_last_as_long_as_owners_say() {
         let rules = HouseRules { reserve: 0.0, ..HouseRules::default() };
         let days = |ah, amps: f64, hours| {
-            let sum = ledger(&day(&[(amps * 12.0, hours)])).unwrap();
+            let sum = ledger(&day(&[(amps * 12.0, hours)]), VOLTS[0], None).unwrap();
             sum.offer(&rules, &battery(Chemistry::Lfp, 12.8, ah), 0.5).unwrap().days
         };
         assert!((0.95..1.6).contains(&days(12.0, 0.8, 11.0)), "{}", days(12.0, 0.8, 11.0));
@@ -163,7 +216,7 @@ mod tests {
     #[test]
     fn what_does_not_suit_is_not_offered() {
         let rules = HouseRules::default();
-        let sum = ledger(&day(&[(120.0, 5.0)])).unwrap();
+        let sum = ledger(&day(&[(120.0, 5.0)]), VOLTS[0], None).unwrap();
         let offer = |b: &Battery, days| sum.offer(&rules, b, days);
         assert!(offer(&battery(Chemistry::Lfp, 25.6, 200.0), 1.0).is_none(), "24 V");
         assert!(
@@ -180,5 +233,58 @@ mod tests {
         assert!(offer(&large, 1.0).unwrap().days >= 1.0 && offer(&large, 90.0).is_none());
         let size = sum.size(&rules, Chemistry::Agm, 1.0);
         assert!((size.wanted.value() - 50.0 / 0.4).abs() < 1e-9 && size.sold >= size.wanted);
+    }
+
+    /// The house battery's own run is its sum: the same ampere-hours, at 12 V and at 16, with an engine started or not.
+    #[test]
+    fn what_its_run_draws_is_its_sum() {
+        let starts = Starts { a_day: 10.0, amps: Amps::of(180.0), seconds: 4.0 };
+        for (volts, unit, starts) in
+            [(12.0, 12.8, None), (12.0, 12.0, Some(starts)), (16.0, 16.0, None)]
+        {
+            let chemistry = if unit == 12.0 { Chemistry::Agm } else { Chemistry::Lfp };
+            let devices = day(&[(18.0, 8.0), (96.0, 12.0)]);
+            let sum = ledger(&devices, Volts::of(volts), starts).unwrap();
+            let rig = Rig::new("r", crate::rig::CraftKind::VHull, Volts::of(36.0));
+            let rules = HouseRules::default();
+            let whole =
+                Plan { currency: "USD".to_owned(), rig, day: devices, rules, packs: Vec::new() };
+            for days in [0.5, 1.0, 2.5, 7.0] {
+                let own = plan(&whole, &sum, days).unwrap();
+                let mut battery = battery(chemistry, unit, 2_000.0);
+                battery.cranking = Some(Amps::of(500.0));
+                let pack = crate::pack::Pack::of(battery.clone(), 1, 1);
+                let drawn = own.judge().unwrap().in_full(&pack).drawn.unwrap();
+                let off = drawn.summary.delivered / (sum.a_day * days) - 1.0;
+                assert!(off.abs() < 1e-6, "{volts} {days} {off}");
+                // What is left agrees with the days that the offer tells.
+                let offer = sum.offer(&rules, &battery, days).unwrap();
+                let may = rules.ceiling(chemistry) - rules.reserve_level(chemistry);
+                let used = drawn.starts_at - drawn.summary.charge_left;
+                assert!(
+                    (offer.days / (days * may / used) - 1.0).abs() < 0.02,
+                    "{} {used}",
+                    offer.days
+                );
+            }
+            assert!(plan(&whole, &sum, 7.5).is_none());
+            assert_eq!(sum.offer(&rules, &battery(chemistry, 24.0, 2_000.0), 1.0), None);
+        }
+    }
+
+    #[test]
+    fn what_cannot_start_the_engine_is_not_offered() {
+        let rules = HouseRules::default();
+        let starts = |amps| Some(Starts { a_day: 2.0, amps: Amps::of(amps), seconds: 3.0 });
+        let mut both = battery(Chemistry::Agm, 12.0, 200.0);
+        let devices = day(&[(12.0, 10.0)]);
+        let offered = |b: &Battery, amps| {
+            ledger(&devices, VOLTS[0], starts(amps)).unwrap().offer(&rules, b, 1.0)
+        };
+        assert!(offered(&both, 150.0).is_none(), "its label is silent");
+        both.cranking = Some(Amps::of(400.0));
+        assert_eq!(offered(&both, 150.0).unwrap().parallel, 1);
+        assert_eq!(offered(&both, 700.0).unwrap().parallel, 2);
+        assert!(offered(&both, 900.0).is_none());
     }
 }

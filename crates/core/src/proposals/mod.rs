@@ -5,10 +5,12 @@
 //! that a hundred thousand may be kept and ordered; all else is told by [`Judge::in_full`] of the few that are looked
 //! at.
 
+pub mod cranking;
 pub mod failing;
 pub mod house_battery;
 pub mod near;
 pub mod power;
+pub mod weight;
 
 use crate::keyed::keyed;
 use crate::pack::Pack;

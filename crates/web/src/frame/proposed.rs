@@ -5,9 +5,10 @@ use super::error::PageError;
 use super::view::Nudges;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::proposals::Proposal;
-use lake_hour_core::proposals::house_battery::{Offer, ledger};
-use lake_hour_core::units::Metres;
+use lake_hour_core::proposals::cranking::{Cranking, Starts, cranking};
+use lake_hour_core::proposals::house_battery::{Offer, is_for, ledger};
 use lake_hour_core::units::system::System;
+use lake_hour_core::units::{Metres, Money, Volts};
 use lake_hour_core::verdict::NoDrawCurve;
 use lake_hour_store::{BatteryId, Board, RigId, Shelved};
 use rayon::iter::{IntoParallelRefIterator, ParallelIterator};
@@ -37,6 +38,8 @@ pub(crate) struct Proposals {
     pub(crate) found: Arc<Vec<Found>>,
     /// Batteries that would do as a house battery; whether their labels are doubted.
     pub(crate) house: Arc<Vec<(BatteryId, Offer, bool)>>,
+    /// Batteries with cranking amps that would start the engine: what they cost, whether their labels are doubted.
+    pub(crate) starters: Arc<Vec<(BatteryId, Cranking, Option<Money>, bool)>>,
     /// Batteries judged, of how many.
     pub(crate) judged: usize,
     pub(crate) of: usize,
@@ -51,6 +54,7 @@ pub(crate) struct Proposals {
 enum Of {
     Pack(Found),
     House(BatteryId, Offer, bool),
+    Starter(BatteryId, Cranking, Option<Money>, bool),
 }
 
 /// What they are of: a rig, all as it stands there and on the shelf, and the what-ifs.
@@ -69,8 +73,19 @@ pub(crate) struct WhatIf {
     pub(crate) units: System,
     /// A cable to the motor of another length.
     pub(crate) lead: Option<Metres>,
-    /// Days between charges of the house battery.
+    /// Of the house battery.
+    pub(crate) house: House,
+}
+
+/// What is asked of a house battery.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub(crate) struct House {
+    /// Days between charges.
     pub(crate) days: f64,
+    /// What the devices are meant for.
+    pub(crate) volts: Volts,
+    /// An engine that it starts as well.
+    pub(crate) starts: Option<Starts>,
 }
 
 /// Proposals by what they are of, those last asked for first.
@@ -111,7 +126,7 @@ impl App {
         let began = Instant::now();
         let now = board.now.clone();
         let key = Key { rig: board.rig, now, what_if };
-        let days = what_if.days;
+        let asked = what_if.house;
         let known = self.proposed.of(key);
         let mut proposals = known.lock().await;
         if proposals.done {
@@ -128,7 +143,7 @@ impl App {
             let (read, last) = (slice.batteries.len() + slice.unreadable.len(), slice.last);
             let shown = slice.batteries.iter().filter(|one| !one.candidate.hidden).count();
             let judge = Arc::clone(&judge);
-            let ledger = ledger(&plan.day);
+            let ledger = ledger(&plan.day, asked.volts, asked.starts);
             let rules = plan.rules;
             let of = move |one: &Shelved| -> Vec<Of> {
                 let of = &one.candidate;
@@ -137,8 +152,15 @@ impl App {
                 let all = judge.proposals(&of.battery).into_iter();
                 let packs = all.map(|of| Of::Pack(Found { battery: one.id, of, doubted }));
                 let sum = ledger.as_ref();
-                let house = sum.and_then(|l| l.offer(&rules, &one.candidate.battery, days));
-                packs.chain(house.map(|offer| Of::House(one.id, offer, doubted))).collect()
+                let battery = &one.candidate.battery;
+                let house = sum.and_then(|l| l.offer(&rules, battery, asked.days));
+                let house = house.map(|offer| Of::House(one.id, offer, doubted));
+                let starter = asked.starts.filter(|_| is_for(battery, asked.volts));
+                let starter = starter.and_then(|s| cranking(battery, 1, &s)).filter(|c| c.does);
+                let starter = starter
+                    .filter(|_| battery.cranking.is_some())
+                    .map(|c| Of::Starter(one.id, c, battery.price, doubted));
+                packs.chain(house).chain(starter).collect()
             };
             let batteries = slice.batteries;
             let more: Vec<Of> = self
@@ -156,6 +178,10 @@ impl App {
                     Of::Pack(found) => Arc::make_mut(&mut proposals.found).push(found),
                     Of::House(id, offer, doubted) => {
                         Arc::make_mut(&mut proposals.house).push((id, offer, doubted));
+                    }
+                    Of::Starter(id, cranks, price, doubted) => {
+                        let starters = Arc::make_mut(&mut proposals.starters);
+                        starters.push((id, cranks, price, doubted));
                     }
                 }
             }

@@ -233,7 +233,7 @@ async fn no_page_mixes_the_units_shown() {
     let pages = [
         "rig",
         "day?open=stretch-1",
-        "shelf?open=fit",
+        "packs?fits=yes",
         "shelf?open=battery-3",
         "shelf?label=doubtful&open=battery-34",
         "packs?pack=1-2x1",

@@ -134,7 +134,7 @@ async fn every_page_is_well_formed() {
         "/rigs/1/board?open=working-1",
         "/rigs/1/shelf?open=battery-2",
         "/rigs/1/shelf?open=edit-2",
-        "/rigs/1/shelf?open=fit",
+        "/rigs/1/packs?fits=yes",
         "/rigs/1/shelf?open=files",
         "/rigs/1/shelf?open=kinds",
         "/rigs/1/shelf?open=paste",

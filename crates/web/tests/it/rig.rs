@@ -135,7 +135,7 @@ async fn carts_speak_cart() {
         "name=Ridge&chemistry=lfp&nominal_voltage_v=51.2&capacity_ah=100&price=1500&series=1&parallel=1",
     )
     .await;
-    for page in ["rig", "day", "board", "shelf?open=fit"] {
+    for page in ["rig", "day", "board", "packs?fits=yes"] {
         let page = app.get(&format!("/rigs/1/{page}")).await;
         let kinds = page.texts("#craft-kind option");
         let words = kinds.iter().fold(page.text("main"), |t, kind| t.replace(kind.as_str(), " "));

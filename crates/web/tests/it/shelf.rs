@@ -297,7 +297,7 @@ async fn files_that_cannot_be_taken_are_refused_in_words() {
 #[tokio::test]
 async fn the_boards_packs_are_shown_in_their_bays_with_refusals_to_the_millimetre() {
     let app = TestApp::with_demo().await;
-    let page = app.get("/rigs/1/shelf?open=fit").await;
+    let page = app.get("/rigs/1/packs?fits=yes").await;
     let fits = page.texts(".fit figcaption");
     assert_eq!(fits.len(), 11);
     assert!(fits[0].starts_with("Tern 24-120 one It fits: Bow box."), "{fits:?}");
@@ -323,7 +323,7 @@ async fn names_are_words_whatever_is_in_them() {
     for address in [
         format!("/rigs/1/shelf?open=battery-{id}"),
         format!("/rigs/1/shelf?open=edit-{id}"),
-        "/rigs/1/shelf?open=fit".to_owned(),
+        "/rigs/1/packs?fits=yes".to_owned(),
         "/rigs/1/shelf?q=%3Cscript%3Ealert(1)".to_owned(),
         "/rigs/1/board".to_owned(),
     ] {
@@ -525,7 +525,7 @@ async fn the_drawing_of_what_fits_is_bounded() {
         .append_pair("as", "new")
         .finish();
     assert_eq!(app.post("/plan/take", &form).await.header("location"), "/rigs/2/board");
-    let page = app.get("/rigs/2/shelf?open=fit").await;
+    let page = app.get("/rigs/2/packs?fits=yes").await;
     assert!(page.body.len() < 1_000_000, "{} bytes", page.body.len());
     assert_eq!(page.texts(".fit").len(), 30);
     assert!(page.text("#panel-fit").contains("5 more packs are on the Board and not drawn here"));
@@ -540,7 +540,7 @@ async fn bays_of_one_name_are_two() {
     let bays = "name_0=Box&place_0=bow&length_0=13+in&width_0=7+in&height_0=9+in&position_0=20\
                 &name_1=Box&place_1=stern&length_1=16+in&width_1=8+in&height_1=10+in&position_1=80";
     assert_eq!(app.swap("/rigs/1/bays?page=rig", bays).await.status, StatusCode::OK);
-    let page = app.get("/rigs/1/shelf?open=fit").await;
+    let page = app.get("/rigs/1/packs?fits=yes").await;
     let bays = page.texts(".fit-bay > p:first-child");
     let of = |inside: &str| bays.iter().any(|b| b == &format!("Box {inside} clear"));
     assert!(of("13 in x 7 in x 9 in") && of("16 in x 8 in x 10 in"), "{bays:?}");

@@ -48,7 +48,9 @@ impl<'a> Bench<'a> {
             .collect();
         // What one dead unit leaves of those is judged with them.
         let left = packs.iter().filter_map(|p| Some(one_fails(p, &plan.rig)?.pack().clone()));
-        let all: Vec<Pack> = packs.iter().cloned().chain(left).collect();
+        // And what is aboard today, against which weights are told.
+        let aboard = plan.aboard().cloned();
+        let all: Vec<Pack> = packs.iter().cloned().chain(left).chain(aboard).collect();
         let mut with = plan.clone();
         let before = with.packs.len();
         with.packs.extend(all.iter().cloned());
@@ -71,6 +73,11 @@ impl<'a> Bench<'a> {
 
     pub(super) fn judged(&self, pack: &Pack) -> Option<&Arc<Judged>> {
         self.judged.iter().find(|(known, _)| known == pack).map(|(_, judged)| judged)
+    }
+
+    /// What is aboard today.
+    pub(super) fn aboard(&self) -> Option<&Arc<Judged>> {
+        self.judged(self.plan.aboard()?)
     }
 
     pub(super) fn about<'b>(&'b self, pack: &'b Pack) -> About<'b> {

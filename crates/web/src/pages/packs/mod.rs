@@ -1,7 +1,9 @@
 //! The Packs: what could be built of the shelf for this rig and day, and what each would be like.
 
 mod bench;
+mod charger;
 mod drawing;
+mod fits;
 mod hand;
 mod house;
 mod list;
@@ -11,6 +13,7 @@ mod page;
 mod power;
 mod row;
 mod view;
+mod weight;
 mod wiring;
 
 use crate::forms::Typed;
@@ -70,7 +73,7 @@ async fn draw(asked: &Asked, view: PacksView, said: Option<String>) -> Result<Re
             nudges: view.board.nudges,
             units: look.units,
             lead: plan.rig.lead,
-            days: house::days(&view, &plan).unwrap_or(1.0),
+            house: house::asked(&view, &plan).0,
         };
         asked.app.proposals(&board, what_if, &plan).await?
     };
@@ -90,12 +93,15 @@ async fn draw(asked: &Asked, view: PacksView, said: Option<String>) -> Result<Re
     wanted.extend(view.open.iter().chain(&view.beside).map(|which| which.battery));
     wanted.extend(view.odd_unit.iter().chain(view.second.iter().map(|w| &w.battery)));
     let house = house::best(&proposals.house);
-    wanted.extend(house.iter().map(|(id, ..)| *id));
+    wanted.extend(house.iter().map(|(id, ..)| *id).chain(view.house.map(|w| w.battery)));
+    let starters = house::cheapest(&proposals.starters);
+    wanted.extend(starters.iter().map(|(id, ..)| *id));
     let labels = asked.app.store.labels(wanted).await?;
     let names = if view.hand { asked.app.store.names(hand::MOST_NAMES).await? } else { Vec::new() };
     let address = view.address(asked.rig);
     let (render, verdicts) = (asked.render, asked.app.verdicts.clone());
     let html = asked.app.working(move || {
+        let house = (house, starters);
         let found = Found { board, plan, proposals, list, labels, names, house, missing, verdicts };
         PacksPage::new(&found, look, view, said).html(render)
     });

@@ -1,15 +1,18 @@
 //! The Packs page put together.
 
 use super::bench::Bench;
+use super::charger::ChargerView;
+use super::fits::FitsView;
 use super::hand::{Built, HandView, is_small};
-use super::house::HouseView;
+use super::house::{HouseView, Starter};
 use super::list::{List, Listed};
 use super::near::{self, NearView};
-use super::opened::{self, ChargerView, Column, FailureRow, Line};
+use super::opened::{self, Column, FailureRow, Line};
 use super::pack_of;
 use super::power::PowerView;
 use super::row::RowView;
 use super::view::{By, Form, PAGE_SIZE, PacksView, Want, Which};
+use super::weight;
 use super::wiring::WiringView;
 use crate::figures;
 use crate::frame::error::PageError;
@@ -48,8 +51,8 @@ pub(super) struct Found {
     pub(super) labels: BTreeMap<BatteryId, Battery>,
     /// Batteries to choose from, where a pack is built by hand.
     pub(super) names: Vec<(BatteryId, String)>,
-    /// Batteries that would do as a house battery, the best first.
-    pub(super) house: Vec<(BatteryId, Offer, bool)>,
+    /// Batteries that would do as a house battery, the best first, and those that would start the engine.
+    pub(super) house: (Vec<(BatteryId, Offer, bool)>, Vec<Starter>),
     pub(super) missing: Option<NoDrawCurve>,
     pub(super) verdicts: Verdicts,
 }
@@ -141,6 +144,7 @@ pub(super) struct PacksPage {
     opened: Option<Opened>,
     hand: Option<HandView>,
     house: Option<HouseView>,
+    fits: Option<FitsView>,
     /// Packs beside one another.
     beside: Vec<Column>,
     /// Why a pack that is asked for is not to be had.
@@ -240,7 +244,8 @@ impl PacksPage {
             empty_shelf: found.proposals.done && found.proposals.of == 0,
             gone: (opened.is_none() && found.missing.is_none()).then(|| gone(view.open?)).flatten(),
             chosen: view.open.is_some(),
-            house: HouseView::of(&found.plan, &found.house, &found.labels, &view, say),
+            house: HouseView::of(found, look, &view, rig),
+            fits: view.fits.then(|| FitsView::of(&found.plan, look.units)),
             hand: view.hand.then(|| HandView::of(&found.names, open, &view)),
             beside: beside(&bench, &view, rig, share),
             rows,
@@ -342,6 +347,10 @@ impl PacksPage {
     /// The view for the form of a pack built by hand.
     fn for_the_hand(&self) -> Vec<(&'static str, String)> {
         self.view.pairs(Form::Hand)
+    }
+
+    fn other_fits(&self) -> String {
+        PacksView { fits: !self.view.fits, ..self.view.clone() }.address(self.rig)
     }
 
     fn other_hand(&self) -> String {
@@ -487,7 +496,7 @@ fn opened(
         notes: crate::parts::decision::notes(&about, judged),
         charger: ChargerView::of(&about, judged),
         failing,
-        weight: opened::weight(&about, judged),
+        weight: weight::weight(&about, judged, bench.aboard().map(|judged| &***judged)),
         power: PowerView::of(&about, judged, view),
         reasons: judged.reasons.iter().map(|r| r.sentence(bench.look.units)).collect(),
     })

@@ -164,6 +164,12 @@ pub(crate) struct PacksView {
     pub(super) lead: String,
     /// Days between charges of the house battery, as typed.
     pub(super) days: String,
+    /// Devices that take 16 V.
+    pub(super) sixteen: bool,
+    /// Starts of an engine a day, the starter's amps, seconds each time, as typed.
+    pub(super) starts: [String; 3],
+    /// The house battery that is looked at.
+    pub(super) house: Option<Which>,
     /// A hill in percent, a speed and seconds to it, as typed.
     pub(super) hill: String,
     pub(super) to: String,
@@ -174,6 +180,8 @@ pub(crate) struct PacksView {
     pub(super) open: Option<Which>,
     /// Packs beside one another.
     pub(super) beside: Vec<Which>,
+    /// The Board's packs are set out in the bays.
+    pub(super) fits: bool,
     /// What is built by hand: its form is open.
     pub(super) hand: bool,
     /// What was typed for units in series and in parallel, where that makes no pack.
@@ -202,12 +210,18 @@ struct Raw {
     lead: String,
     breaker: String,
     days: String,
+    hv: String,
+    cranks: String,
+    starter: String,
+    cs: String,
+    house: String,
     hill: String,
     to: String,
     secs: String,
     p: String,
     pack: String,
     beside: String,
+    fits: String,
     hand: String,
     hb: String,
     hs: String,
@@ -243,6 +257,7 @@ impl From<Raw> for PacksView {
         let second = built(&raw.sb, &raw.ss, &raw.sp).unwrap_or_else(|| Which::read(&raw.second));
         let wrong = matches!(by_hand, Some(None));
         Self {
+            fits: !raw.fits.is_empty(),
             hand: !raw.hand.is_empty(),
             wrong: wrong.then(|| (short(&raw.hs), short(&raw.hp))),
             odd: short(&raw.odd),
@@ -257,6 +272,9 @@ impl From<Raw> for PacksView {
             rate: short(&raw.rate),
             lead: short(&raw.lead),
             days: short(&raw.days),
+            sixteen: raw.hv == "16",
+            starts: [&raw.cranks, &raw.starter, &raw.cs].map(|text| short(text)),
+            house: Which::read(&raw.house),
             hill: short(&raw.hill),
             to: short(&raw.to),
             secs: short(&raw.secs),
@@ -345,6 +363,10 @@ impl PacksView {
         out.push(("rate", self.rate.clone()));
         out.push(("lead", self.lead.clone()));
         out.push(("days", self.days.clone()));
+        out.push(("hv", if self.sixteen { "16" } else { "" }.to_owned()));
+        let [cranks, starter, seconds] = self.starts.clone();
+        out.extend([("cranks", cranks), ("starter", starter), ("cs", seconds)]);
+        out.push(("house", self.house.map(Which::words).unwrap_or_default()));
         out.push(("hill", self.hill.clone()));
         out.push(("to", self.to.clone()));
         out.push(("secs", self.secs.clone()));
@@ -352,6 +374,7 @@ impl PacksView {
         out.push(("pack", self.open.map(Which::words).unwrap_or_default()));
         let beside: Vec<String> = self.beside.iter().map(|which| which.words()).collect();
         out.push(("beside", beside.join("_")));
+        out.push(("fits", if self.fits { "yes" } else { "" }.to_owned()));
         out.push(("hand", if self.hand { "yes" } else { "" }.to_owned()));
         if !by_hand {
             out.push(("odd", self.odd.clone()));
@@ -395,8 +418,10 @@ mod tests {
             "?want=any",
             "?want=home_fits_charger&by=light&chem=lfp&units=2&weight=70+lb&price=900&p=3",
             "?want=moves&rate=5&lead=12+ft&breaker=off&pack=12-2x1&beside=3-1x1_4-2x2",
+            "?days=3&hv=16&cranks=4&starter=150&cs=3&house=7-1x2",
             "?days=3&hill=8&to=15&secs=6&pack=12-2x1",
             "?pack=12-2x1&hand=yes&odd=80&ou=7&second=3-1x2",
+            "?beside=3-1x1&fits=yes&hand=yes",
             "?by=sure&order=light&pin=3&if=wind",
         ] {
             assert_eq!(view(query.trim_start_matches('?')).query(), query);

@@ -16,7 +16,7 @@ use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::{Measure, System};
 use lake_hour_core::units::{Amps, Metres};
 use lake_hour_core::verdict::{Evaluation, devices_draw};
-use lake_hour_core::wiring::cable::{Fuse, Gauge};
+use lake_hour_core::wiring::cable::{Fuse, Gauge, NoCable};
 use lake_hour_core::wiring::check::Finding;
 use lake_hour_core::wiring::netlist::Kind;
 use lake_hour_core::wiring::{
@@ -58,21 +58,8 @@ pub(super) struct WiringView {
 impl WiringView {
     pub(super) fn of(about: &About<'_>, evaluation: &Evaluation, view: &PacksView) -> Option<Self> {
         let (plan, pack, say) = (about.plan, about.pack, about.say);
-        let drawn = evaluation.drawn.as_ref()?;
+        let (asked, laid) = laid(about, evaluation, !view.no_breaker)?;
         let lead_problem = lead(view, say.units).err();
-        let breaker = !view.no_breaker;
-        let highest = drawn.points.iter().map(|p| p.amps.value()).fold(0.0, f64::max);
-        let most = plan.rig.motor.full_current().map_or(highest, |m| m.value().max(highest));
-        let devices = devices_draw(&plan.rig, &plan.day) / pack.voltage();
-        let asked = Asked {
-            most: Amps::of(most.max(1.0)),
-            today: Amps::of(highest),
-            breaker,
-            devices,
-            charging: Charging::of(&plan.rig, pack),
-            insulation: USUAL_SHEATH.0,
-            place: USUAL_SHEATH.1,
-        };
         let mut view = Self {
             drawings: Vec::new(),
             sentence: String::new(),
@@ -95,7 +82,7 @@ impl WiringView {
                 highest.value()
             )
         });
-        let w = match wire(&plan.rig, pack, &asked) {
+        let w = match laid {
             Ok(w) => w,
             Err(none) => {
                 view.refused = Some(format!(
@@ -130,6 +117,29 @@ impl WiringView {
         }
         Some(view)
     }
+}
+
+/// The circuit of a pack that is judged, and what was asked of it; `None` where it is set aside.
+pub(super) fn laid(
+    about: &About<'_>,
+    evaluation: &Evaluation,
+    breaker: bool,
+) -> Option<(Asked, Result<Wiring, NoCable>)> {
+    let (plan, pack) = (about.plan, about.pack);
+    let drawn = evaluation.drawn.as_ref()?;
+    let highest = drawn.points.iter().map(|p| p.amps.value()).fold(0.0, f64::max);
+    let most = plan.rig.motor.full_current().map_or(highest, |m| m.value().max(highest));
+    let devices = devices_draw(&plan.rig, &plan.day) / pack.voltage();
+    let asked = Asked {
+        most: Amps::of(most.max(1.0)),
+        today: Amps::of(highest),
+        breaker,
+        devices,
+        charging: Charging::of(&plan.rig, pack),
+        insulation: USUAL_SHEATH.0,
+        place: USUAL_SHEATH.1,
+    };
+    Some((asked, wire(&plan.rig, pack, &asked)))
 }
 
 /// The length that is typed for the leads to the motor, if one is.

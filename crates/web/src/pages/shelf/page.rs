@@ -3,7 +3,6 @@
 use super::row::{self, About, DoubtView, Fig, RowView};
 use super::view::{ORDERS, Open, ShelfView};
 use super::{Sheet, Shown as Said, forms, pack_of, rest_of};
-use crate::figures;
 use crate::forms::{Group, Problems, Shown, Typed};
 use crate::frame::error::PageError;
 use crate::frame::head::{Damaged, Head};
@@ -11,9 +10,8 @@ use crate::frame::held::{Held, Stage};
 use crate::frame::look::Look;
 use crate::frame::render::{Render, block};
 use crate::frame::view::{Page, View};
-use crate::parts::fit::{FitView, MOST_PACKS};
+use crate::parts::fit::FitView;
 use askama::Template;
-use lake_hour_core::pack::stow;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::figures::Label;
 use lake_hour_core::shelf::kinds::{self, Explained};
@@ -21,7 +19,6 @@ use lake_hour_core::shelf::{
     Battery, Build, Candidate, Chemistry, Detail, Purpose, SizeClass, check,
 };
 use lake_hour_core::source::Origin;
-use lake_hour_core::units::system::{Measure, System};
 use lake_hour_formats::shelf::paste::{Ask, Found};
 use lake_hour_store::{Board, Report, RigId, ShelfPage as Stored, Shelved, Undo};
 use std::sync::Arc;
@@ -136,12 +133,6 @@ pub(super) struct ShelfPage {
     file_problem: Option<String>,
     file: Option<FileView>,
     lost_file: bool,
-    fits: Option<Vec<FitView>>,
-    /// Packs that are not drawn, there being so many.
-    undrawn: usize,
-    has_bays: bool,
-    /// Room left around and above each unit, in the units shown.
-    clearances: (String, String),
 }
 
 /// The kinds that are offered, the commonest first.
@@ -196,10 +187,6 @@ impl ShelfPage {
         let text = sheet.typed.as_ref().map(|t| t.get("text").to_owned()).unwrap_or_default();
         let paste =
             (view.open == Open::Paste).then(|| (text, problems.get("text").map(str::to_owned)));
-        let fits = (view.open == Open::Fit).then(|| {
-            let drawn = plan.packs.iter().take(MOST_PACKS);
-            drawn.filter_map(|p| FitView::of(&plan.rig, p, look.units)).collect()
-        });
         let mut head = Head::of_rig(board, View { page: Page::Shelf, ..view.board }, look);
         // What of the rig cannot be read is told where it is worked on.
         let damaged = shelf.unreadable.iter().map(|text| {
@@ -242,10 +229,6 @@ impl ShelfPage {
             file_problem: problems.get("file").map(str::to_owned),
             lost_file: matches!(view.open, Open::Import(_)) && held.is_none(),
             file: held.map(|h| file_view(&h)),
-            fits,
-            undrawn: plan.packs.len().saturating_sub(MOST_PACKS),
-            clearances: clearances(look.units),
-            has_bays: !plan.rig.bays.is_empty(),
             view,
         }
     }
@@ -255,6 +238,12 @@ impl ShelfPage {
             Render::Page => self.render().map_err(|_| PageError::Broken),
             Render::Fragment => block(&self.head.title, self.as_page().render()),
         }
+    }
+
+    /// The Packs page, which sets them out in the bays.
+    fn will_they_fit(&self) -> String {
+        let packs = self.view.board.on(Page::Packs).address(self.rig);
+        format!("{packs}{}fits=yes", if packs.contains('?') { '&' } else { '?' })
     }
 
     /// Address of something that is done to the shelf.
@@ -281,7 +270,6 @@ impl ShelfPage {
             "kinds" => Open::Kinds,
             "paste" => Open::Paste,
             "files" => Open::Files,
-            "fit" => Open::Fit,
             _ => Open::Nothing,
         };
         let open = if open == self.view.open { Open::Nothing } else { open };
@@ -293,7 +281,6 @@ impl ShelfPage {
             "kinds" => matches!(self.view.open, Open::Kinds | Open::New(..)),
             "paste" => self.view.open == Open::Paste,
             "files" => matches!(self.view.open, Open::Files | Open::Import(_)),
-            "fit" => self.view.open == Open::Fit,
             _ => false,
         }
     }
@@ -496,12 +483,6 @@ fn new_form(
         }
         _ => None,
     }
-}
-
-fn clearances(units: System) -> (String, String) {
-    let side =
-        |mm: f64| figures::measure(units, Measure::Side, mm, usize::from(units != System::Metric));
-    (side(stow::AIR), side(stow::ABOVE))
 }
 
 /// Questions about a pasted text, each at the field that it is about.
