@@ -182,6 +182,8 @@ pub const GRADE: Allowed = Allowed::new(-0.35, 0.35, "");
 pub const STOPS: Allowed = Allowed::new(0.0, 500.0, "");
 /// A lead from the pack to the motor, one way.
 pub const LEAD: Allowed = Allowed::new(0.1, 60.0, "m");
+/// Days that two banks in turn are gone through.
+pub const TURN_DAYS: Allowed = Allowed::new(1.0, 7.0, "days");
 /// Starts of an engine a day.
 pub const STARTS: Allowed = Allowed::new(0.5, 200.0, "");
 /// What a starter draws.

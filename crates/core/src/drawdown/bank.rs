@@ -176,6 +176,11 @@ impl Bank {
         self.series * self.unit.v_end()
     }
 
+    /// Charge share at which its taper begins.
+    pub const fn stores_up_to(&self) -> f64 {
+        self.unit.stores().1
+    }
+
     /// Charge of the whole bank at a share of one unit's. [Ah]
     pub fn amp_hours(&self, share: f64) -> f64 {
         share * self.unit.q_max() * self.strings
@@ -192,6 +197,8 @@ pub(super) trait Cells: Copy {
     fn at_temperature(&self, cold: Cold) -> Self;
     /// A state of the whole bank as this kind knows it.
     fn from(&self, state: &BankState) -> Self::State;
+    /// The same told as the whole bank's.
+    fn known_as(&self, state: &Self::State) -> BankState;
     /// As [`UnitLaw::stores`].
     fn stores(&self) -> (f64, f64);
     /// Share of the bank's whole charge that is left, 0 to 1.
@@ -259,6 +266,9 @@ impl Cells for Alike {
     fn from(&self, state: &BankState) -> State {
         state.sound
     }
+    fn known_as(&self, state: &State) -> BankState {
+        BankState { sound: *state, mates: *state, weak: *state, string_out: false }
+    }
     fn stores(&self) -> (f64, f64) {
         self.unit.stores()
     }
@@ -313,6 +323,9 @@ impl Cells for Bank {
         self.map_units(|u| u.at_temperature(cold))
     }
     fn from(&self, state: &BankState) -> BankState {
+        *state
+    }
+    fn known_as(&self, state: &BankState) -> BankState {
         *state
     }
     fn stores(&self) -> (f64, f64) {

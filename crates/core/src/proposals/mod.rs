@@ -10,6 +10,7 @@ pub mod failing;
 pub mod house_battery;
 pub mod near;
 pub mod power;
+pub mod two_banks;
 pub mod weight;
 
 use crate::keyed::keyed;

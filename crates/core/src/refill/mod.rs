@@ -371,6 +371,17 @@ pub fn strongest<'a>(rig: &'a Rig, pack: &Pack) -> Option<Output<'a>> {
     outputs.max_by(|a, b| a.to_the_pack(pack).value().total_cmp(&b.to_the_pack(pack).value()))
 }
 
+/// The strongest of those that live on one supply; `None` when none fits. The current is what the pack gets. [A]
+pub fn strongest_on<'a>(rig: &'a Rig, pack: &Pack, supply: Supply) -> Option<(&'a Charger, Amps)> {
+    let unit_ah = pack.battery.headline().ok()?.0;
+    let (fitting, _) = sorted_out(rig, pack, (unit_ah, unit_ah));
+    let on = fitting.into_iter().filter(|(c, _)| c.supply == supply).map(|(charger, charge)| {
+        let each_unit = pack.units() > 1 && !is_for(charger, pack.voltage());
+        (charger, Output { charger, current: charge.current, each_unit }.to_the_pack(pack))
+    });
+    on.max_by(|a, b| a.1.value().total_cmp(&b.1.value()))
+}
+
 /// What the strongest charger that fits gives a pack in a night, and for how long; `None` when none fits.
 pub fn overnight(rig: &Rig, day: &Day, pack: &Pack) -> Option<(Amps, Hours)> {
     let output = strongest(rig, pack)?;

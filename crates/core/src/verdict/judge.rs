@@ -12,7 +12,7 @@
 use super::demand::{DayAsked, NoDrawCurve, days_in_a_row};
 use super::{Drawn, Evaluation, Outcome, assumed, band, bank, guard, notes, outcome, spare};
 use crate::day::{self, Day};
-use crate::drawdown::{self, Ended, Fit, Leg, Point, Summary};
+use crate::drawdown::{self, Bank, Ended, Fit, Guard, Leg, Point, Summary};
 use crate::house::HouseRules;
 use crate::life::{self, Cost, Life};
 use crate::pack::Pack;
@@ -224,6 +224,20 @@ impl Judge {
             },
             Err(_) => self.laid_out(&self.asked, &pack.battery, pack.battery.mass, overnight),
         }
+    }
+
+    /// The bank of a pack, what watches it, and the days as it feels them when so much battery is aboard as `weighs_as`.
+    ///
+    /// # Errors
+    /// [`NotForTraction`] when its label gives no capacity.
+    pub fn bank_and_legs(
+        &self,
+        pack: &Pack,
+        weighs_as: &Pack,
+    ) -> Result<(Bank, Guard, Arc<[Leg]>), NotForTraction> {
+        let model = self.model(&pack.battery)?;
+        let bank = bank(pack, &self.rig, model.fit.law);
+        Ok((bank, guard(pack, &self.rules), self.days(weighs_as, &model).all))
     }
 
     /// The charge that a pack starts the day with, 0 to 1: as told, else up to the ceiling of the house.

@@ -16,4 +16,5 @@ mod reference;
 mod shelf;
 mod spare;
 mod stow;
+mod two_banks;
 mod wiring;

@@ -111,6 +111,22 @@ impl Answer {
         all.first().cloned().unwrap_or_else(|| panic!("no {selector} in {}", self.body))
     }
 
+    /// What a form holds as it stands: names and values, ticks only where they are on.
+    pub(crate) fn filled(&self, form: &str) -> Vec<(String, String)> {
+        let html = Html::parse_document(&self.body);
+        let fields = Selector::parse("input[name], select[name], textarea[name]").unwrap();
+        let chosen = Selector::parse("option[selected]").unwrap();
+        let form = html.select(&Selector::parse(form).unwrap()).next().expect("the form is there");
+        let value = |e: scraper::ElementRef<'_>| match e.value().name() {
+            "select" => e.select(&chosen).next().and_then(|o| o.attr("value")).map(str::to_owned),
+            "textarea" => Some(e.text().collect()),
+            _ if e.attr("type") == Some("checkbox") && e.attr("checked").is_none() => None,
+            _ => Some(e.attr("value").unwrap_or("on").to_owned()),
+        };
+        let named = |e| Some((scraper::ElementRef::attr(&e, "name")?.to_owned(), value(e)?));
+        form.select(&fields).filter_map(named).collect()
+    }
+
     pub(crate) fn attribute(&self, selector: &str, name: &str) -> Option<String> {
         let html = Html::parse_document(&self.body);
         let found = html.select(&Selector::parse(selector).unwrap()).next()?;

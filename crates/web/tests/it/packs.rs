@@ -369,14 +369,40 @@ async fn the_house_battery_has_its_own_sum_and_its_own_proposals() {
         page.text(".packs-house-sum")
             .starts_with("2.5 Ah at 12 V for one day between charges. Size to buy")
     );
-    let offers = page.texts("#packs-house .packs-house-parts > div:last-child tbody tr");
+    let offers = page.texts("#house-offers tbody tr");
     assert!(!offers.is_empty());
     let longer = app.get(&format!("{PACKS}?days=30")).await;
     assert!(longer.text(".packs-house-sum").starts_with("75 Ah at 12 V for 30 days"));
-    assert_ne!(longer.texts("#packs-house .packs-house-parts > div:last-child tbody tr"), offers);
+    assert_ne!(longer.texts("#house-offers tbody tr"), offers);
     let wrong = app.get(&format!("{PACKS}?days=0")).await;
     assert!(wrong.text("#house-days-problem").contains("from 0.5 to 60 days"));
     assert_eq!(wrong.attribute("#house-days", "value").as_deref(), Some("0"));
+    // The best of them has its own run, and another may be looked at.
+    assert!(page.text("#house-lane").contains("lasts one day"), "{}", page.text("#house-lane"));
+    let second = page.attribute("#house-offers tbody tr:nth-child(2) a", "href").unwrap();
+    let other = app.get(&second).await;
+    assert_ne!(other.text("#house-lane b"), page.text("#house-lane b"));
+    assert_eq!(other.text("#house-offers .is-this a"), other.text("#house-lane b"));
+    // Longer than the week that is drawn: by the sum alone.
+    assert!(longer.text("#house-lane").contains("Longer than 7 days"));
+    // The same devices at 16 V draw fewer amps, of a battery that is sold for them.
+    let sixteen = app.get(&format!("{PACKS}?hv=16")).await;
+    assert!(
+        sixteen.text("#packs-house tbody tr").starts_with("Water sampler pump 40 2.5 0.75 1.9")
+    );
+    assert!(sixteen.texts("#house-offers").is_empty(), "none on this shelf");
+    // An engine to start: by cranking amps, which are no amp-hours; 4 x 3 s x 150 A are half an Ah.
+    let engine = app.get(&format!("{PACKS}?cranks=4&starter=150")).await;
+    assert!(engine.text(".packs-house-sum").starts_with("3 Ah at 12 V"));
+    assert!(engine.text("#packs-house").contains("Engine, 4 starts - 150 3 s each 0.5"));
+    let starters = engine.texts("#starters tbody tr").join("\n");
+    assert!(starters.contains("Cattail cranker") && starters.contains("650 A cold"), "{starters}");
+    assert!(engine.texts("#house-offers tbody tr").iter().all(|row| row.contains(" A ")));
+    let strong = app.get(&format!("{PACKS}?cranks=1&starter=2900")).await;
+    assert!(strong.text("#no-starter").contains("enough cranking amps"));
+    let half = app.get(&format!("{PACKS}?cranks=4&starter=lots")).await;
+    assert!(half.text("#house-starter-problem").starts_with("starter:"));
+    assert_eq!(half.attribute("#house-starter", "value").as_deref(), Some("lots"));
     // Without such a device there is nothing to say.
     app.post("/rigs/1/devices?page=day", "").await;
     assert!(app.get(PACKS).await.texts("#packs-house").is_empty());
@@ -483,4 +509,153 @@ async fn limits_keep_the_units_they_were_typed_in() {
     // Too many batteries are told as that.
     let many = app.get(&format!("{PACKS}?pack=1-9x9")).await;
     assert!(many.text(".packs-open .empty").contains("at most 64 batteries"));
+}
+
+const CHARGERS: &str = "name_0=Boathouse+two-bank&supply_0=mains&banks_0=2&volts_0=12&amps_0=10&profiles_0=both\
+     &name_1=Pond+generator&supply_1=generator&banks_1=1&volts_1=24&amps_1=30&hours_1=4";
+
+/// Two banks in turn: drawn over one axis, charged by what is chosen, held against the same two as one.
+#[tokio::test]
+async fn two_banks_take_turns() {
+    let app = TestApp::with_demo().await;
+    let turn = |query: &str| format!("{PACKS}?want=any&chem=agm&pack=17-2x1&turn=yes{query}");
+    // As the demo stands nothing charges on the way: both are used up, and what is missing is told.
+    let bare = app.get(&turn("")).await;
+    assert_eq!(bare.texts("#packs-turn .wiring-wide .t-used").len(), 3, "two in turn and the one");
+    assert!(bare.text("#turn-figures").contains("out after"), "{}", bare.text("#turn-figures"));
+    assert!(bare.text("#packs-turn").contains("No generator's charger on the Rig fits one bank."));
+    assert!(bare.text("#packs-turn").contains("The Day tells of no sun."));
+    app.swap("/rigs/1/chargers?page=rig", CHARGERS).await;
+    let sun = "by_0=sun&from_0=09:00&gives_0=150+W&by_1=sun&from_1=17:00&gives_1=0+W";
+    app.swap("/rigs/1/charging?page=day", sun).await;
+    let both = app.get(&turn("&td=5")).await;
+    let figures = both.text("#turn-figures");
+    assert!(figures.contains("Gets through all of 4 d"), "{figures}");
+    assert!(
+        figures.contains("Put in by the sun") && figures.contains("by the generator"),
+        "{figures}"
+    );
+    assert!(!both.texts("#packs-turn .wiring-wide .t-generator").is_empty());
+    // Without the sun lead never gets its last part: told what that costs.
+    let dark = app.get(&turn("&td=5&src=generator")).await;
+    let never = dark.text("#never-full");
+    assert!(
+        never.contains("Charged again to 82 % at most") && never.contains("50 % of its cycles"),
+        "{never}"
+    );
+    // A chip turns its source on or off, and nothing else changes.
+    let off = dark.attribute("#source-generator", "href").unwrap();
+    assert!(off.contains("src=none") && off.contains("td=5"), "{off}");
+    assert!(app.get(&off).await.texts("#packs-turn .t-generator").is_empty());
+    assert!(
+        !both.attribute("#source-shore", "aria-pressed").unwrap().contains("true"),
+        "not asked for"
+    );
+    // Devices of the house alone, from a house battery.
+    let house = app.get(&turn("&feeds=house")).await;
+    assert!(house.text("#packs-turn").contains("feeding the house devices"));
+    assert!(
+        house.text("#turn-figures").contains("all of 3 d 0 h"),
+        "{}",
+        house.text("#turn-figures")
+    );
+    for wrong in ["0", "8", "2.5", "many"] {
+        let page = app.get(&turn(&format!("&td={wrong}"))).await;
+        assert!(page.text("#turn-days-problem").contains("from 1 to 7"), "{wrong}");
+        assert_eq!(page.attribute("#turn-days", "value").as_deref(), Some(wrong));
+    }
+    let gone = app.get(&format!("{PACKS}?turn=yes&pack=9999-1x1")).await;
+    assert!(gone.text("#turn-refused").contains("Open a pack first"));
+}
+
+/// What the rig tells of its charger, its inlet, its trailer and its engine is said of every pack.
+#[tokio::test]
+async fn what_the_rig_tells_is_held_against_each_pack() {
+    let app = TestApp::with_demo().await;
+    let pack = format!("{PACKS}?pack=17-2x1");
+    let words = |page: &Answer| page.text("#packs-open");
+    let before = app.get(&pack).await;
+    assert!(words(&before).contains("bank by bank 2 outputs, 10 A into"), "{}", words(&before));
+    // A second charger on the same inlet.
+    app.swap("/rigs/1/chargers?page=rig", &CHARGERS.replace("generator&banks", "mains&banks"))
+        .await;
+    let two = app.get(&pack).await;
+    assert!(words(&two).contains("all chargers on one inlet"), "{}", words(&two));
+    // Too many volts for it.
+    let hot =
+        CHARGERS.replace("amps_0=10", "amps_0=10&absorbs_0=16").replace("volts_1=24", "volts_1=36");
+    app.swap("/rigs/1/chargers?page=rig", &hot).await;
+    let refused = app.get(&pack).await;
+    assert!(words(&refused).contains("holds 16.0 V in absorption"), "{}", words(&refused));
+    assert!(words(&refused).contains("it gasses its water away"));
+    // One output for two units: by hand, one after the other.
+    let one = "name_0=Little&supply_0=mains&banks_0=1&volts_0=12&amps_0=10&profiles_0=both";
+    app.swap("/rigs/1/chargers?page=rig", one).await;
+    let by_hand = app.get(&pack).await;
+    assert!(words(&by_hand).contains("one after another on Little 2 x "), "{}", words(&by_hand));
+    // The trailer carries the boat, not its people; pounds on the plane.
+    let craft = app.get("/rigs/1/rig").await;
+    assert_eq!(craft.attribute("#craft-trailer", "value").as_deref(), Some(""));
+    let typed = "name=Skiff&kind=v_hull&people=2&loaded=1200+lb&trailer=800+lb&engine=on";
+    assert_eq!(app.swap("/rigs/1/craft?page=rig", typed).await.status, StatusCode::OK);
+    let heavy = app.get(&pack).await;
+    assert!(words(&heavy).contains("on the trailer 8"), "{}", words(&heavy));
+    assert!(heavy.texts("#packs-open .is-bad").iter().any(|l| l.starts_with("on the trailer")));
+    let light = app.get(&format!("{PACKS}?want=any&chem=lfp&units=1")).await;
+    let light = words(&light);
+    assert!(light.contains("top speed on the gas engine") && light.contains("% more"), "{light}");
+}
+
+/// The cable that the Rig tells of, and the one that is typed: the same figure on every page.
+#[tokio::test]
+async fn the_motors_cable_counts_on_every_page() {
+    let app = TestApp::with_demo().await;
+    let motor = app.get("/rigs/1/rig").await;
+    let mut typed = form_urlencoded::Serializer::new(String::new());
+    let form = motor.filled("form[action*='/motor']");
+    typed.extend_pairs(form.iter().filter(|(name, _)| name != "lead"));
+    let typed = typed.append_pair("lead", "15 ft").finish();
+    let kept = app.swap("/rigs/1/motor?page=rig", &typed).await;
+    assert_eq!(kept.attribute("#motor-lead", "value").as_deref(), Some("15"));
+    let page = app.get(&format!("{PACKS}?pack=17-2x1")).await;
+    assert_eq!(page.attribute("#lead", "placeholder").as_deref(), Some("15"));
+    let board = app.get("/rigs/1/board?open=working-4").await;
+    let working = board.text("#panel-working");
+    let gauge = page.text(".wiring-runs tbody td").replace(" (", " ").replace(')', "");
+    let awg = gauge.split_whitespace().take(2).collect::<Vec<_>>().join(" ");
+    assert!(
+        working.contains("cable to the motor")
+            && working.contains(&format!("{awg}, 15 ft one way")),
+        "{awg}"
+    );
+}
+
+/// One stands on another where label and bay allow: drawn so, and counted so.
+#[tokio::test]
+async fn units_stand_in_layers_where_both_allow() {
+    let app = TestApp::with_demo().await;
+    let bay = "name_0=Tower&place_0=bow&length_0=14+in&width_0=9+in&height_0=22+in&position_0=20";
+    app.swap("/rigs/1/bays?page=rig", bay).await;
+    let pack = app.get(&format!("{PACKS}?want=any&pack=17-2x1")).await;
+    assert!(
+        pack.text("#packs-open .fit").contains("1 of 2 fit"),
+        "{}",
+        pack.text("#packs-open .fit")
+    );
+    app.swap("/rigs/1/bays?page=rig", &format!("{bay}&layers_0=2")).await;
+    let silent = app.get(&format!("{PACKS}?want=any&pack=17-2x1")).await;
+    assert!(silent.text("#packs-open .fit").contains("1 of 2 fit"), "its label says nothing");
+    let wrong = app.swap("/rigs/1/bays?page=rig", &format!("{bay}&layers_0=9")).await;
+    assert!(wrong.body.contains("from 1 to 4"));
+    let edit = app.get("/rigs/1/shelf?open=edit-17").await;
+    let mut form = form_urlencoded::Serializer::new(String::new());
+    for (name, value) in edit.filled("#edit-battery-17") {
+        form.append_pair(&name, if name == "stackable" { "yes" } else { &value });
+    }
+    let kept = app.swap("/rigs/1/shelf/17?open=edit-17", &form.finish()).await;
+    assert_eq!(kept.status, StatusCode::OK);
+    let both = app.get(&format!("{PACKS}?want=any&pack=17-2x1")).await;
+    let fit = both.text("#packs-open .fit");
+    assert!(fit.contains("All 2 fit") && fit.contains("in 2 layers"), "{fit}");
+    assert_eq!(both.texts("#packs-open .fit-number"), ["1, 2"]);
 }

@@ -298,14 +298,15 @@ async fn files_that_cannot_be_taken_are_refused_in_words() {
 async fn the_boards_packs_are_shown_in_their_bays_with_refusals_to_the_millimetre() {
     let app = TestApp::with_demo().await;
     let page = app.get("/rigs/1/packs?fits=yes").await;
-    let fits = page.texts(".fit figcaption");
+    let fits = page.texts("#panel-fit .fit figcaption");
     assert_eq!(fits.len(), 11);
     assert!(fits[0].starts_with("Tern 24-120 one It fits: Bow box."), "{fits:?}");
-    let says = page.texts(".fit-words").join("\n");
+    let says = page.texts("#panel-fit .fit-words").join("\n");
     assert!(says.contains("in short") && says.contains("never go in a closed-off bay"), "{says}");
     assert!(says.contains("upright, lengthwise"), "{says}");
     // To one scale: a bay is drawn as long as it is.
-    let drawn = |name: &str| page.attribute(".fit-view", name).unwrap().parse::<f64>().unwrap();
+    let drawn =
+        |name: &str| page.attribute("#panel-fit .fit-view", name).unwrap().parse::<f64>().unwrap();
     assert!((drawn("width") / drawn("height") - 560.0 / 380.0).abs() < 1e-9);
     let cranker = app.get("/rigs/1/shelf?q=cattail&open=battery-29").await;
     assert!(cranker.text(".opened-check").contains("neither Ah nor reserve minutes"));
@@ -527,9 +528,9 @@ async fn the_drawing_of_what_fits_is_bounded() {
     assert_eq!(app.post("/plan/take", &form).await.header("location"), "/rigs/2/board");
     let page = app.get("/rigs/2/packs?fits=yes").await;
     assert!(page.body.len() < 1_000_000, "{} bytes", page.body.len());
-    assert_eq!(page.texts(".fit").len(), 30);
+    assert_eq!(page.texts("#panel-fit .fit").len(), 30);
     assert!(page.text("#panel-fit").contains("5 more packs are on the Board and not drawn here"));
-    let says = page.text(".fit-words");
+    let says = page.text("#panel-fit .fit-words");
     assert!(says.ends_with("; 24 of them are drawn"), "{says}");
 }
 
@@ -541,7 +542,7 @@ async fn bays_of_one_name_are_two() {
                 &name_1=Box&place_1=stern&length_1=16+in&width_1=8+in&height_1=10+in&position_1=80";
     assert_eq!(app.swap("/rigs/1/bays?page=rig", bays).await.status, StatusCode::OK);
     let page = app.get("/rigs/1/packs?fits=yes").await;
-    let bays = page.texts(".fit-bay > p:first-child");
+    let bays = page.texts("#panel-fit .fit-bay > p:first-child");
     let of = |inside: &str| bays.iter().any(|b| b == &format!("Box {inside} clear"));
     assert!(of("13 in x 7 in x 9 in") && of("16 in x 8 in x 10 in"), "{bays:?}");
 }

@@ -34,6 +34,28 @@ pub fn run_from(
     run_in(FINE, bank, from, legs, guard, observe)
 }
 
+/// As [`run_from`], with the state that it ends in, from which it may go on.
+pub fn run_on(bank: &Bank, from: &BankState, legs: &[Leg], guard: &Guard) -> (Summary, BankState) {
+    fn on<C: Cells>(
+        cells: C,
+        from: &BankState,
+        legs: &[Leg],
+        guard: &Guard,
+    ) -> (Summary, BankState) {
+        let mut walk = Walk::new(&cells, from, guard, |_| {});
+        for leg in legs {
+            if !walk.through(&cells, leg) {
+                break;
+            }
+        }
+        (walk.summary(), cells.known_as(&walk.state()))
+    }
+    match bank.alike() {
+        Some(alike) => on(alike, from, legs, guard),
+        None => on(*bank, from, legs, guard),
+    }
+}
+
 /// As [`run_from`], in fewer steps where the current follows the voltage: for the many runs of a band, whose
 /// own width is a hundred times the error.
 pub fn run_roughly(

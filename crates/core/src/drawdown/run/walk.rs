@@ -81,6 +81,11 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
         }
     }
 
+    /// The state that it is in.
+    pub(super) const fn state(&self) -> C::State {
+        self.state
+    }
+
     /// What it came to so far.
     pub(super) fn summary(&self) -> Summary {
         Summary {

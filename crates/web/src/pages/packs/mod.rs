@@ -12,6 +12,7 @@ mod opened;
 mod page;
 mod power;
 mod row;
+mod turn;
 mod view;
 mod weight;
 mod wiring;

@@ -11,6 +11,7 @@ use super::opened::{self, Column, FailureRow, Line};
 use super::pack_of;
 use super::power::PowerView;
 use super::row::RowView;
+use super::turn::TurnView;
 use super::view::{By, Form, PAGE_SIZE, PacksView, Want, Which};
 use super::weight;
 use super::wiring::WiringView;
@@ -145,6 +146,7 @@ pub(super) struct PacksPage {
     hand: Option<HandView>,
     house: Option<HouseView>,
     fits: Option<FitsView>,
+    turn: Option<TurnView>,
     /// Packs beside one another.
     beside: Vec<Column>,
     /// Why a pack that is asked for is not to be had.
@@ -245,6 +247,7 @@ impl PacksPage {
             gone: (opened.is_none() && found.missing.is_none()).then(|| gone(view.open?)).flatten(),
             chosen: view.open.is_some(),
             house: HouseView::of(found, look, &view, rig),
+            turn: view.turn.then(|| TurnView::of(found, look, &view, rig)),
             fits: view.fits.then(|| FitsView::of(&found.plan, look.units)),
             hand: view.hand.then(|| HandView::of(&found.names, open, &view)),
             beside: beside(&bench, &view, rig, share),
@@ -347,6 +350,10 @@ impl PacksPage {
     /// The view for the form of a pack built by hand.
     fn for_the_hand(&self) -> Vec<(&'static str, String)> {
         self.view.pairs(Form::Hand)
+    }
+
+    fn other_turn(&self) -> String {
+        PacksView { turn: !self.view.turn, ..self.view.clone() }.address(self.rig)
     }
 
     fn other_fits(&self) -> String {

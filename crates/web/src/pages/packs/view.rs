@@ -108,6 +108,41 @@ impl Wants {
     }
 }
 
+/// What charges two banks in turn: each on or off.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum Source {
+    Sun,
+    Generator,
+    Shore,
+}
+
+impl Source {
+    pub(super) const ALL: [Self; 3] = [Self::Sun, Self::Generator, Self::Shore];
+
+    pub(super) const fn key(self) -> &'static str {
+        match self {
+            Self::Sun => "sun",
+            Self::Generator => "generator",
+            Self::Shore => "shore",
+        }
+    }
+
+    const fn bit(self) -> u8 {
+        1 << self as u8
+    }
+
+    fn read(text: &str) -> u8 {
+        let on = |source: &Self| text.split('_').any(|key| key == source.key());
+        Self::ALL.iter().filter(|s| on(s)).fold(0, |bits, s| bits | s.bit())
+    }
+
+    fn words(bits: u8) -> String {
+        let on = Self::ALL.iter().filter(|s| bits & s.bit() != 0);
+        let keys: Vec<_> = on.map(|s| s.key()).collect();
+        if keys.is_empty() { "none".to_owned() } else { keys.join("_") }
+    }
+}
+
 /// In which order.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
 pub(super) enum By {
@@ -180,6 +215,12 @@ pub(crate) struct PacksView {
     pub(super) open: Option<Which>,
     /// Packs beside one another.
     pub(super) beside: Vec<Which>,
+    /// Two banks in turn are shown, for so many days as typed; they feed the house devices and not the day.
+    pub(super) turn: bool,
+    pub(super) turn_days: String,
+    pub(super) feeds_house: bool,
+    /// What charges them, where it was chosen.
+    pub(super) chosen: Option<u8>,
     /// The Board's packs are set out in the bays.
     pub(super) fits: bool,
     /// What is built by hand: its form is open.
@@ -221,6 +262,10 @@ struct Raw {
     p: String,
     pack: String,
     beside: String,
+    turn: String,
+    td: String,
+    feeds: String,
+    src: String,
     fits: String,
     hand: String,
     hb: String,
@@ -257,6 +302,10 @@ impl From<Raw> for PacksView {
         let second = built(&raw.sb, &raw.ss, &raw.sp).unwrap_or_else(|| Which::read(&raw.second));
         let wrong = matches!(by_hand, Some(None));
         Self {
+            turn: !raw.turn.is_empty(),
+            turn_days: short(&raw.td),
+            feeds_house: raw.feeds == "house",
+            chosen: (!raw.src.is_empty()).then(|| Source::read(&raw.src)),
             fits: !raw.fits.is_empty(),
             hand: !raw.hand.is_empty(),
             wrong: wrong.then(|| (short(&raw.hs), short(&raw.hp))),
@@ -317,6 +366,22 @@ impl PacksView {
         typed.strip_suffix(unit).map_or(typed, str::trim_end).to_owned()
     }
 
+    /// What charges two banks in turn: as chosen, else sun and generator, and the shore where the day's nights have it.
+    fn charged_by(&self, nights: bool) -> u8 {
+        let usual = Source::Sun.bit() | Source::Generator.bit();
+        self.chosen.unwrap_or(if nights { usual | Source::Shore.bit() } else { usual })
+    }
+
+    pub(super) fn sources(&self, nights: bool) -> Vec<Source> {
+        let bits = self.charged_by(nights);
+        Source::ALL.into_iter().filter(|s| bits & s.bit() != 0).collect()
+    }
+
+    /// The same with one source turned on or off.
+    pub(super) fn toggled(&self, source: Source, nights: bool) -> Self {
+        Self { chosen: Some(self.charged_by(nights) ^ source.bit()), ..self.clone() }
+    }
+
     /// The same, changed, from its first page on.
     pub(super) fn with(&self, change: impl FnOnce(&mut Self)) -> Self {
         let mut view = Self { page: 0, ..self.clone() };
@@ -374,6 +439,10 @@ impl PacksView {
         out.push(("pack", self.open.map(Which::words).unwrap_or_default()));
         let beside: Vec<String> = self.beside.iter().map(|which| which.words()).collect();
         out.push(("beside", beside.join("_")));
+        out.push(("turn", if self.turn { "yes" } else { "" }.to_owned()));
+        out.push(("td", self.turn_days.clone()));
+        out.push(("feeds", if self.feeds_house { "house" } else { "" }.to_owned()));
+        out.push(("src", self.chosen.map(Source::words).unwrap_or_default()));
         out.push(("fits", if self.fits { "yes" } else { "" }.to_owned()));
         out.push(("hand", if self.hand { "yes" } else { "" }.to_owned()));
         if !by_hand {
@@ -421,6 +490,8 @@ mod tests {
             "?days=3&hv=16&cranks=4&starter=150&cs=3&house=7-1x2",
             "?days=3&hill=8&to=15&secs=6&pack=12-2x1",
             "?pack=12-2x1&hand=yes&odd=80&ou=7&second=3-1x2",
+            "?turn=yes&td=5&feeds=house&src=sun_shore",
+            "?turn=yes&src=none",
             "?beside=3-1x1&fits=yes&hand=yes",
             "?by=sure&order=light&pin=3&if=wind",
         ] {
