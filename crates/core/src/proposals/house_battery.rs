@@ -242,7 +242,7 @@ mod tests {
         for (volts, unit, starts) in
             [(12.0, 12.8, None), (12.0, 12.0, Some(starts)), (16.0, 16.0, None)]
         {
-            let chemistry = if unit == 12.0 { Chemistry::Agm } else { Chemistry::Lfp };
+            let chemistry = if starts.is_some() { Chemistry::Agm } else { Chemistry::Lfp };
             let devices = day(&[(18.0, 8.0), (96.0, 12.0)]);
             let sum = ledger(&devices, Volts::of(volts), starts).unwrap();
             let rig = Rig::new("r", crate::rig::CraftKind::VHull, Volts::of(36.0));

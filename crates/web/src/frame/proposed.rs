@@ -38,8 +38,8 @@ pub(crate) struct Proposals {
     pub(crate) found: Arc<Vec<Found>>,
     /// Batteries that would do as a house battery; whether their labels are doubted.
     pub(crate) house: Arc<Vec<(BatteryId, Offer, bool)>>,
-    /// Batteries with cranking amps that would start the engine: what they cost, whether their labels are doubted.
-    pub(crate) starters: Arc<Vec<(BatteryId, Cranking, Option<Money>, bool)>>,
+    /// Batteries with cranking amps that would start the engine.
+    pub(crate) starters: Arc<Vec<Starter>>,
     /// Batteries judged, of how many.
     pub(crate) judged: usize,
     pub(crate) of: usize,
@@ -50,11 +50,21 @@ pub(crate) struct Proposals {
     pub(crate) done: bool,
 }
 
+/// A battery that starts the engine.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Starter {
+    pub(crate) battery: BatteryId,
+    pub(crate) cranks: Cranking,
+    pub(crate) price: Option<Money>,
+    /// Its label is doubted.
+    pub(crate) doubted: bool,
+}
+
 /// What of one battery.
 enum Of {
     Pack(Found),
     House(BatteryId, Offer, bool),
-    Starter(BatteryId, Cranking, Option<Money>, bool),
+    Starter(Starter),
 }
 
 /// What they are of: a rig, all as it stands there and on the shelf, and the what-ifs.
@@ -157,9 +167,10 @@ impl App {
                 let house = house.map(|offer| Of::House(one.id, offer, doubted));
                 let starter = asked.starts.filter(|_| is_for(battery, asked.volts));
                 let starter = starter.and_then(|s| cranking(battery, 1, &s)).filter(|c| c.does);
-                let starter = starter
-                    .filter(|_| battery.cranking.is_some())
-                    .map(|c| Of::Starter(one.id, c, battery.price, doubted));
+                let starter = starter.filter(|_| battery.cranking.is_some()).map(|cranks| {
+                    let price = battery.price;
+                    Of::Starter(Starter { battery: one.id, cranks, price, doubted })
+                });
                 packs.chain(house).chain(starter).collect()
             };
             let batteries = slice.batteries;
@@ -179,10 +190,7 @@ impl App {
                     Of::House(id, offer, doubted) => {
                         Arc::make_mut(&mut proposals.house).push((id, offer, doubted));
                     }
-                    Of::Starter(id, cranks, price, doubted) => {
-                        let starters = Arc::make_mut(&mut proposals.starters);
-                        starters.push((id, cranks, price, doubted));
-                    }
+                    Of::Starter(starter) => Arc::make_mut(&mut proposals.starters).push(starter),
                 }
             }
         }

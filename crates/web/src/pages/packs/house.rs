@@ -4,7 +4,7 @@ use super::page::Found;
 use super::view::{PacksView, Which};
 use crate::figures;
 use crate::frame::look::Look;
-use crate::frame::proposed::House;
+use crate::frame::proposed::{House, Starter};
 use crate::parts::decision::About;
 use crate::parts::picture::Picture;
 use lake_hour_core::allowed::{self, Allowed};
@@ -25,9 +25,6 @@ const MOST_OFFERS: usize = 5;
 const MOST_STARTERS: usize = 3;
 /// How long a starter turns where nothing is typed. Common practice, no source. [s]
 const USUAL_SECONDS: f64 = 3.0;
-
-/// A battery that starts the engine: by which figure, its price, whether its label is doubted.
-pub(super) type Starter = (BatteryId, Cranking, Option<Money>, bool);
 
 /// The house battery on the page.
 #[derive(Debug, Clone)]
@@ -131,7 +128,8 @@ pub(super) fn best(all: &[(BatteryId, Offer, bool)]) -> Vec<(BatteryId, Offer, b
 /// The same of those that start the engine.
 pub(super) fn cheapest(all: &[Starter]) -> Vec<Starter> {
     let mut best = all.to_vec();
-    best.sort_by(|a, b| by_price((a.3, a.2, a.0), (b.3, b.2, b.0)));
+    let key = |s: &Starter| (s.doubted, s.price, s.battery);
+    best.sort_by(|a, b| by_price(key(a), key(b)));
     best.truncate(MOST_STARTERS);
     best
 }
@@ -202,17 +200,17 @@ impl HouseView {
             })
         });
         let mut offers: Vec<OfferView> = offers.collect();
-        let starters = found.house.1.iter().filter_map(|(id, cranks, price, doubted)| {
-            let battery = found.labels.get(id)?;
+        let starters = found.house.1.iter().filter_map(|one| {
+            let battery = found.labels.get(&one.battery)?;
             Some(OfferView {
                 name: battery.name.clone(),
                 href: String::new(),
                 on: false,
-                price: price.map_or_else(|| "-".to_owned(), |p| say.money(p)),
+                price: one.price.map_or_else(|| "-".to_owned(), |p| say.money(p)),
                 mass: battery.mass.map_or_else(|| "-".to_owned(), |m| figures::mass(m, say.units)),
                 days: String::new(),
-                starts: told(cranks),
-                doubted: *doubted,
+                starts: told(&one.cranks),
+                doubted: one.doubted,
             })
         });
         let best = found.house.0.first().map(|(id, offer, _)| Which {

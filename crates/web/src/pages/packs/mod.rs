@@ -96,7 +96,7 @@ async fn draw(asked: &Asked, view: PacksView, said: Option<String>) -> Result<Re
     let house = house::best(&proposals.house);
     wanted.extend(house.iter().map(|(id, ..)| *id).chain(view.house.map(|w| w.battery)));
     let starters = house::cheapest(&proposals.starters);
-    wanted.extend(starters.iter().map(|(id, ..)| *id));
+    wanted.extend(starters.iter().map(|s| s.battery));
     let labels = asked.app.store.labels(wanted).await?;
     let names = if view.hand { asked.app.store.names(hand::MOST_NAMES).await? } else { Vec::new() };
     let address = view.address(asked.rig);
