@@ -183,3 +183,50 @@ fn a_long_shelf_is_judged_while_one_looks_on() {
         b.is_as_loaded_fresh("a long shelf").await;
     });
 }
+
+/// A cruiser tells of a generator and the sun, sets two banks against one, and looks for a battery that starts the engine:
+/// at a desk, then on a phone.
+#[test]
+fn two_banks_and_a_house_battery_are_worked_out() {
+    in_a_browser(async |b| {
+        let app = b.keeps(Program::demo());
+        b.web.goto(&format!("{}/rigs/1/rig", app.address)).await.unwrap();
+        let row = "[id^=charger-name_1]";
+        b.fill(row, "Pond generator").await;
+        b.choose("[id^=charger-supply_1]", "generator").await;
+        b.fill("[id^=charger-volts_1]", "24").await;
+        b.fill("[id^=charger-amps_1]", "30" + thirtyfour::Key::Enter).await;
+        b.until("document.querySelector('[id^=charger-name_2]')").await;
+        b.web.goto(&format!("{}/rigs/1/packs?want=any&chem=agm", app.address)).await.unwrap();
+        b.click("#two-banks").await;
+        b.until("document.querySelector('#turn-figures')").await;
+        b.is_as_loaded_fresh("two banks").await;
+        b.is_accessible("two banks").await;
+        typed(&b, "#turn-days", "6").await;
+        b.until("document.querySelectorAll('.wiring-wide .t-day').length === 6").await;
+        typed(&b, "#turn-days", "60").await;
+        b.until("document.querySelector('#turn-days-problem')").await;
+        assert_eq!(b.value("document.querySelector('#turn-days').value").await, "60", "kept");
+        typed(&b, "#turn-days", "4").await;
+        b.until("!document.querySelector('#turn-days-problem')").await;
+        b.click("#source-generator").await;
+        b.until("!document.querySelector('.t-generator')").await;
+        b.click("#feeds-house").await;
+        b.until("document.querySelector('#packs-turn p')?.textContent?.includes('house devices')")
+            .await;
+        // The engine, half typed first.
+        typed(&b, "#house-cranks", "4").await;
+        b.until("document.querySelector('#house-starter-problem')").await;
+        typed(&b, "#house-starter", "150").await;
+        b.until("document.querySelector('#starters tbody tr')").await;
+        b.is_as_loaded_fresh("the house battery").await;
+        b.size(390, 844, true).await;
+        b.click("#house-offers tbody tr:nth-child(2) a").await;
+        b.until("document.querySelector('#house-offers tr:nth-child(2).is-this')").await;
+        b.is_accessible("the house battery on a phone").await;
+        assert_eq!(b.value("document.documentElement.scrollWidth").await, 390);
+        b.click("#will-they-fit").await;
+        b.until("document.querySelector('#panel-fit .fit')").await;
+        assert_eq!(b.value("document.documentElement.scrollWidth").await, 390);
+    });
+}

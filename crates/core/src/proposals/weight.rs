@@ -86,6 +86,26 @@ pub fn planing(rig: &Rig, heavier_by: Kilograms) -> Option<Planing> {
     Some(Planing { top_speed: times(SPEED_FOR_WEIGHT, -1.0), fuel: times(FUEL_FOR_WEIGHT, 1.0) })
 }
 
+/// What one person may lift at best: the load constant of the revised lifting equation, 51 lb, NIOSH 94-110. [kg]
+pub const LOAD_CONSTANT: Kilograms = Kilograms::of(23.0);
+
+/// How a unit is lifted out of a boat or a cart, in inches: how far from the body, from what height, how far up. A choice:
+/// over a gunwale or a sill, with fair handles, now and then.
+const LIFTED: (f64, f64, f64) = (15.0, 20.0, 20.0);
+/// Fair handles: the coupling multiplier of the equation's Table 7.
+const FAIR: f64 = 0.95;
+
+/// The lifting index of one unit: its weight by what is recommended there, above 1 a strain. NIOSH 94-110; Waters et al.,
+/// Ergonomics 36 (1993) 749.
+///
+/// `RWL = 23 kg x (10/H) x (1 - 0.0075 |V - 30|) x (0.82 + 1.8/D) x CM`, in inches, straight before the body, not often.
+pub fn lifting_index(mass: Kilograms) -> f64 {
+    let (reach, from, up) = LIFTED;
+    let multipliers =
+        10.0 / reach * (1.0 - 0.0075 * (from - 30.0).abs()) * (0.82 + 1.8 / up) * FAIR;
+    mass / (LOAD_CONSTANT * multipliers)
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -116,5 +136,41 @@ mod tests {
         assert!(lighter.fuel.1 < lighter.fuel.0 && lighter.fuel.0 < 0.0);
         let heavier = planing(&rig, Kilograms::of(40.0)).unwrap();
         assert!((heavier.fuel.1 + lighter.fuel.1).abs() < 1e-12);
+    }
+
+    /// The equation worked by hand, NIOSH 94-110: H 15, V 20, D 20 in, A 0, FM 1, CM 0.95 recommend 27.2 lb; a 62 lb GC2 of
+    /// lead is 2.28 of that, a 26 lb LFP 0.96.
+    #[test]
+    fn the_lifting_equation_gives_its_worked_values() {
+        let pounds = |lb: f64| Kilograms::of(lb * 0.453_592_37);
+        for (lb, index) in [(27.2, 1.0), (62.0, 2.28), (26.0, 0.96)] {
+            let found = lifting_index(pounds(lb));
+            assert!((found / index - 1.0).abs() < 0.01, "{lb} {found}");
+        }
+    }
+
+    /// Common practice, no source: packs of one voltage class are compared by kWh, volts and weight, never by count. 20
+    /// units of 6 V and 225 Ah of 62 lb are 120 V and 27 kWh in 1,240 lb; 16 of 12 V and 105 Ah of 63 lb are 192 V and
+    /// 20 kWh in 1,008 lb: fewer, of more volts, and of less energy.
+    #[test]
+    fn twenty_of_six_volts_are_held_against_sixteen_of_twelve() {
+        use crate::pack::Pack;
+        use crate::shelf::{Battery, Chemistry, Rating};
+        use crate::units::Hours;
+        let pack = |volts: f64, ah: f64, lb: f64, count| {
+            let rating = Rating::Capacity { ah: AmpHours::of(ah), over: Hours::of(20.0) };
+            let mut battery = Battery::new("unit", Chemistry::Flooded, Volts::of(volts), rating);
+            battery.mass = Some(Kilograms::of(lb * 0.453_592_37));
+            Pack::of(battery, count, 1)
+        };
+        let told = |p: &Pack| {
+            let pounds = p.mass().unwrap().value() / 0.453_592_37;
+            [p.voltage().value(), p.energy().unwrap().value() / 1000.0, pounds].map(f64::round)
+        };
+        let (six, twelve) = (pack(6.0, 225.0, 62.0, 20), pack(12.0, 105.0, 63.0, 16));
+        assert_eq!((told(&six), told(&twelve)), ([120.0, 27.0, 1_240.0], [192.0, 20.0, 1_008.0]));
+        // Both can kill: neither is wired without licensed help.
+        assert!(six.full_charge_voltage() > crate::wiring::DANGEROUS);
+        assert!(twelve.full_charge_voltage() > crate::wiring::DANGEROUS);
     }
 }

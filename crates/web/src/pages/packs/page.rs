@@ -157,6 +157,7 @@ pub(super) struct PacksPage {
     rate: String,
     rate_problem: Option<String>,
     boat: bool,
+    main_engine: bool,
     metric: bool,
 }
 
@@ -261,6 +262,7 @@ impl PacksPage {
             },
             rate_problem,
             boat,
+            main_engine: found.plan.rig.main_engine && boat,
             metric: look.units == lake_hour_core::units::system::System::Metric,
             head,
             view,

@@ -4,7 +4,9 @@ use super::opened::Line;
 use crate::figures;
 use crate::parts::decision::About;
 use lake_hour_core::pack::{Pack, stow};
-use lake_hour_core::proposals::weight::{Load, on_the_trailer, planing};
+use lake_hour_core::proposals::weight::{
+    LOAD_CONSTANT, Load, lifting_index, on_the_trailer, planing,
+};
 use lake_hour_core::units::Kilograms;
 use lake_hour_core::units::system::Measure;
 use lake_hour_core::verdict::Evaluation;
@@ -56,9 +58,9 @@ pub(super) fn weight(
         let value = figures::mass(limit, units);
         lines.push(Line::new(name, value).bad_if(left < 0.0));
     }
-    let heaviest = pack.battery.mass.filter(|m| m.value() > LIFT);
-    if let Some(each) = heaviest {
-        let value = format!("{} each: two people or a hoist", figures::mass(each, units));
+    if let Some(each) = pack.battery.mass.filter(|m| *m > LOAD_CONSTANT) {
+        let (mass, index) = (figures::mass(each, units), lifting_index(each));
+        let value = format!("{mass} each, {index:.1} of what one may lift: two people or a hoist");
         lines.push(Line::new("lift", value).bad_if(true));
     }
     if let Some((carries, limit)) = on_the_trailer(&plan.rig, heavier_by) {
@@ -69,9 +71,6 @@ pub(super) fn weight(
     lines.extend(on_the_plane(about, heavier_by));
     lines
 }
-
-/// What one person may lift: the load constant of the revised lifting equation, 51 lb, NIOSH 94-110. [kg]
-const LIFT: f64 = 23.0;
 
 /// How the craft trims, or how its axles share the change.
 fn balance(about: &About<'_>, aboard: Option<&Pack>) -> Option<Line> {

@@ -53,6 +53,8 @@ pub(super) struct WiringView {
     /// The length that the leads have where nothing is typed, in the units shown.
     pub(super) usual_lead: String,
     pub(super) lead_problem: Option<String>,
+    /// The length is told, and the day run with it.
+    pub(super) counted: bool,
 }
 
 impl WiringView {
@@ -72,6 +74,7 @@ impl WiringView {
             refused: None,
             usual_lead: String::new(),
             lead_problem,
+            counted: evaluation.drawn.as_ref().is_some_and(|d| d.cable.is_some()),
         };
         let full = pack.full_charge_voltage();
         let highest = pack.equalizing_voltage().map_or(full, |v| v.max(full));
