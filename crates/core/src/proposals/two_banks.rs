@@ -2,7 +2,8 @@
 //! by side as one bank, to be held against it.
 //!
 //! Each bank goes through the law of its battery piece by piece. What charges goes to the bank that rests, and to the one
-//! in use when that is full. A generator is started for a bank in need of it and stopped where its charge begins to taper;
+//! in use when that is full. A generator is started for the bank that rests (or for the one there is) when it is low enough
+//! to be worth it, and stopped where its charge begins to taper;
 //! the rest is left to the sun and the shore.
 
 use crate::day::SolarHour;
@@ -316,7 +317,7 @@ impl Banks<'_> {
                     .map_or(0.0, |(_, h)| h.map_or(f64::INFINITY, Hours::value));
                 let share = self.share(&states[rests]);
                 let needs = share < tapers_at - if running { SHORTEST } else { IN_NEED };
-                running = needs && may - ran_today > SHORTEST && (running || been_low[rests]);
+                running = needs && may - ran_today > SHORTEST;
                 let mut hours = left.min(STEP).min(self.next_cut(at) - at);
                 if running {
                     hours = hours.min(may - ran_today);

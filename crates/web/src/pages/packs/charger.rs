@@ -113,7 +113,7 @@ fn outputs(plan: &Plan, pack: &Pack, refill: &Refill) -> Vec<Line> {
     let into =
         format!("{} A into {} Ah", amps(charge.current), figures::amount(charge.capacity.value()));
     if each {
-        lines.push(Line::new("bank by bank", format!("{} outputs, {into} each", pack.units())));
+        lines.push(Line::new("outputs", format!("{}, {into} each", pack.units())));
     } else if pack.parallel > 1 {
         let times = match pack.parallel {
             2 => "twice as long as one".to_owned(),

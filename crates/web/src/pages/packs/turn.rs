@@ -219,7 +219,9 @@ fn rows(all: &TwoBanks) -> Vec<[String; 3]> {
         row("Lowest charge", &|run| figures::percent(run.lowest())),
         row("Generator runs", &|run| long(run.generator_hours())),
     ];
-    for (n, name) in ["Put in by the sun", "by the generator", "from shore"].iter().enumerate() {
+    for (n, name) in
+        ["Put in by the sun", "Put in by the generator", "Put in from shore"].iter().enumerate()
+    {
         if all.in_turn.by_source[n].value() > 0.0 || all.together.by_source[n].value() > 0.0 {
             rows.push(row(name, &|run| ah(run, n)));
         }

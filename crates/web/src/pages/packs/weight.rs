@@ -32,7 +32,8 @@ pub(super) fn weight(
     let all = load(about, evaluation);
     if let Some(load) = &all {
         let with = load.cables + load.holders + load.charger;
-        lines.push(Line::new("cables, holders and charger, about", figures::mass(with, units)));
+        let with = format!("about {}", figures::mass(with, units));
+        lines.push(Line::new("cables, holders, charger", with));
     }
     let all_now = aboard.zip(now).and_then(|(pack, now)| load(&About { pack, ..*about }, now));
     let more = |kg: Kilograms| match figures::mass(Kilograms::of(kg.value().abs()), units) {
