@@ -92,7 +92,7 @@ fn a_label_is_pasted_on_a_phone() {
         b.click("#notice .link-button").await;
         b.until("document.querySelector('#notice')?.textContent?.includes('Taken back')").await;
         b.click("#open-fit").await;
-        b.until("document.querySelectorAll('.fit').length === 11").await;
+        b.until("document.querySelectorAll('#panel-fit .fit').length === 11").await;
         let says = b
             .value("[...document.querySelectorAll('.fit-words')].map(w => w.textContent).join()")
             .await;

@@ -72,7 +72,7 @@ pub struct Lane {
     pub charge: Vec<(Hours, f64)>,
     /// When it was used.
     pub used: Vec<Span>,
-    /// The most that it held since it was first used to its floor; `None` where it never was.
+    /// The most that it held since it was first used to its floor; `None` where it never was, or had no time to be filled.
     pub highest_since: Option<f64>,
     /// Drawn from it, and put in. [Ah]
     pub drawn: AmpHours,
@@ -164,14 +164,16 @@ pub fn two_banks(plan: &Plan, bank: &Pack, sources: &Sources) -> Option<TwoBanks
     let in_turn = run(&one, 2, &guard);
     let highest = in_turn.lanes.iter().filter_map(|l| l.highest_since).reduce(f64::min);
     let facts = bank.battery.chemistry.facts();
-    let never_full = highest.filter(|h| facts.lead && *h < ceiling - WORTH).map(|highest| {
-        let whole = AmpHours::of(one.amp_hours(1.0));
-        let generator = sources.generator.and_then(|(current, _)| {
-            let charge = Charge { capacity: whole, current, accepts: facts.acceptance };
-            Some(charge.hours(highest, ceiling)?.total())
+    let charges = !sources.sun.is_empty() || sources.generator.is_some() || sources.shore.is_some();
+    let never_full =
+        highest.filter(|h| charges && facts.lead && *h < ceiling - WORTH).map(|highest| {
+            let whole = AmpHours::of(one.amp_hours(1.0));
+            let generator = sources.generator.and_then(|(current, _)| {
+                let charge = Charge { capacity: whole, current, accepts: facts.acceptance };
+                Some(charge.hours(highest, ceiling)?.total())
+            });
+            NeverFull { highest, lost: whole * (ceiling - highest), generator }
         });
-        NeverFull { highest, lost: whole * (ceiling - highest), generator }
-    });
     Some(TwoBanks {
         lasts,
         between: (guard.floor, ceiling),
@@ -300,7 +302,7 @@ impl Banks<'_> {
         };
         let tapers_at = self.bank.stores_up_to().min(self.ceiling);
         let (mut at, mut now, mut running, mut ran_today) = (0.0_f64, 0_usize, false, 0.0_f64);
-        let mut been_low = vec![false; states.len()];
+        let mut low_since: Vec<Option<f64>> = vec![None; states.len()];
         // Banks that were taken in vain, one after another.
         let mut in_vain = 0;
         self.note(&mut run, &states, at);
@@ -375,15 +377,14 @@ impl Banks<'_> {
                 at = ends;
                 left -= hours;
                 self.note(&mut run, &states, at);
-                for (n, low) in been_low.iter().enumerate() {
-                    let share = self.share(&states[n]);
-                    let lane = &mut run.lanes[n];
-                    lane.highest_since =
-                        low.then(|| lane.highest_since.map_or(share, |h| h.max(share)));
+                for (n, since) in low_since.iter().enumerate() {
+                    let (lane, share) = (&mut run.lanes[n], self.share(&states[n]));
+                    let highest = |h: f64| h.max(share);
+                    lane.highest_since = since.map(|_| lane.highest_since.map_or(share, highest));
                 }
                 in_vain = if hours > SHORTEST { 0 } else { in_vain + 1 };
                 if used.spent {
-                    been_low[now] = true;
+                    low_since[now].get_or_insert(at);
                     let other = if alone { None } else { Some(1 - now) };
                     let worth = |n: &usize| self.share(&states[*n]) > self.guard.floor + WORTH;
                     match other.filter(worth) {
@@ -395,13 +396,13 @@ impl Banks<'_> {
                             && hours > SHORTEST => {}
                         _ => {
                             run.out_at = Some(Hours::of(at));
-                            return run;
+                            return had_a_chance(run, &low_since, at);
                         }
                     }
                 }
             }
         }
-        run
+        had_a_chance(run, &low_since, at)
     }
 
     fn note(&self, run: &mut Run, states: &[BankState], at: f64) {
@@ -409,6 +410,17 @@ impl Banks<'_> {
             lane.charge.push((Hours::of(at), self.share(state)));
         }
     }
+}
+
+/// How full a bank became again is told only where it had the time for it: a day since it was first low, or until it was
+/// taken again.
+fn had_a_chance(mut run: Run, low_since: &[Option<f64>], ends: f64) -> Run {
+    for (lane, since) in std::iter::zip(&mut run.lanes, low_since) {
+        let again = |since: f64| lane.used.iter().any(|s| s.from.value() > since);
+        let chance = since.is_some_and(|since| ends - since >= 24.0 || again(since));
+        lane.highest_since = lane.highest_since.filter(|_| chance);
+    }
+    run
 }
 
 /// Who put in how much of it: by the amperes of each.

@@ -89,12 +89,11 @@ fn between_marks(
     all
 }
 
-/// What the motor asks behind the cable that the rig tells of: what was measured was read at the pack, what a label says
+/// What the motor asks behind the cable that the rig tells of: what was `measured` was read at the pack, what a label says
 /// is meant at the motor.
-pub(super) fn behind_the_cable(rig: &Rig, asks: Demand) -> Demand {
-    let read_before = rig.motor.settings_measured || !rig.measured.is_empty();
+pub(super) fn behind_the_cable(rig: &Rig, asks: Demand, measured: bool) -> Demand {
     match wiring::motor_cable(rig) {
-        Some(cable) => asks.behind(cable.ohms, read_before),
+        Some(cable) => asks.behind(cable.ohms, measured),
         None => asks,
     }
 }
@@ -115,7 +114,11 @@ fn demand(rig: &Rig, stretch: &Stretch, implied: &Implied) -> Option<Demand> {
         Duty::Setting(setting) => Demand::setting(rig.motor.current_at(setting)?, at),
         Duty::Speed(_) | Duty::Distance(_) | Duty::HoldPlace => held(implied.watts),
     };
-    Some(behind_the_cable(rig, demand).unsure_by(implied.unsure))
+    let measured = match stretch.duty {
+        Duty::Setting(_) => rig.motor.settings_measured,
+        _ => !rig.measured.is_empty(),
+    };
+    Some(behind_the_cable(rig, demand, measured).unsure_by(implied.unsure))
 }
 
 /// What is asked in each part of a day, whatever pack is aboard: worked out once for all of them.

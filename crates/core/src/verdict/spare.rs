@@ -157,10 +157,14 @@ pub(super) fn highest_safe_setting(
     let empty = bank.at(left_on_a_bad_day);
     let carries = |setting: f64| {
         let amps = rig.motor.current_at(setting)?;
-        let asks = behind_the_cable(rig, Demand::setting(amps, rig.motor.reads_at()))
-            .unsure_by(devices.unsure())
-            .leaning(BAD_DAY)
-            .beside(devices);
+        let asks = behind_the_cable(
+            rig,
+            Demand::setting(amps, rig.motor.reads_at()),
+            rig.motor.settings_measured,
+        )
+        .unsure_by(devices.unsure())
+        .leaning(BAD_DAY)
+        .beside(devices);
         let at_full = settles(&bank, &full, &asks);
         let at_the_end = settles(&bank, &empty, &asks);
         let within =

@@ -182,3 +182,20 @@ fn layers_may_be_of_several_heights() {
         two.spots[1].up + two.spots[1].extent[2] + ABOVE
     );
 }
+
+/// What is missing for one more in layers, one side after another: with all of it there is room.
+#[test]
+fn a_refusal_in_layers_tells_what_is_missing() {
+    let battery = stackable(unit([300.0, 170.0, 220.0]));
+    let of = |room| stow::in_bay(&battery, &Bay { layers: 2, ..bay(room, true) }, 3).unwrap();
+    let mut room = [310.0, 180.0, 500.0];
+    assert_eq!(of(room).most, 2);
+    let mut told = 0;
+    while let Some(Refusal::Short { way, units, needs, has, .. }) = of(room).refusal {
+        assert!(units == 3 && needs > has && told < 6, "{way} {needs} {has}");
+        assert!(of(longer(room, way, needs - has - 0.5)).refusal.is_some());
+        room = longer(room, way, needs - has);
+        told += 1;
+    }
+    assert!(told > 0 && of(room).most >= 3);
+}

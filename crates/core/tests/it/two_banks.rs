@@ -173,3 +173,17 @@ proptest! {
         }
     }
 }
+
+/// Told only of banks that had a source and the time: not of one that came to its floor in the last hours.
+#[test]
+fn a_bank_without_the_time_to_be_filled_is_not_blamed() {
+    let bank = bank(Chemistry::Agm, 100.0);
+    let none = gone_through(&plan(5.0, 7.0), &bank, &sources(0.0, None, None));
+    assert!(none.in_turn.out_at.is_some() && none.never_full.is_none());
+    // The first is low after some ten hours, and the day ends before a day is over.
+    let short = gone_through(&plan(5.0, 0.6), &bank, &sources(0.0, Some(2.0), None));
+    assert_eq!(short.in_turn.switches(), 1);
+    assert!(short.never_full.is_none());
+    let long = gone_through(&plan(5.0, 2.0), &bank, &sources(0.0, Some(20.0), None));
+    assert!(long.never_full.unwrap().highest < 0.9);
+}

@@ -209,7 +209,8 @@ pub fn in_bay(battery: &Battery, bay: &Bay, wanted: u32) -> Option<Stowed> {
             ups.dedup();
             let layers = (ups.len() as u32).max(1);
             let layer = Bay { height: bay.height / f64::from(layers), ..bay.clone() };
-            shortest(&size, &layer, laid.ways, (by_room + 1, layers), may_lie)
+            let short = shortest(&size, &layer, laid.ways, (by_room + 1, layers), may_lie);
+            whole_height(short, layers)
         }
     });
     let exact = laid.exact || most >= wanted;
@@ -387,6 +388,17 @@ fn block(way: Way, size: &Size, bay: &Bay, start: f64) -> Vec<Spot> {
         }
     }
     spots
+}
+
+/// A refusal of a layer as one of the bay: short of height in each layer is short of it in all of them.
+fn whole_height(refusal: Refusal, layers: u32) -> Refusal {
+    match refusal {
+        Refusal::Short { way: "high", units, needs, has, upright } => {
+            let (needs, has) = (needs * f64::from(layers), has * f64::from(layers));
+            Refusal::Short { way: "high", units, needs, has, upright }
+        }
+        other => other,
+    }
 }
 
 /// By how little `units` of them do not go in so many layers, each in a bay of this height, over every way round and
