@@ -3,8 +3,8 @@
 //!
 //! Each bank goes through the law of its battery piece by piece. What charges goes to the bank that rests, and to the one
 //! in use when that is full. A generator is started for the bank that rests (or for the one there is) when it is low enough
-//! to be worth it, and stopped where its charge begins to taper;
-//! the rest is left to the sun and the shore.
+//! to be worth it, and stopped where its charge begins to taper; the rest is left to the sun and the shore. What a bank that
+//! rests does not take any more, as it tapers, is lost.
 
 use crate::day::SolarHour;
 use crate::drawdown::{Bank, BankState, Demand, Ended, Guard, Leg, Summary, run_on};
@@ -22,7 +22,8 @@ const SHORTEST: f64 = 1e-6;
 const NEARLY: f64 = 0.005;
 /// A bank is worth switching to with this much above its floor. A choice.
 const WORTH: f64 = 0.02;
-/// The generator is started for a bank this far below where it would be stopped. A choice.
+/// The generator is started for a bank this far below where it would be stopped, or half of the way up from the floor
+/// where that is less. A choice.
 const IN_NEED: f64 = 0.1;
 /// What lead gives up of its cycles when it never gets its last part: about half. Common practice, no source.
 pub const CYCLES_LEFT: f64 = 0.5;
@@ -304,21 +305,24 @@ impl Banks<'_> {
         let (mut at, mut now, mut running, mut ran_today) = (0.0_f64, 0_usize, false, 0.0_f64);
         let mut low_since: Vec<Option<f64>> = vec![None; states.len()];
         // Banks that were taken in vain, one after another.
-        let mut in_vain = 0;
+        let (mut in_vain, mut today) = (0, 0.0_f64);
+        let in_need = IN_NEED.min(0.5 * (tapers_at - self.guard.floor));
         self.note(&mut run, &states, at);
         for leg in legs {
             let mut left = leg.hours.value();
             while left > SHORTEST {
                 let rests = if alone { now } else { 1 - now };
-                if at.rem_euclid(24.0) < SHORTEST {
-                    ran_today = 0.0;
+                // Pieces end where days do, to the last digits.
+                let day = (at / 24.0 + SHORTEST).floor();
+                if day > today {
+                    (today, ran_today) = (day, 0.0);
                 }
                 let may = self
                     .sources
                     .generator
                     .map_or(0.0, |(_, h)| h.map_or(f64::INFINITY, Hours::value));
                 let share = self.share(&states[rests]);
-                let needs = share < tapers_at - if running { SHORTEST } else { IN_NEED };
+                let needs = share < tapers_at - if running { SHORTEST } else { in_need };
                 running = needs && may - ran_today > SHORTEST;
                 let mut hours = left.min(STEP).min(self.next_cut(at) - at);
                 if running {

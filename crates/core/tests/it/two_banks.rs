@@ -174,6 +174,28 @@ proptest! {
     }
 }
 
+/// However little lies between floor and ceiling, the generator is started for it, every day anew for its hours.
+#[test]
+fn the_generator_runs_its_hours_of_every_day() {
+    let bank = bank(Chemistry::Agm, 100.0);
+    let mut narrow = plan(10.0, 4.0);
+    narrow.rules = narrow.rules.with_ceiling(Chemistry::Agm, 0.56);
+    let all = gone_through(&narrow, &bank, &sources(0.0, Some(30.0), None));
+    assert!(
+        all.in_turn.generator.len() > 3 && all.in_turn.switches() > 3,
+        "{:?}",
+        all.in_turn.generator
+    );
+    let long = gone_through(&plan(3.0, 4.0), &bank, &sources(0.0, Some(12.0), None));
+    for day in 0..4 {
+        let within = |s: f64| s.clamp(24.0 * f64::from(day), 24.0 * f64::from(day + 1));
+        let ran =
+            long.in_turn.generator.iter().map(|s| within(s.to.value()) - within(s.from.value()));
+        assert!(ran.sum::<f64>() < 6.0 + 1e-3, "day {day}");
+    }
+    assert!(long.in_turn.generator_hours().value() > 8.0, "on more days than one");
+}
+
 /// Told only of banks that had a source and the time: not of one that came to its floor in the last hours.
 #[test]
 fn a_bank_without_the_time_to_be_filled_is_not_blamed() {
