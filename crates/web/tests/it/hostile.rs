@@ -237,6 +237,7 @@ async fn no_page_mixes_the_units_shown() {
         "shelf?open=battery-3",
         "shelf?label=doubtful&open=battery-34",
         "packs?pack=1-2x1",
+        "packs?turn=yes&td=5&cranks=4&starter=150&lead=4",
         "packs?pack=19-2x2&beside=1-2x1_4-2x2",
         "board?open=working-5",
         "board?open=day",

@@ -659,3 +659,42 @@ async fn units_stand_in_layers_where_both_allow() {
     assert!(fit.contains("All 2 fit") && fit.contains("in 2 layers"), "{fit}");
     assert_eq!(both.texts("#packs-open .fit-number"), ["1, 2"]);
 }
+
+/// Whatever stands in the address: a page, no figure that is none, and what was typed never as more than words.
+#[tokio::test]
+async fn anything_in_the_address_is_answered() {
+    let app = TestApp::with_demo().await;
+    app.swap("/rigs/1/chargers?page=rig", CHARGERS).await;
+    let names = [
+        "td", "src", "feeds", "hv", "cranks", "starter", "cs", "house", "days", "lead", "hill",
+        "rate", "weight",
+    ];
+    let long = "9".repeat(400);
+    let values = [
+        "0",
+        "-1",
+        "1e308",
+        "NaN",
+        "inf",
+        &long,
+        "%00",
+        "%3Cscript%3Ealert(1)",
+        "9-64x64",
+        "99999999-1x1",
+        "1,5",
+    ];
+    for name in names {
+        for value in values {
+            let address = format!("{PACKS}?pack=17-2x1&turn=yes&cranks=1&starter=9&{name}={value}");
+            let page = app.get(&address).await;
+            // One name twice: the last counts, or the whole is as if it were not there.
+            assert_eq!(page.status, StatusCode::OK, "{address}");
+            assert!(!page.body.contains("<script>alert"), "{address}");
+            let words = page.text("main");
+            for none in ["NaN", "inf ", " -0 "] {
+                let typed = value == none.trim();
+                assert!(typed || !words.contains(none), "{none} for {address}");
+            }
+        }
+    }
+}
