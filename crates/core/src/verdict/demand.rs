@@ -7,7 +7,7 @@ use crate::propulsion::{self, Implied};
 use crate::rig::Rig;
 use crate::shelf::Battery;
 use crate::units::{Amps, Celsius, Hours, Kilograms, Volts, Watts};
-use crate::wiring;
+use crate::wiring::{self, MotorCable};
 
 /// What 12 V devices lose on their way from the bus.
 pub(super) struct Converted {
@@ -89,17 +89,18 @@ fn between_marks(
     all
 }
 
-/// What the motor asks behind the cable that the rig tells of: what was `measured` was read at the pack, what a label says
-/// is meant at the motor.
-pub(super) fn behind_the_cable(rig: &Rig, asks: Demand, measured: bool) -> Demand {
-    match wiring::motor_cable(rig) {
-        Some(cable) => asks.behind(cable.ohms, measured),
-        None => asks,
-    }
+/// What the motor asks behind its cable: what was `measured` was read at the pack, what a label says is meant at the motor.
+pub(super) fn behind_the_cable(cable: Option<MotorCable>, asks: Demand, measured: bool) -> Demand {
+    cable.map_or(asks, |cable| asks.behind(cable.ohms, measured))
 }
 
 /// What the motor asks for during a stretch that comes to this.
-fn demand(rig: &Rig, stretch: &Stretch, implied: &Implied) -> Option<Demand> {
+fn demand(
+    rig: &Rig,
+    stretch: &Stretch,
+    implied: &Implied,
+    cable: Option<MotorCable>,
+) -> Option<Demand> {
     let at = rig.motor.reads_at();
     let full = rig.motor.full_current();
     // Turned up as the voltage falls, until it is at its full setting.
@@ -118,7 +119,7 @@ fn demand(rig: &Rig, stretch: &Stretch, implied: &Implied) -> Option<Demand> {
         Duty::Setting(_) => rig.motor.settings_measured,
         _ => !rig.measured.is_empty(),
     };
-    Some(behind_the_cable(rig, demand, measured).unsure_by(implied.unsure))
+    Some(behind_the_cable(cable, demand, measured).unsure_by(implied.unsure))
 }
 
 /// What is asked in each part of a day, whatever pack is aboard: worked out once for all of them.
@@ -127,6 +128,8 @@ pub(super) struct DayAsked {
     parts: Vec<Asked>,
     /// Where the batteries come from. [°C]
     start: Option<Celsius>,
+    /// The cable to the motor, if its length is told.
+    pub(super) cable: Option<MotorCable>,
     /// The first stretch that asks for more than the motor gives.
     pub(super) too_much: Option<String>,
 }
@@ -151,6 +154,7 @@ impl DayAsked {
     pub(super) fn of(rig: &Rig, day: &Day) -> Result<Self, NoDrawCurve> {
         let efficiency = CONVERTED.efficiency(rig.motor.system_voltage);
         let power = day.accessory_power();
+        let cable = wiring::motor_cable(rig, devices_draw(rig, day));
         let (mut clock, mut too_much) = (Hours::ZERO, None);
         let mut parts = Vec::with_capacity(day.stretches.len());
         for (index, stretch) in day.stretches.iter().enumerate() {
@@ -162,7 +166,7 @@ impl DayAsked {
                 if implied.too_much && too_much.is_none() {
                     too_much = Some(stretch.name.clone());
                 }
-                let motor = demand(rig, stretch, &implied).ok_or_else(unknown)?;
+                let motor = demand(rig, stretch, &implied, cable).ok_or_else(unknown)?;
                 let Part { lasts, sun, charging, conditions } = part;
                 let besides =
                     |motor: Demand| motor.with_devices(power, efficiency).fed(charging, sun);
@@ -178,7 +182,7 @@ impl DayAsked {
             }
             clock = ends;
         }
-        Ok(Self { parts, start: day.battery_start, too_much })
+        Ok(Self { parts, start: day.battery_start, cable, too_much })
     }
 
     /// Whether a battery is as warm as the air all day, so that its weight makes no difference.

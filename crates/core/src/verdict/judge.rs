@@ -21,7 +21,6 @@ use crate::refill;
 use crate::rig::Rig;
 use crate::shelf::{Battery, Chemistry, NotForTraction};
 use crate::units::{AmpHours, Amps, Hours, Kilograms, Money};
-use crate::wiring;
 use std::sync::{Arc, OnceLock};
 
 /// One rig on one day under the house rules, for any number of packs.
@@ -333,11 +332,18 @@ impl Judge {
             },
         };
         let devices = spare::devices(rig, day);
-        let setting = spare::highest_safe_setting(rig, &bank, &guard, &legs, devices, band.low);
+        let setting = spare::highest_safe_setting(
+            rig,
+            &bank,
+            &guard,
+            &legs,
+            (devices, self.asked.cable),
+            band.low,
+        );
         Drawn {
             starts_at,
             standing_drain: rig.standing_drain,
-            cable: wiring::motor_cable(rig),
+            cable: self.asked.cable,
             heavier_by: days.heavier_by,
             between,
             floor: guard.floor,

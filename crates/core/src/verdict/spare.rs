@@ -8,6 +8,7 @@ use crate::numeric::halved;
 use crate::propulsion::{self, Implied};
 use crate::rig::Rig;
 use crate::units::{Hours, Metres};
+use crate::wiring::MotorCable;
 
 /// What is to spare when the day is done.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -141,7 +142,7 @@ pub(super) fn highest_safe_setting(
     bank: &Bank,
     guard: &Guard,
     days: &[Leg],
-    devices: Demand,
+    (devices, cable): (Demand, Option<MotorCable>),
     left_on_a_bad_day: f64,
 ) -> Option<f64> {
     if !rig.motor.draw_is_known() {
@@ -157,14 +158,11 @@ pub(super) fn highest_safe_setting(
     let empty = bank.at(left_on_a_bad_day);
     let carries = |setting: f64| {
         let amps = rig.motor.current_at(setting)?;
-        let asks = behind_the_cable(
-            rig,
-            Demand::setting(amps, rig.motor.reads_at()),
-            rig.motor.settings_measured,
-        )
-        .unsure_by(devices.unsure())
-        .leaning(BAD_DAY)
-        .beside(devices);
+        let read = Demand::setting(amps, rig.motor.reads_at());
+        let asks = behind_the_cable(cable, read, rig.motor.settings_measured)
+            .unsure_by(devices.unsure())
+            .leaning(BAD_DAY)
+            .beside(devices);
         let at_full = settles(&bank, &full, &asks);
         let at_the_end = settles(&bank, &empty, &asks);
         let within =

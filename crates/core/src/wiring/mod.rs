@@ -15,7 +15,7 @@ use crate::drawdown;
 use crate::pack::{Pack, stow};
 use crate::refill;
 use crate::rig::Rig;
-use crate::units::{Amps, Kilograms, Metres, Ohms, Volts};
+use crate::units::{Amps, Kilograms, Metres, Ohms, Volts, Watts};
 use cable::{Class, Fuse, Gauge, Insulation, NoCable, Place, Sized};
 use check::Finding;
 use netlist::{Kind, Netlist, Node};
@@ -210,7 +210,7 @@ pub const USUAL_SHEATH: (Insulation, Place) = (Insulation::C105, Place::Open);
 /// The cable to the motor that the rig tells of.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct MotorCable {
-    /// What it is laid with, for the motor's highest current.
+    /// What it is laid with, for [`most`].
     pub gauge: &'static Gauge,
     /// One way. [m]
     pub length: Metres,
@@ -218,9 +218,15 @@ pub struct MotorCable {
     pub ohms: Ohms,
 }
 
+/// The highest current that a pack's main leads are laid for: the motor's, and the devices' that hang on the pack besides;
+/// `None` where the motor's is not known. [A]
+pub fn most(rig: &Rig, devices: Watts) -> Option<Amps> {
+    Some(rig.motor.full_current()? + devices / rig.motor.system_voltage)
+}
+
 /// The cable to the motor; `None` where its length or the motor's highest current is not told, or none is sold.
-pub fn motor_cable(rig: &Rig) -> Option<MotorCable> {
-    let (length, most) = (rig.lead?, rig.motor.full_current()?);
+pub fn motor_cable(rig: &Rig, devices: Watts) -> Option<MotorCable> {
+    let (length, most) = (rig.lead?, most(rig, devices)?);
     let Sized { gauge, .. } =
         motor_lead(most, length, rig.motor.system_voltage, USUAL_SHEATH).ok()?;
     Some(MotorCable { gauge, length, ohms: gauge.ohms(length * 2.0) })

@@ -20,7 +20,7 @@ use lake_hour_core::wiring::cable::{Fuse, Gauge, NoCable};
 use lake_hour_core::wiring::check::Finding;
 use lake_hour_core::wiring::netlist::Kind;
 use lake_hour_core::wiring::{
-    Asked, Charging, DANGEROUS, Run, USUAL_SHEATH, Wiring, lead_length, wire,
+    self, Asked, Charging, DANGEROUS, Run, USUAL_SHEATH, Wiring, lead_length, wire,
 };
 
 /// A cable in the table.
@@ -131,8 +131,9 @@ pub(super) fn laid(
     let (plan, pack) = (about.plan, about.pack);
     let drawn = evaluation.drawn.as_ref()?;
     let highest = drawn.points.iter().map(|p| p.amps.value()).fold(0.0, f64::max);
-    let most = plan.rig.motor.full_current().map_or(highest, |m| m.value().max(highest));
-    let devices = devices_draw(&plan.rig, &plan.day) / pack.voltage();
+    let takes = devices_draw(&plan.rig, &plan.day);
+    let most = wiring::most(&plan.rig, takes).map_or(highest, |m| m.value().max(highest));
+    let devices = takes / pack.voltage();
     let asked = Asked {
         most: Amps::of(most.max(1.0)),
         today: Amps::of(highest),
