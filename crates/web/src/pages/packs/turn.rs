@@ -60,8 +60,8 @@ pub(super) struct Drawn {
     /// When the generator ran: (x, width).
     pub(super) generator: Vec<(f64, f64)>,
     pub(super) generator_at: f64,
-    /// Where a day begins: (x, words).
-    pub(super) ticks: Vec<(f64, String)>,
+    /// Where a day begins: (x, where its words begin, words).
+    pub(super) ticks: Vec<(f64, f64, String)>,
     /// Where it was over for want of charge.
     pub(super) out: Option<f64>,
     pub(super) left: f64,
@@ -195,6 +195,13 @@ impl TurnView {
     }
 }
 
+impl TurnView {
+    /// Whether a generator runs in the picture.
+    pub(super) fn generates(&self) -> bool {
+        self.drawings.iter().any(|d| !d.generator.is_empty())
+    }
+}
+
 /// "2 d 5 h", "14 h".
 fn long(hours: Hours) -> String {
     let (days, rest) = ((hours.value() / 24.0).floor(), hours.value() % 24.0);
@@ -217,8 +224,14 @@ fn rows(all: &TwoBanks) -> Vec<[String; 3]> {
         }),
         row("Out of the batteries", &|run| energy(run.energy)),
         row("Lowest charge", &|run| figures::percent(run.lowest())),
-        row("Generator runs", &|run| long(run.generator_hours())),
     ];
+    let ran = |run: &Run| run.generator_hours() > Hours::ZERO;
+    if ran(&all.in_turn) || ran(&all.together) {
+        rows.push(row("Generator runs", &|run| match ran(run) {
+            true => long(run.generator_hours()),
+            false => "not at all".to_owned(),
+        }));
+    }
     for (n, name) in
         ["Put in by the sun", "Put in by the generator", "Put in from shore"].iter().enumerate()
     {
@@ -259,15 +272,16 @@ fn sentence(all: &TwoBanks) -> String {
         None => format!("through all of {}", long(all.lasts)),
     };
     format!(
-        "Charge of two banks used in turn, switched over {}, the generator running for {}: {ends}",
-        times(all.in_turn.switches()),
-        long(all.in_turn.generator_hours())
+        "Charge of two banks used in turn, switched over {}: {ends}",
+        times(all.in_turn.switches())
     )
 }
 
 /// Height of a bank, and of the strip above it that says when it is used.
 const HIGH: f64 = 76.0;
 const STRIP: f64 = 26.0;
+/// Room that "day 7" takes.
+const DAY: f64 = 36.0;
 
 fn draw(all: &TwoBanks, id: &'static str, width: f64, start: &str, sentence: &str) -> Drawn {
     let (left, right) = (if id == "wide" { 108.0 } else { 4.0 }, width - 4.0);
@@ -302,7 +316,9 @@ fn draw(all: &TwoBanks, id: &'static str, width: f64, start: &str, sentence: &st
     let days = (lasts / 24.0).ceil() as u32;
     let ticks = (0..days).map(|day| {
         let words = if day == 0 { format!("day 1, {start}") } else { format!("day {}", day + 1) };
-        (x(Hours::of(24.0 * f64::from(day))), words)
+        let at = x(Hours::of(24.0 * f64::from(day)));
+        // The last day may begin where there is no room left for its name.
+        (at, (at + 3.0).min(right - DAY), words)
     });
     Drawn {
         id,
