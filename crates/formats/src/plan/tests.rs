@@ -214,9 +214,13 @@ fn rich() -> Value {
     plan["rig"]["motor"]["regenerates"] = json!(true);
     plan["rig"]["motor"]["settings_measured"] = json!(true);
     plan["rig"]["bays"] = json!([{"name": "Bow box", "whereabouts": "bow", "length_mm": 560,
-        "width_mm": 380, "height_mm": 260, "mass_limit_kg": 60, "sealed": true, "upright_only": true, "position": 0.2}]);
+        "width_mm": 380, "height_mm": 260, "mass_limit_kg": 60, "sealed": true, "upright_only": true, "position": 0.2,
+        "layers": 2}]);
+    plan["rig"]["motor_cable_m"] = json!(4.5);
+    plan["rig"]["trailer_limit_kg"] = json!(700);
+    plan["rig"]["main_engine"] = json!(true);
     plan["rig"]["chargers"] = json!([{"name": "Dock", "supply": "mains", "banks": 2,
-        "bank_voltage_v": 12, "current_a": 10, "profiles": ["agm", "lfp"], "hours": 10}]);
+        "bank_voltage_v": 12, "current_a": 10, "absorption_voltage_v": 14.6, "profiles": ["agm", "lfp"], "hours": 10}]);
     plan["rig"]["measured_speeds"] = json!([{"speed_ms": 1.2, "current_a": 11}]);
     plan["day"]["days_without_charging"] = json!(2);
     plan["day"]["ready_by"] = json!("05:30");
@@ -240,6 +244,8 @@ fn all_that_a_rig_and_a_day_can_say_comes_back_the_same() {
     let bytes = serde_json::to_vec(&rich()).expect("writes");
     let plan = read(&bytes).expect("a good plan");
     assert_eq!(plan.rig.motor.count, 2);
+    assert_eq!((plan.rig.bays[0].layers, plan.rig.main_engine), (2, true));
+    assert_eq!(plan.rig.chargers[0].absorption.map(|v| v.value()), Some(14.6));
     assert_eq!(plan.day.stretches[2].stops, 3);
     let again = serde_json::to_vec(&write(&plan)).expect("writes");
     assert_eq!(read(&again), Ok(plan.clone()));
@@ -267,6 +273,15 @@ fn each_fault_of_a_rig_and_a_day_is_named_by_its_place() {
         ("/rig/chargers/0/supply", json!("wind"), "rig.chargers[0].supply: must be mains"),
         ("/rig/chargers/0/profiles", json!(["x"]), "rig.chargers[0].profiles: must be of"),
         ("/rig/chargers/0/banks", json!(0), "rig.chargers[0].banks: 0 is not allowed"),
+        ("/rig/motor_cable_m", json!(0.01), "rig.motor_cable_m: 0.01 is not allowed"),
+        ("/rig/trailer_limit_kg", json!(-4), "rig.trailer_limit_kg: -4 is not allowed"),
+        ("/rig/bays/0/layers", json!(1.5), "rig.bays[0].layers: 1.5 is not allowed"),
+        ("/rig/bays/0/layers", json!(9), "rig.bays[0].layers: 9 is not allowed"),
+        (
+            "/rig/chargers/0/absorption_voltage_v",
+            json!(900),
+            "rig.chargers[0].absorption_voltage_v: 900",
+        ),
         ("/rig/measured_speeds/0/speed_ms", json!(0), "rig.measured_speeds[0].speed_ms: speeds"),
         ("/day/ready_by", json!("25:00"), "day.ready_by: must be a clock time"),
         ("/day/days_without_charging", json!(8), "day.days_without_charging: 8 is not allowed"),

@@ -72,6 +72,9 @@ fn full_plan() -> Plan {
     rig.motor.steps = Some(5);
     rig.motor.regenerates = true;
     rig.motor.settings_measured = true;
+    rig.lead = Some(Metres::of(4.5));
+    rig.trailer_limit = Some(Kilograms::of(900.0));
+    rig.main_engine = true;
     rig.bays = vec![Bay {
         name: "Bow box".into(),
         whereabouts: Whereabouts::Bow,
