@@ -245,7 +245,7 @@ fn all_that_a_rig_and_a_day_can_say_comes_back_the_same() {
     let plan = read(&bytes).expect("a good plan");
     assert_eq!(plan.rig.motor.count, 2);
     assert_eq!((plan.rig.bays[0].layers, plan.rig.main_engine), (2, true));
-    assert_eq!(plan.rig.chargers[0].absorption.map(|v| v.value()), Some(14.6));
+    assert_eq!(plan.rig.chargers[0].absorption, Some(lake_hour_core::units::Volts::of(14.6)));
     assert_eq!(plan.day.stretches[2].stops, 3);
     let again = serde_json::to_vec(&write(&plan)).expect("writes");
     assert_eq!(read(&again), Ok(plan.clone()));
