@@ -134,7 +134,7 @@ fn a_draw_curve_ends_at_the_motors_maximum() {
     assert!((curve(30.0, &[(7.5, 35.0)]) - 35.0).abs() < 1e-9);
 }
 
-/// Arithmetic of FACTS' efficiencies: what goes back is what came out over the coulombic efficiency; the wall gives the
+/// Arithmetic of the chemistry's efficiencies: what goes back is what came out over the coulombic efficiency; the wall gives the
 /// energy over the battery's round trip and the charger's 0.88. Known by reserve minutes alone.
 #[test]
 fn a_refill_puts_back_what_came_out_and_more() {
