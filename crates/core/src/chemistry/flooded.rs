@@ -8,6 +8,7 @@ pub(super) const FACTS: Facts = Facts {
     name: "Flooded",
     // Equalising included.
     charge_cell: (2.33, 2.70),
+    absorption_cell: (2.38, 2.50),
     // Textbooks: 1.2 to 1.3.
     peukert: 1.25,
     peukert_seen: (1.05, 1.35),

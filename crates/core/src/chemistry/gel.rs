@@ -6,6 +6,7 @@ use super::{Facts, lead};
 pub(super) const FACTS: Facts = Facts {
     name: "Gel",
     charge_cell: (2.30, 2.40),
+    absorption_cell: (2.33, 2.37),
     // Textbooks: 1.1 to 1.25.
     peukert: 1.17,
     peukert_seen: (1.05, 1.25),

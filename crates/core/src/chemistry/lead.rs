@@ -20,6 +20,7 @@ pub(super) const FACTS: Facts = Facts {
     loaded_cell: Volts::of(2.06),
     full_charge_cell: Volts::of(2.45),
     charge_cell: (2.33, 2.47),
+    absorption_cell: (2.38, 2.47),
     end_cell: END,
     floor: 0.5,
     rating_hours: 20.0,

@@ -17,6 +17,7 @@ pub(super) const FACTS: Facts = Facts {
     loaded_cell: Volts::of(3.28),
     full_charge_cell: Volts::of(3.65),
     charge_cell: (3.45, 3.65),
+    absorption_cell: (3.50, 3.65),
     end_cell: END,
     floor: 0.1,
     rating_hours: 5.0,

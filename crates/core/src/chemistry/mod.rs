@@ -132,6 +132,12 @@ pub struct Facts {
     /// Chargers' tables: flooded 2.40 to 2.47 and equalised at 2.58 to 2.70, AGM 2.40 to 2.45, gel 2.35 to
     /// 2.37 and never above 2.40, LFP 3.55 to 3.65, NMC 4.2 (cp); with a little room either way.
     pub charge_cell: (f64, f64),
+    /// Lowest and highest voltage of a cell that a charger holds in absorption: below it never gets full, above it is
+    /// harmed. [V]
+    ///
+    /// Chargers' tables: flooded 2.40 to 2.47 (some makers 2.50), AGM 2.40 to 2.45, gel 2.35 to 2.37, LFP 3.55 to 3.65, NMC
+    /// 4.2 (cp); a tenth of a volt of room for a 12 V battery, none above for gel and lithium.
+    pub absorption_cell: (f64, f64),
     /// Voltage of a cell at which a discharge is over. [V]
     ///
     /// Lead 1.75 (10.5 V on six cells): EN 50342-1, IEC 61056-1, BCI. LFP 2.5 (10.0 V on four cells, where a

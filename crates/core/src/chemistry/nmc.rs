@@ -17,6 +17,7 @@ pub(super) const FACTS: Facts = Facts {
     loaded_cell: Volts::of(3.7),
     full_charge_cell: Volts::of(4.20),
     charge_cell: (4.05, 4.20),
+    absorption_cell: (4.10, 4.20),
     end_cell: END,
     floor: 0.15,
     cell: Cell { ocv: Ocv::Table(&ocv::NMC), r: 0.06, v_end: END.value(), ..lfp::FACTS.cell },

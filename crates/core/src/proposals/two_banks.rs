@@ -33,7 +33,7 @@ pub const CYCLES_LEFT: f64 = 0.5;
 pub struct Sources {
     /// Minute of the day at which the days begin, and how long each of them is: the night is the rest. [min], [h]
     pub days: (u16, Hours),
-    /// What the sun gives by the clock, as the day tells it.
+    /// What the sun gives by the clock: as the day tells it, else by the panels of the rig.
     pub sun: Vec<SolarHour>,
     /// A generator's charger: its current into one bank, and for how many hours a day it may run. [A], [h]
     pub generator: Option<(Amps, Option<Hours>)>,
@@ -48,13 +48,30 @@ impl Sources {
         let night = plan.day.night();
         Self {
             days: (plan.day.start_minute, plan.day.lasts().min(Hours::of(24.0))),
-            sun: plan.day.solar.clone(),
+            sun: match on(Supply::Solar) {
+                Some((panels, amps)) if plan.day.solar.is_empty() => {
+                    around_noon(bank.voltage() * amps, panels.hours.unwrap_or(SUNNY))
+                }
+                _ => plan.day.solar.clone(),
+            },
             generator: on(Supply::Generator).map(|(charger, amps)| (amps, charger.hours)),
             shore: on(Supply::Mains)
                 .map(|(charger, amps)| (amps, charger.hours.map_or(night, |h| h.min(night))))
                 .filter(|(_, hours)| *hours > Hours::ZERO),
         }
     }
+}
+
+/// Hours of full sun on a fair summer's day where none are told. Typical, from memory. [h]
+const SUNNY: Hours = Hours::of(5.0);
+
+/// Panels that give their power for so many hours around noon.
+fn around_noon(power: Watts, hours: Hours) -> Vec<SolarHour> {
+    let half = (hours.minutes() / 2.0).min(720.0);
+    let at = |minute: f64, power| SolarHour { from_minute: minute as u32, power };
+    // Of the day that begins before this noon, and of one that begins after it.
+    let noons = [720.0, 2160.0].into_iter();
+    noons.flat_map(|noon| [at(noon - half, power), at(noon + half, Watts::ZERO)]).collect()
 }
 
 /// A time in which one bank was used, or the generator ran.

@@ -227,7 +227,7 @@ fn fit(
 /// Volts at which so many cells of a battery are filled, and which are never passed: the chemistry's, and the label's
 /// own most where that is less. [V]
 fn absorbs(battery: &Battery, cells: u32) -> (Volts, Volts) {
-    let (low, high) = battery.chemistry.facts().charge_cell;
+    let (low, high) = battery.chemistry.facts().absorption_cell;
     let of = |cell: f64| Volts::of(cell * f64::from(cells));
     let label = battery.charge_voltage.map(|v| v * (f64::from(cells) / f64::from(battery.cells())));
     let most = label.filter(|v| *v > of(low) && *v < of(high)).unwrap_or(of(high));
@@ -359,27 +359,29 @@ impl Output<'_> {
     }
 }
 
-/// The output of the strongest charger that fits a pack; `None` when none does.
-pub fn strongest<'a>(rig: &'a Rig, pack: &Pack) -> Option<Output<'a>> {
-    let unit_ah = pack.battery.headline().ok()?.0;
+/// The outputs of the chargers that fit a pack, in the rig's order.
+fn outputs<'a>(rig: &'a Rig, pack: &Pack) -> Vec<Output<'a>> {
+    let Ok((unit_ah, _)) = pack.battery.headline() else { return Vec::new() };
     let (fitting, _) = sorted_out(rig, pack, (unit_ah, unit_ah));
-    let outputs = fitting.into_iter().map(|(charger, charge)| Output {
+    let output = |(charger, charge): (&'a Charger, Charge)| Output {
         charger,
         current: charge.current,
         each_unit: pack.units() > 1 && !is_for(charger, pack.voltage()),
-    });
-    outputs.max_by(|a, b| a.to_the_pack(pack).value().total_cmp(&b.to_the_pack(pack).value()))
+    };
+    fitting.into_iter().map(output).collect()
 }
 
-/// The strongest of those that live on one supply; `None` when none fits. The current is what the pack gets. [A]
+/// That of the strongest charger that fits a pack; `None` when none does.
+pub fn strongest<'a>(rig: &'a Rig, pack: &Pack) -> Option<Output<'a>> {
+    let by_amps = |o: &Output<'_>| o.to_the_pack(pack).value();
+    outputs(rig, pack).into_iter().max_by(|a, b| by_amps(a).total_cmp(&by_amps(b)))
+}
+
+/// The same of those that live on one supply, with the current that the pack gets. [A]
 pub fn strongest_on<'a>(rig: &'a Rig, pack: &Pack, supply: Supply) -> Option<(&'a Charger, Amps)> {
-    let unit_ah = pack.battery.headline().ok()?.0;
-    let (fitting, _) = sorted_out(rig, pack, (unit_ah, unit_ah));
-    let on = fitting.into_iter().filter(|(c, _)| c.supply == supply).map(|(charger, charge)| {
-        let each_unit = pack.units() > 1 && !is_for(charger, pack.voltage());
-        (charger, Output { charger, current: charge.current, each_unit }.to_the_pack(pack))
-    });
-    on.max_by(|a, b| a.1.value().total_cmp(&b.1.value()))
+    let on = outputs(rig, pack).into_iter().filter(|o| o.charger.supply == supply);
+    let given = on.map(|o| (o.charger, o.to_the_pack(pack)));
+    given.max_by(|a, b| a.1.value().total_cmp(&b.1.value()))
 }
 
 /// What the strongest charger that fits gives a pack in a night, and for how long; `None` when none fits.
@@ -390,8 +392,7 @@ pub fn overnight(rig: &Rig, day: &Day, pack: &Pack) -> Option<(Amps, Hours)> {
 
 /// Whether a charger aboard suits a pack.
 pub fn suits(rig: &Rig, pack: &Pack) -> bool {
-    let Ok((unit_ah, _)) = pack.battery.headline() else { return false };
-    !sorted_out(rig, pack, (unit_ah, unit_ah)).0.is_empty()
+    !outputs(rig, pack).is_empty()
 }
 
 /// A charger that would suit a pack.
@@ -567,8 +568,8 @@ mod tests {
         assert!(both.bulk < Hours::of(2.0) && both.tail > Hours::of(3.0), "{both:?}");
     }
 
-    /// Chargers' tables, from memory: gel 14.1 to 14.2 V and never above 14.4, AGM to 14.7, LFP to
-    /// 14.6, all for 12 V; flooded below 14 never gets full.
+    /// Chargers' tables, from memory: gel 14.1 to 14.2 V, AGM 14.4 to 14.7, LFP to
+    /// 14.6, flooded 14.4 to 14.8, all for 12 V; an equalizing voltage is none to absorb at.
     #[test]
     fn absorption_volts_are_held_against_what_each_bank_bears() {
         let mut rig = Rig::new("r", CraftKind::VHull, Volts::of(12.0));
@@ -579,10 +580,11 @@ mod tests {
             refilled(&rig, units, unit, chemistry)
         };
         for (chemistry, volts, good, bad, says) in [
-            (Chemistry::Gel, 12.0, 14.1, 14.7, "stay in the gel"),
-            (Chemistry::Agm, 12.0, 14.7, 16.0, "gasses"),
+            (Chemistry::Gel, 12.0, 14.1, 14.4, "stay in the gel"),
+            (Chemistry::Agm, 12.0, 14.7, 15.0, "gasses"),
             (Chemistry::Lfp, 12.8, 14.6, 15.5, "BMS shuts off"),
-            (Chemistry::Flooded, 12.0, 14.6, 13.6, "never gets full"),
+            (Chemistry::Flooded, 12.0, 14.6, 14.1, "never gets full"),
+            (Chemistry::Flooded, 12.0, 14.8, 15.5, "gasses"),
         ] {
             assert!(with(chemistry, volts, 1, 12.0, good).by.is_some(), "{chemistry:?}");
             let refused = with(chemistry, volts, 1, 12.0, bad);

@@ -7,7 +7,7 @@ use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::proposals::two_banks::{Run, Sources, TwoBanks, two_banks};
 use lake_hour_core::refill::charge::Charge;
-use lake_hour_core::rig::{CraftKind, Rig};
+use lake_hour_core::rig::{Charger, CraftKind, Rig, Supply};
 use lake_hour_core::shelf::{Battery, Chemistry, Rating};
 use lake_hour_core::units::{AmpHours, Amps, Hours, Volts, Watts};
 use proptest::prelude::*;
@@ -194,6 +194,40 @@ fn the_generator_runs_its_hours_of_every_day() {
         assert!(ran.sum::<f64>() < 6.0 + 1e-3, "day {day}");
     }
     assert!(long.in_turn.generator_hours().value() > 8.0, "on more days than one");
+}
+
+/// Panels of the rig shine around noon where the day tells of no sun, whenever the day begins.
+#[test]
+fn panels_on_the_rig_shine_around_noon() {
+    let bank = bank(Chemistry::Agm, 200.0);
+    for start in [7 * 60, 13 * 60, 23 * 60 + 50] {
+        let mut plan = plan(6.0, 6.0);
+        plan.day.start_minute = start;
+        plan.rig.chargers = vec![Charger {
+            name: "Panels".to_owned(),
+            supply: Supply::Solar,
+            banks: 1,
+            bank_voltage: Volts::of(12.0),
+            current: Amps::of(10.0),
+            absorption: None,
+            profiles: Vec::new(),
+            hours: Some(Hours::of(6.0)),
+        }];
+        let panels = Sources::of(&plan, &bank);
+        let all = gone_through(&plan, &bank, &panels);
+        let dark = gone_through(&plan, &bank, &sources(0.0, None, None));
+        let [sun, others @ ..] = all.in_turn.by_source.map(AmpHours::value);
+        assert!(sun > 60.0 && others == [0.0, 0.0], "{start} {sun}");
+        assert!(all.in_turn.out_at.is_none_or(|at| at > dark.in_turn.out_at.unwrap()));
+        for lane in &all.in_turn.lanes {
+            for pair in lane.charge.windows(2).filter(|p| p[1].1 > p[0].1) {
+                let clock = (f64::from(start) / 60.0 + pair[0].0.value()) % 24.0;
+                assert!((9.0 - 1e-6..15.0).contains(&clock), "{start}: {clock}");
+            }
+        }
+        plan.day.solar = sources(50.0, None, None).sun;
+        assert_eq!(Sources::of(&plan, &bank).sun, plan.day.solar, "what the day tells comes first");
+    }
 }
 
 /// Told only of banks that had a source and the time: not of one that came to its floor in the last hours.

@@ -213,12 +213,7 @@ impl HouseView {
                 doubted: one.doubted,
             })
         });
-        let best = found.house.0.first().map(|(id, offer, _)| Which {
-            battery: *id,
-            series: 1,
-            parallel: offer.parallel,
-        });
-        let shown = view.house.or(best);
+        let shown = looked_at(found, view);
         let lane = shown.zip(sum.as_ref());
         let lane = lane.and_then(|(which, sum)| lane_of(found, sum, which, count, say));
         if view.house.is_none()
@@ -273,6 +268,16 @@ impl HouseView {
             lane,
         })
     }
+}
+
+/// The house battery that is looked at: as chosen, else the best.
+pub(super) fn looked_at(found: &Found, view: &PacksView) -> Option<Which> {
+    let best = found.house.0.first().map(|(battery, offer, _)| Which {
+        battery: *battery,
+        series: 1,
+        parallel: offer.parallel,
+    });
+    view.house.or(best)
 }
 
 /// The devices of a sum, and the starts among them.

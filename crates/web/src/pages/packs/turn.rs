@@ -1,7 +1,7 @@
 //! Two banks in turn on the page: their charge over one axis, what charged them, and the same two side by side.
 
 use super::page::Found;
-use super::view::{PacksView, Source, Which};
+use super::view::{PacksView, Source};
 use super::{house, pack_of};
 use crate::figures;
 use crate::frame::look::Look;
@@ -90,12 +90,7 @@ fn set_up(found: &Found, view: &PacksView, days: f64) -> Option<(Plan, Pack, Sou
     if view.feeds_house {
         let (asked, _) = house::asked(view, plan);
         let sum = ledger(&plan.day, asked.volts, asked.starts)?;
-        let best = found.house.0.first().map(|(id, offer, _)| Which {
-            battery: *id,
-            series: 1,
-            parallel: offer.parallel,
-        });
-        let which = view.house.or(best)?;
+        let which = house::looked_at(found, view)?;
         let battery = found.labels.get(&which.battery)?;
         let pack = Pack::of(battery.clone(), which.series, which.parallel);
         let sources = Sources::of(plan, &pack);
@@ -150,8 +145,11 @@ impl TurnView {
             let (there, words, lacks) = match source {
                 Source::Sun => (
                     !sources.sun.is_empty(),
-                    "sun, as the Day tells it".to_owned(),
-                    "The Day tells of no sun.",
+                    match found.plan.day.solar.is_empty() {
+                        true => "sun, by the Rig's panels".to_owned(),
+                        false => "sun, as the Day tells it".to_owned(),
+                    },
+                    "The Day tells of no sun, and no panels on the Rig fit one bank.",
                 ),
                 Source::Generator => (
                     sources.generator.is_some(),

@@ -128,8 +128,7 @@ async fn answer(
 async fn show(asked: Asked, view: ShelfView) -> Result<Response, PageError> {
     if view.open == Open::Fit {
         // It stood here once, and is kept in bookmarks.
-        let moved = format!("/rigs/{}/packs?fits=yes", asked.rig.0);
-        return Ok(Redirect::to(&moved).into_response());
+        return Ok(Redirect::to(&view.will_they_fit(asked.rig)).into_response());
     }
     draw(&asked, view, Sheet::default()).await
 }

@@ -240,12 +240,6 @@ impl ShelfPage {
         }
     }
 
-    /// The Packs page, which sets them out in the bays.
-    fn will_they_fit(&self) -> String {
-        let packs = self.view.board.on(Page::Packs).address(self.rig);
-        format!("{packs}{}fits=yes", if packs.contains('?') { '&' } else { '?' })
-    }
-
     /// Address of something that is done to the shelf.
     fn action(&self, path: &str) -> String {
         format!("/rigs/{}/shelf/{path}{}", self.rig.0, self.view.query())

@@ -1,6 +1,6 @@
 //! What of the shelf is shown: all of it stands in the address.
 
-use crate::frame::view::{View, of_address};
+use crate::frame::view::{Page, View, of_address};
 use axum::extract::FromRequestParts;
 use axum::http::request::Parts;
 use lake_hour_core::shelf::{Build, Chemistry, SizeClass};
@@ -157,6 +157,12 @@ impl<S: Sync> FromRequestParts<S> for ShelfView {
 }
 
 impl ShelfView {
+    /// The Packs page, which sets the Board's packs out in the bays; the Board's view goes with it.
+    pub(super) fn will_they_fit(&self, rig: RigId) -> String {
+        let packs = self.board.on(Page::Packs).address(rig);
+        format!("{packs}{}fits=yes", if packs.contains('?') { '&' } else { '?' })
+    }
+
     /// The same with something else open.
     pub(super) fn opening(&self, open: Open) -> Self {
         Self { query: self.query.clone(), open, board: self.board }
