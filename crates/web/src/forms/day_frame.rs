@@ -413,32 +413,33 @@ const CHARGE: allowed::Allowed = allowed::Allowed { low: 5.0, high: 100.0, unit:
 /// Reads the devices. A draw with "A" behind it is at 12 V, as such devices are.
 pub(crate) fn read_devices(typed: &Typed, units: System, before: &Day) -> Result<Day, Problems> {
     let mut r = Reader::of(typed, units);
-    let rows = r.rows(&["name", "draw"], before.accessories.len(), MOST_DEVICES, |r, n| {
-        let name = r.name_or("name", &format!("Device {}", n + 1));
-        let text = typed.get(&format!("draw_{n}")).trim();
-        let power = match text.strip_suffix(['A', 'a']) {
-            Some(amps) => match lake_hour_core::units::parse::number(amps, &DEVICE_AMPS) {
-                Ok(amps) => Some(amps * DEVICE_VOLTS),
-                Err(bad) => {
-                    r.problem("draw", bad);
-                    None
-                }
-            },
-            None => r.number("draw", &allowed::POWER),
-        };
-        let hours = r.optional("hours", &allowed::DEVICE_HOURS);
-        let on = r.choice("on", |key| match key {
-            "house" | "" => Some(true),
-            "traction" => Some(false),
-            _ => None,
+    let rows =
+        r.rows(&["name", "draw", "hours"], before.accessories.len(), MOST_DEVICES, |r, n| {
+            let name = r.name_or("name", &format!("Device {}", n + 1));
+            let text = typed.get(&format!("draw_{n}")).trim();
+            let power = match text.strip_suffix(['A', 'a']) {
+                Some(amps) => match lake_hour_core::units::parse::number(amps, &DEVICE_AMPS) {
+                    Ok(amps) => Some(amps * DEVICE_VOLTS),
+                    Err(bad) => {
+                        r.problem("draw", bad);
+                        None
+                    }
+                },
+                None => r.number("draw", &allowed::POWER),
+            };
+            let hours = r.optional("hours", &allowed::DEVICE_HOURS);
+            let on = r.choice("on", |key| match key {
+                "house" | "" => Some(true),
+                "traction" => Some(false),
+                _ => None,
+            });
+            Some(Accessory {
+                name: name?,
+                power: Watts::of(power?),
+                hours: hours?.map(Hours::of),
+                on_house: on?,
+            })
         });
-        Some(Accessory {
-            name: name?,
-            power: Watts::of(power?),
-            hours: hours?.map(Hours::of),
-            on_house: on?,
-        })
-    });
     r.finish(rows.map(|accessories| Day { accessories, ..before.clone() }))
 }
 

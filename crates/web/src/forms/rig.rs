@@ -404,21 +404,26 @@ pub(crate) fn read_draw(
     let mut r = Reader::of(typed, units);
     let max = before.motor.max_current;
     let mut numbers = Vec::new();
-    let rows = r.rows(&["setting", "amps"], before.motor.settings.len(), MOST_PARTS, |r, n| {
-        let setting = r.number("setting", &allowed::SETTING);
-        let amps = r.number("amps", &allowed::CURRENT);
-        if let (Some(amps), Some(max)) = (amps, max)
-            && amps > max.value() * 1.001
-        {
-            r.problem(
-                "amps",
-                format!("More than the motor's maximum of {max}: type that at most."),
-            );
-        }
-        numbers.push(n);
-        let at = r.optional("volts", &allowed::VOLTAGE);
-        Some(SettingPoint { setting: setting?, current: Amps::of(amps?), at: at?.map(Volts::of) })
-    });
+    let rows =
+        r.rows(&["setting", "amps", "volts"], before.motor.settings.len(), MOST_PARTS, |r, n| {
+            let setting = r.number("setting", &allowed::SETTING);
+            let amps = r.number("amps", &allowed::CURRENT);
+            if let (Some(amps), Some(max)) = (amps, max)
+                && amps > max.value() * 1.001
+            {
+                r.problem(
+                    "amps",
+                    format!("More than the motor's maximum of {max}: type that at most."),
+                );
+            }
+            numbers.push(n);
+            let at = r.optional("volts", &allowed::VOLTAGE);
+            Some(SettingPoint {
+                setting: setting?,
+                current: Amps::of(amps?),
+                at: at?.map(Volts::of),
+            })
+        });
     let rows = rows.map(|rows| {
         let mut rows: Vec<_> = std::iter::zip(rows, numbers).collect();
         rows.sort_by(|a, b| a.0.setting.total_cmp(&b.0.setting));
@@ -488,7 +493,9 @@ const ALONG: allowed::Allowed = allowed::Allowed { low: 0.0, high: 100.0, unit: 
 /// Reads the bays.
 pub(crate) fn read_bays(typed: &Typed, units: System, before: &Rig) -> Result<Rig, Problems> {
     let mut r = Reader::of(typed, units);
-    let named = ["name", "length", "width", "height"];
+    // Whatever is typed first begins a row: nothing of one that is half typed is passed over.
+    let named =
+        ["name", "length", "width", "height", "limit", "position", "layers", "sealed", "upright"];
     let rows = r.rows(&named, before.bays.len(), MOST_PARTS, |r, n| {
         let name = r.name_or("name", &format!("Bay {}", n + 1));
         let whereabouts = r.choice("place", Whereabouts::from_key);
@@ -523,10 +530,13 @@ pub(crate) fn read_bays(typed: &Typed, units: System, before: &Rig) -> Result<Ri
     r.finish(rows.map(|bays| Rig { bays, ..before.clone() }))
 }
 
+/// What begins the row of a charger when it is typed.
+const CHARGER_BEGINS: [&str; 6] = ["name", "volts", "amps", "banks", "absorbs", "hours"];
+
 /// Reads the chargers.
 pub(crate) fn read_chargers(typed: &Typed, units: System, before: &Rig) -> Result<Rig, Problems> {
     let mut r = Reader::of(typed, units);
-    let rows = r.rows(&["name", "volts", "amps"], before.chargers.len(), MOST_PARTS, |r, n| {
+    let rows = r.rows(&CHARGER_BEGINS, before.chargers.len(), MOST_PARTS, |r, n| {
         let name = r.name_or("name", &format!("Charger {}", n + 1));
         let supply = r.choice("supply", Supply::from_key);
         let banks = r.whole_or("banks", &allowed::CHARGER_BANKS, 1);

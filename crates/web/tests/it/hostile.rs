@@ -303,3 +303,30 @@ async fn the_clock_is_the_one_that_was_chosen() {
     let bad = app.swap("/rigs/1/day?page=day", "start=noon&outings=40&days=1").await;
     assert_eq!(bad.text("#day-start-problem"), "Type a clock time, as in 7:00, 1300 or 1:00 PM.");
 }
+
+/// A row that is begun at any of its fields is asked for the rest, beside them, and what was typed stays.
+#[tokio::test]
+async fn a_row_may_be_begun_at_any_of_its_fields() {
+    let app = TestApp::with_demo().await;
+    for (form, prefix, page, fields) in [
+        ("bays", "bay", "rig", &["length", "limit", "position", "layers"][..]),
+        ("chargers", "charger", "rig", &["amps", "banks", "absorbs", "hours"][..]),
+        ("draw", "draw", "rig", &["amps", "volts"][..]),
+        ("devices", "device", "day", &["hours"][..]),
+    ] {
+        let shown = app.get(&format!("/rigs/1/{page}")).await;
+        let filled = shown.filled(&format!("#form-{form}"));
+        for field in fields {
+            let last = (0..13).rev().map(|n| format!("{field}_{n}"));
+            let blank = last.clone().find(|name| filled.iter().any(|(n, _)| n == name)).unwrap();
+            let mut typed = form_urlencoded::Serializer::new(String::new());
+            typed.extend_pairs(filled.iter().filter(|(name, _)| *name != blank));
+            typed.append_pair(&blank, "3");
+            let path = format!("/rigs/1/{form}?page={page}");
+            let answer = app.swap(&path, &typed.finish()).await;
+            assert_eq!(answer.status, StatusCode::UNPROCESSABLE_ENTITY, "{form} {field}");
+            let kept = answer.attribute(&format!("#{prefix}-{blank}"), "value");
+            assert_eq!(kept.as_deref(), Some("3"), "{form} {field}");
+        }
+    }
+}
