@@ -106,7 +106,14 @@ fn board() {
         Pack::of(Battery::new("b", chemistry, Volts::of(volts), rating), 2, 1)
     };
     let packs: Vec<Pack> = (0..20).map(pack).collect();
-    let plan = Plan { currency: "USD".into(), rig, day, rules: HouseRules::default(), packs };
+    let plan = Plan {
+        currency: "USD".into(),
+        rig,
+        day,
+        rules: HouseRules::default(),
+        packs,
+        wants: Vec::new(),
+    };
     let time = best_of(20, || {
         black_box(plan.evaluate().map(|all| all.len())).unwrap_or_default();
     });

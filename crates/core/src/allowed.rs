@@ -133,6 +133,26 @@ pub const RESERVE: Allowed = Allowed::new(0.0, 0.9, "");
 pub const PERCENT: Allowed = Allowed::new(0.0, 90.0, "%");
 /// Years looked ahead.
 pub const HORIZON: Allowed = Allowed::new(1.0, 50.0, "years");
+/// A kilowatt-hour's price.
+pub const ENERGY_PRICE: Allowed = Allowed::new(0.0, 1000.0, "");
+/// Interest a year, as a share.
+pub const DISCOUNT: Allowed = Allowed::new(0.0, 0.5, "");
+/// A change of prices a year, as a share.
+pub const TREND: Allowed = Allowed::new(-0.2, 0.2, "");
+/// What is paid or got to be rid of a set.
+pub const DISPOSAL: Allowed = Allowed::new(-1_000_000.0, 1_000_000.0, "");
+/// Hours of upkeep in a year.
+pub const UPKEEP: Allowed = Allowed::new(0.0, 1000.0, "h");
+/// A share from nothing to all.
+pub const SHARE: Allowed = Allowed::new(0.0, 1.0, "");
+/// Units that fail in a year, as a share.
+pub const FAILING_SHARE: Allowed = Allowed::new(0.0, 0.5, "");
+/// A charge that is wanted at the end.
+pub const WANTED_SHARE: Allowed = Allowed::new(0.0, 1.0, "");
+/// Hours to spare that are wanted.
+pub const WANTED_HOURS: Allowed = Allowed::new(0.0, 200.0, "h");
+/// A minute of the day.
+pub const MINUTE_OF_DAY: Allowed = Allowed::new(0.0, 1439.0, "min");
 /// A temperature that a battery's protection lets pass: its upper end lies above any weather.
 pub const BMS_TEMPERATURE: Allowed = Allowed::new(-40.0, 120.0, "°C");
 /// Cells in one unit.

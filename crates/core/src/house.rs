@@ -76,6 +76,8 @@ pub struct HouseRules {
     pub horizon_years: f64,
     /// How the packs are kept.
     pub keeping: crate::life::Keeping,
+    /// What money is reckoned with.
+    pub money: crate::money::Terms,
 }
 
 impl Default for HouseRules {
@@ -86,6 +88,7 @@ impl Default for HouseRules {
             reserve: 0.2,
             horizon_years: 10.0,
             keeping: crate::life::Keeping::AS_RATED,
+            money: crate::money::Terms::default(),
         }
     }
 }

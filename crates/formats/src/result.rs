@@ -168,7 +168,7 @@ pub fn document(plan: &Plan, evaluations: &[Evaluation], with_working: bool) -> 
             .drawn
             .as_ref()
             .filter(|_| with_working)
-            .map(|drawn| verdict::working(pack, &plan.day, &plan.rules, drawn, say));
+            .map(|drawn| verdict::working(pack, &plan.day, &plan.rules_filled(), drawn, say));
         let mut result = pack_result(pack, &course, evaluation);
         result.working = working.map(|lines| lines.into_iter().map(working_result).collect());
         result

@@ -9,7 +9,8 @@
 //! each no more than a twentieth of what reading every document would take.
 #![allow(clippy::print_stdout, clippy::unwrap_used)]
 
-use lake_hour_core::life::{Keeping, per_usable_kwh};
+use lake_hour_core::life::Keeping;
+use lake_hour_core::money::per_usable_kwh;
 use lake_hour_core::shelf::Battery;
 use lake_hour_core::units::Money;
 use lake_hour_formats::shelf::table;

@@ -6,9 +6,11 @@ use crate::history;
 use crate::rows::{Item, List, RigRow};
 use lake_hour_core::day::{Day, MOST_STRETCHES, Stretch};
 use lake_hour_core::house::HouseRules;
+use lake_hour_core::money::Terms;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::rig::Rig;
+use lake_hour_core::wants::Want;
 use lake_hour_formats::plan;
 use rusqlite::Transaction;
 
@@ -68,6 +70,10 @@ pub enum Change {
     UsePlan(Box<Plan>),
     /// Floors, reserve, horizon.
     EditRules(HouseRules),
+    /// The currency, and what money is reckoned with.
+    EditMoney(String, Terms),
+    /// What is wanted of a pack.
+    EditWants(Vec<Want>),
     /// The craft and its motor.
     EditRig(Box<Rig>),
 }
@@ -139,6 +145,8 @@ fn sentence(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<String, 
         Change::UseDay(name, ..) => format!("Took the day {name}"),
         Change::UsePlan(plan) => format!("Took the plan {}", plan.rig.name),
         Change::EditRules(_) => "Changed the house rules".to_owned(),
+        Change::EditMoney(..) => "Changed the terms of money".to_owned(),
+        Change::EditWants(_) => "Changed what you want".to_owned(),
         Change::EditRig(_) => "Changed the rig".to_owned(),
     })
 }
@@ -183,6 +191,11 @@ fn apply(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<Option<i64>
         }
         Change::EditDay(day) => edit_frame(t, rig, |p| p.day = (**day).clone())?,
         Change::EditRules(rules) => edit_frame(t, rig, |p| p.rules = *rules)?,
+        Change::EditMoney(currency, terms) => edit_frame(t, rig, |p| {
+            p.currency.clone_from(currency);
+            p.rules.money = *terms;
+        })?,
+        Change::EditWants(wants) => edit_frame(t, rig, |p| p.wants.clone_from(wants))?,
         Change::EditRig(new) => edit_frame(t, rig, |p| p.rig = (**new).clone())?,
         Change::UseDay(_, day, new) => {
             edit_frame(t, rig, |p| {

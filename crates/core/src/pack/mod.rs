@@ -1,12 +1,15 @@
 //! A pack: units in series for volts, in parallel for ampere-hours.
 
 pub mod air;
+mod extras;
 pub mod limits;
 pub mod stow;
 mod taken;
 
+pub use extras::Extras;
 pub use taken::Taken;
 
+use crate::keyed::keyed;
 use crate::shelf::{Battery, Chemistry, NotForTraction};
 use crate::units::{AmpHours, Amps, Kilograms, Money, Volts, WattHours};
 
@@ -21,8 +24,8 @@ pub struct Pack {
     pub series: u32,
     /// Strings side by side.
     pub parallel: u32,
-    /// Charger, meter, cables, converter: what it takes beside the batteries, in the plan's currency.
-    pub extra_cost: Option<Money>,
+    /// What it takes beside the batteries, and what that costs.
+    pub extras: Extras,
     /// The battery of the shelf that it is built of: what is changed there can be taken over here.
     pub from: Option<Taken>,
     /// One unit that is not like the others.
@@ -31,6 +34,20 @@ pub struct Pack {
     pub health: Health,
     /// Aboard today: what the others are compared with.
     pub aboard: bool,
+    /// How much of it the Board shows.
+    pub shown: Shown,
+}
+
+keyed! {
+    /// How much of a pack is shown.
+    pub enum Shown {
+        /// Its whole lane.
+        Full,
+        /// Its verdict on one line.
+        Slim,
+        /// Its name only, below the others.
+        Hidden,
+    }
 }
 
 /// What wear has left of a pack, all its units alike.
@@ -70,11 +87,12 @@ impl Pack {
             battery,
             series,
             parallel,
-            extra_cost: None,
+            extras: Extras::default(),
             from: None,
             weak_unit: None,
             health: Health::NEW,
             aboard: false,
+            shown: Shown::Full,
         }
     }
 
@@ -114,9 +132,9 @@ impl Pack {
         self.battery.price.map(|p| p * f64::from(self.units()))
     }
 
-    /// Price of all units with the extras.
+    /// Price of all units with the extras and the labour of the first time.
     pub fn price_total(&self) -> Option<Money> {
-        self.price_of_batteries().map(|p| p + self.extra_cost.unwrap_or(Money::ZERO))
+        self.price_of_batteries().map(|p| p + self.extras.now().unwrap_or(Money::ZERO))
     }
 
     /// The figure that sells: price of the batteries over the most cycles on the label, whatever their

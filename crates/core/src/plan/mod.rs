@@ -9,6 +9,7 @@ use crate::house::HouseRules;
 use crate::pack::Pack;
 use crate::rig::Rig;
 use crate::verdict::{Evaluation, Judge, NoDrawCurve};
+use crate::wants::Want;
 
 /// Everything a verdict needs.
 #[derive(Debug, Clone, PartialEq)]
@@ -23,6 +24,8 @@ pub struct Plan {
     pub rules: HouseRules,
     /// The packs to compare, in the owner's order.
     pub packs: Vec<Pack>,
+    /// What its owner wants of a pack, each kind once.
+    pub wants: Vec<Want>,
 }
 
 impl Plan {
@@ -31,7 +34,12 @@ impl Plan {
     /// # Errors
     /// [`NoDrawCurve`] when a stretch is given by a setting and the motor's draw is not known.
     pub fn judge(&self) -> Result<Judge, NoDrawCurve> {
-        Judge::beside(&self.rig, &self.day, &self.rules, self.aboard())
+        Judge::beside(&self.rig, &self.day, &self.rules_filled(), self.aboard())
+    }
+
+    /// The house rules, with the price of a kilowatt-hour that is typical for the currency where none is told.
+    pub fn rules_filled(&self) -> HouseRules {
+        HouseRules { money: self.rules.money.in_currency(&self.currency), ..self.rules }
     }
 
     /// The pack that is aboard today, if one is said to be.

@@ -99,6 +99,7 @@ mod tests {
                 .then("Drift", Hours::of(0.5), Duty::Off),
             rules: HouseRules::default(),
             packs: Vec::new(),
+            wants: Vec::new(),
         }
     }
 

@@ -4,10 +4,6 @@ use crate::pack::Pack;
 use crate::pack::limits;
 use crate::rig::Rig;
 
-/// Units that fail in a season, as a share. Typical, from memory: makers publish none. A school of its own by every
-/// owner, so that it may be changed.
-pub const USUAL_RATE: f64 = 0.02;
-
 /// How a pack goes on without one of its units.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Remains {

@@ -247,8 +247,14 @@ mod tests {
             let sum = ledger(&devices, Volts::of(volts), starts).unwrap();
             let rig = Rig::new("r", crate::rig::CraftKind::VHull, Volts::of(36.0));
             let rules = HouseRules::default();
-            let whole =
-                Plan { currency: "USD".to_owned(), rig, day: devices, rules, packs: Vec::new() };
+            let whole = Plan {
+                currency: "USD".to_owned(),
+                rig,
+                day: devices,
+                rules,
+                packs: Vec::new(),
+                wants: Vec::new(),
+            };
             for days in [0.5, 1.0, 2.5, 7.0] {
                 let own = plan(&whole, &sum, days).unwrap();
                 let mut battery = battery(chemistry, unit, 2_000.0);

@@ -146,7 +146,7 @@ impl Proposal {
 pub fn pack(rig: &Rig, battery: &Battery, series: u32, parallel: u32) -> Pack {
     let mut pack = Pack::of(battery.clone(), series, parallel);
     pack.name = named(battery, series, parallel);
-    pack.extra_cost = extras(rig, &pack);
+    pack.extras.charger = extras(rig, &pack);
     pack
 }
 
@@ -298,9 +298,9 @@ impl Judge {
             proposal.hurdle = Some(why);
             proposal.short = room_short(rig, &pack, room.most);
         }
-        pack.extra_cost = extras(rig, &pack);
-        proposal.charger = pack.extra_cost.is_none();
-        proposal.price = pack.price_total();
+        pack.extras.charger = extras(rig, &pack);
+        proposal.charger = pack.extras.charger.is_none();
+        proposal.price = self.rules().money.paid_now(&pack);
         proposal.full_throttle = carries_full(rig, &pack);
         proposal.moves_on = one_fails(&pack, rig).is_some();
         let survey = self.survey(&pack, model);

@@ -432,6 +432,17 @@ pub struct Taken {
     pub mean_volts: Volts,
 }
 
+/// Charge that is missing to a share. [Ah]
+fn missing(pack: &Pack, taken: &Taken, to: f64) -> AmpHours {
+    taken.unit * f64::from(pack.parallel) * (to - taken.left).max(0.0)
+}
+
+/// Energy that it takes from the wall to get a pack to a share of its charge, whatever charges it. [Wh]
+pub fn from_the_wall(pack: &Pack, taken: &Taken, to: f64) -> WattHours {
+    let round_trip = pack.battery.chemistry.facts().acceptance.round_trip;
+    wall_energy(missing(pack, taken, to) * taken.mean_volts, round_trip, CHARGER_EFFICIENCY)
+}
+
 /// How the pack gets full again, up to `to`: by the fastest charger on the mains that fits, else by generator up to
 /// where the tail begins and by the sun from there, else by either alone, else by a usual charger.
 ///
@@ -470,7 +481,7 @@ pub fn refill(rig: &Rig, day: &Day, pack: &Pack, taken: &Taken, to: f64) -> Refi
         Hours::from_minutes(wait) - elapsed
     });
     let ready = early.map(|early| reached >= to - 0.005 && early >= Hours::ZERO);
-    let missing = whole * (to - from).max(0.0);
+    let missing = missing(pack, taken, to);
     Refill {
         by,
         from,
@@ -481,7 +492,7 @@ pub fn refill(rig: &Rig, day: &Day, pack: &Pack, taken: &Taken, to: f64) -> Refi
         elapsed,
         reached,
         amp_hours_in: missing / accepts.coulombic,
-        wall: wall_energy(missing * taken.mean_volts, accepts.round_trip, CHARGER_EFFICIENCY),
+        wall: from_the_wall(pack, taken, to),
         ready,
         early,
         charge: Some(charge),

@@ -14,13 +14,14 @@ use super::{Drawn, Evaluation, Outcome, assumed, band, bank, guard, notes, outco
 use crate::day::{self, Day};
 use crate::drawdown::{self, Bank, Ended, Fit, Guard, Leg, Point, Summary};
 use crate::house::HouseRules;
-use crate::life::{self, Cost, Life};
+use crate::life::{self, Life};
+use crate::money::{Account, Cost, Use};
 use crate::pack::Pack;
 use crate::pack::limits::{self, SetAside};
-use crate::refill;
+use crate::refill::{self, Taken};
 use crate::rig::Rig;
 use crate::shelf::{Battery, Chemistry, NotForTraction};
-use crate::units::{AmpHours, Amps, Hours, Kilograms, Money};
+use crate::units::{AmpHours, Amps, Hours, Kilograms};
 use std::sync::{Arc, OnceLock};
 
 /// One rig on one day under the house rules, for any number of packs.
@@ -121,21 +122,23 @@ impl Judge {
         let summary = self.run(pack, model, |p| {
             between = (between.0.min(p.charge), between.1.max(p.charge));
         });
-        let cost = self.cost(pack, &self.life(pack, between), &summary);
+        let taken = taken(pack, &model.fit, &summary);
+        let cost = self.cost(pack, &self.life(pack, between), &summary, &taken);
         Survey { outcome: outcome(&summary), summary, cost }
     }
 
     /// What the outings of a pack cost that lives so long, if it is priced.
-    fn cost(&self, pack: &Pack, life: &Life, summary: &Summary) -> Option<Cost> {
-        life::cost(
-            pack.price_of_batteries()?,
-            pack.extra_cost.unwrap_or(Money::ZERO),
-            life,
-            self.day.outings_per_year,
-            self.rules.horizon_years,
-            summary.energy,
-            super::summary_hours(&self.day, summary),
-        )
+    fn cost(&self, pack: &Pack, life: &Life, summary: &Summary, taken: &Taken) -> Option<Cost> {
+        let per_year = self.day.outings_per_year;
+        let used = Use {
+            per_year,
+            lasts: life.lasts(per_year),
+            wall: refill::from_the_wall(pack, taken, self.rules.ceiling(pack.battery.chemistry)),
+            horizon: self.rules.horizon_years,
+        };
+        let account = Account::of(pack, &self.rules.money, used)?;
+        let hours = super::summary_hours(&self.day, summary);
+        Some(Cost::of(account, summary.energy, hours))
     }
 
     /// Works out what the day asks.
@@ -280,7 +283,8 @@ impl Judge {
 
     /// All that is to be told of a pack. A flat battery is a result, never an error.
     pub fn in_full(&self, pack: &Pack) -> Evaluation {
-        let mut evaluation = Evaluation::set_aside(pack, limits::set_aside(pack, &self.rig));
+        let mut evaluation =
+            Evaluation::set_aside(pack, limits::set_aside(pack, &self.rig), &self.rules.money);
         if !evaluation.reasons.is_empty() {
             return evaluation;
         }
@@ -312,7 +316,8 @@ impl Judge {
         let summary = drawdown::run_from(&bank, &from, &legs, &guard, |p| points.push(p));
         let between = super::between(starts_at, &points);
         let life = self.life(pack, between);
-        let cost = self.cost(pack, &life, &summary);
+        let taken = taken(pack, &fit, &summary);
+        let cost = self.cost(pack, &life, &summary, &taken);
         let band = band::band(rig, pack, &fit, starts_at, &legs, &guard, &summary, &points);
         let span: Hours = legs.iter().map(|l| l.hours).sum();
         // A single day repeated is the pace itself; nights between days make the rest of it another run.
@@ -320,16 +325,6 @@ impl Judge {
             pace.map(|until| until - span)
         } else {
             spare::hours_to_spare(&bank, &from, &legs, one, &guard, longest)
-        };
-        let taken = refill::Taken {
-            unit: AmpHours::of(bank.unit().q_max()),
-            rated: AmpHours::of(fit.q20 * pack.health.capacity_share),
-            left: summary.charge_left,
-            mean_volts: if summary.delivered > AmpHours::ZERO {
-                summary.energy / summary.delivered
-            } else {
-                pack.voltage()
-            },
         };
         let devices = spare::devices(rig, day);
         let setting = spare::highest_safe_setting(
@@ -360,6 +355,21 @@ impl Judge {
             life,
             cost,
         }
+    }
+}
+
+/// What a day took from a pack, as a charger finds it.
+fn taken(pack: &Pack, fit: &Fit, summary: &Summary) -> Taken {
+    let worn = fit.law.worn(pack.health.capacity_share, pack.health.resistance_factor);
+    Taken {
+        unit: AmpHours::of(worn.q_max()),
+        rated: AmpHours::of(fit.q20 * pack.health.capacity_share),
+        left: summary.charge_left,
+        mean_volts: if summary.delivered > AmpHours::ZERO {
+            summary.energy / summary.delivered
+        } else {
+            pack.voltage()
+        },
     }
 }
 

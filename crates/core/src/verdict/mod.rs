@@ -18,7 +18,8 @@ pub use working::{Line, Term, working};
 use crate::day::Day;
 use crate::drawdown::{Bank, Ended, Fit, Guard, Leg, Point, Summary, UnitLaw, fit};
 use crate::house::HouseRules;
-use crate::life::{Cost, Life};
+use crate::life::Life;
+use crate::money::{Cost, Terms};
 use crate::pack::{Pack, limits};
 use crate::refill::Refill;
 use crate::rig::Rig;
@@ -63,7 +64,7 @@ pub struct Evaluation {
     pub label_capacity: Option<(AmpHours, Hours)>,
     /// Weight of all units.
     pub mass: Option<Kilograms>,
-    /// Price of batteries and extras.
+    /// All that is paid now: batteries, extras, labour, less what is sold of what is aboard.
     pub price_total: Option<Money>,
     /// How the day went; absent when set aside.
     pub drawn: Option<Drawn>,
@@ -116,7 +117,7 @@ pub struct Drawn {
 
 impl Evaluation {
     /// What the label alone tells of a pack that is set aside for these reasons.
-    pub fn set_aside(pack: &Pack, reasons: Vec<limits::SetAside>) -> Self {
+    pub fn set_aside(pack: &Pack, reasons: Vec<limits::SetAside>, terms: &Terms) -> Self {
         let strings = f64::from(pack.parallel);
         let capacity = fit(&pack.battery).ok().map(|fit| AmpHours::of(fit.q20 * strings));
         Self {
@@ -128,7 +129,7 @@ impl Evaluation {
             energy: capacity.map(|ah| pack.voltage() * ah),
             label_capacity: pack.battery.headline().ok().map(|(ah, over)| (ah * strings, over)),
             mass: pack.mass(),
-            price_total: pack.price_total(),
+            price_total: terms.paid_now(pack),
             drawn: None,
             assumed: Vec::new(),
         }

@@ -3,7 +3,8 @@
 use super::Drawn;
 use crate::day::Day;
 use crate::house::HouseRules;
-use crate::life::{self, Stored, ageing::after_storage};
+use crate::life::{Stored, ageing::after_storage};
+use crate::money::{Account, not_the_labels, typical_energy_price};
 use crate::pack::Pack;
 use crate::shelf::{Detail, Rating};
 use crate::source::Origin;
@@ -313,42 +314,37 @@ fn life(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn) -> Line {
     }
 }
 
-/// Cost per cycle from price, extras and the life at this use; `None` without a price.
+/// Cost per cycle from all the money of the years looked ahead; `None` without a price.
 fn cost(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn, say: Say<'_>) -> Option<Line> {
     let cost = drawn.cost?;
-    let batteries = pack.price_of_batteries()?;
-    let extras = pack.extra_cost.unwrap_or(Money::ZERO);
+    let a = &cost.account;
+    let mut result = vec![format!("{} a cycle", say.money(cost.per_cycle))];
+    result.extend(cost.per_kwh.map(|kwh| format!("{} a kWh delivered", say.money(kwh))));
+    result.extend(cost.per_lake_hour.map(|hour| format!("{} an hour", say.money(hour))));
     Some(Line {
         figure: "cost",
         title: "Cost per cycle",
-        formula: "one outing is one cycle at this depth: batteries / outings in their life + extras / (horizon x outings a year)",
+        formula: "one outing is one cycle at this depth: (paid now + bought again + what runs - what is left) / outings in the years looked ahead",
         numbers: format!(
-            "{} / {:.0} + {} / ({:.0} x {:.0})",
-            say.money(batteries),
-            drawn.life.outings,
-            say.money(extras),
-            rules.horizon_years,
-            day.outings_per_year
+            "({} + {} + {} - {}) / {:.0}{}",
+            say.money(a.bought),
+            say.money(a.replaced),
+            say.money(a.all_running()),
+            say.money(a.left),
+            a.outings(),
+            if rules.money.discount > 0.0 { " in today's worth" } else { "" },
         ),
-        result: match (cost.per_kwh, cost.per_lake_hour) {
-            (Some(kwh), Some(hour)) => format!(
-                "{} a cycle, {} a kWh delivered, {} an hour",
-                say.money(cost.per_cycle),
-                say.money(kwh),
-                say.money(hour)
-            ),
-            _ => format!("{} a cycle", say.money(cost.per_cycle)),
-        },
+        result: result.join(", "),
         terms: [
             Some(term(
                 "batteries",
-                format!("{} x {}", pack.units(), say.money(batteries / f64::from(pack.units()))),
+                format!("{} x {}", pack.units(), say.money(a.batteries / f64::from(pack.units()))),
                 pack.battery.origin(Detail::PRICE),
                 "",
             )),
-            Some(match pack.extra_cost {
+            Some(match pack.extras.now() {
                 Some(extras) => {
-                    term("charger, meter, cables", say.money(extras), Origin::SetByYou, "")
+                    term("charger, meter, cables, labour", say.money(extras), Origin::SetByYou, "")
                 }
                 None => term(
                     "charger, meter, cables",
@@ -356,6 +352,33 @@ fn cost(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn, say: Say<'_>)
                     Origin::Typical,
                     "",
                 ),
+            }),
+            (rules.money.sale > Money::ZERO && !pack.aboard).then(|| {
+                term("less what you sell", say.money(rules.money.sale), Origin::SetByYou, "")
+            }),
+            Some(term(
+                "bought again",
+                match a.sets {
+                    0 => format!("never in {:.0} years", a.used.horizon),
+                    1 => format!("once, after {:.1} years", a.used.lasts),
+                    n => format!("{n} times, every {:.1} years", a.used.lasts),
+                },
+                drawn.life.calendar_years.origin,
+                "",
+            )),
+            Some(energy(a, day, rules, say)),
+            (a.upkeep > Money::ZERO).then(|| {
+                let words = format!("{} a year", say.money(a.upkeep));
+                term("water and cleaning", words, Origin::Typical, "common practice, no source")
+            }),
+            Some(failures(a, rules, say)),
+            (a.left > Money::ZERO).then(|| {
+                let words = format!(
+                    "{} for the unused years, of which {:.0} % is counted",
+                    say.money(a.left),
+                    rules.money.resale * 100.0
+                );
+                term("left at the end", words, Origin::Typical, "a choice of yours")
             }),
             Some(term(
                 "delivered in a day",
@@ -371,14 +394,45 @@ fn cost(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn, say: Say<'_>)
     })
 }
 
+/// What the energy of a year costs.
+fn energy(a: &Account, day: &Day, rules: &HouseRules, say: Say<'_>) -> Term {
+    let Some(kwh) = rules.money.energy_price else {
+        let words = format!("no price of a kWh is known in {}, so not counted", say.currency);
+        return term("energy", words, Origin::Typical, "");
+    };
+    let words = format!(
+        "{} a year: {:.0} outings x {:.2} kWh x {}",
+        say.money(a.energy),
+        day.outings_per_year,
+        a.used.wall.value() / 1000.0,
+        say.money(kwh)
+    );
+    let usual = typical_energy_price(say.currency) == Some(kwh);
+    let (by, source) =
+        if usual { (Origin::Typical, "a household, from memory") } else { (Origin::SetByYou, "") };
+    term("energy", words, by, source)
+}
+
+/// What failures before their time cost in a year, and what the warranty saves.
+fn failures(a: &Account, rules: &HouseRules, say: Say<'_>) -> Term {
+    let saved = if a.warranty > Money::ZERO {
+        format!("; the warranty pays another {}", say.money(a.warranty))
+    } else {
+        String::new()
+    };
+    let words = format!(
+        "{} a year, {:.1} units in 100 failing{saved}",
+        say.money(a.failures),
+        rules.money.failing * 100.0
+    );
+    term("failures before their time", words, Origin::Typical, "from memory: makers publish none")
+}
+
 /// Price over the label's cycles, and why an outing costs something else.
 fn label_cost(pack: &Pack, drawn: &Drawn, say: Say<'_>) -> Option<Term> {
     let naive = pack.naive_cost_per_cycle()?;
-    let why = life::not_the_labels(
-        pack.label_cycles()?,
-        &drawn.life,
-        pack.extra_cost.unwrap_or(Money::ZERO),
-    );
+    let why =
+        not_the_labels(pack.label_cycles()?, &drawn.life, pack.extras.now().unwrap_or(Money::ZERO));
     let why = why.map_or_else(String::new, |why| format!("; yours differs: {}", why.words()));
     let words = format!("{} by the label's cycles{why}", say.money(naive));
     Some(term("price / label cycles", words, Origin::Label, ""))

@@ -7,6 +7,7 @@ mod edges;
 mod fine_step;
 mod label;
 mod laws;
+mod money;
 mod notes;
 mod outing;
 mod plans;

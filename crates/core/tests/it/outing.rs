@@ -424,6 +424,7 @@ fn many_packs_are_worked_out_alike_however_many_cores_there_are() {
         day: day.clone(),
         rules: HouseRules::default(),
         packs: packs.clone(),
+        wants: Vec::new(),
     };
     let all = plan.evaluate().unwrap();
     assert_eq!(all.len(), 60);

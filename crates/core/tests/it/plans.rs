@@ -148,7 +148,7 @@ fn rig() -> impl Strategy<Value = Rig> {
 }
 
 fn plan(packs: Vec<Pack>, rig: Rig, day: Day) -> Plan {
-    Plan { currency: "USD".into(), rig, day, rules: HouseRules::default(), packs }
+    Plan { currency: "USD".into(), rig, day, rules: HouseRules::default(), packs, wants: Vec::new() }
 }
 
 fn judged(plan: &Plan) -> Vec<Evaluation> {

@@ -86,6 +86,7 @@ fn plan() -> Plan {
         day,
         rules: HouseRules::default(),
         packs: Vec::new(),
+        wants: Vec::new(),
     }
 }
 

@@ -28,6 +28,7 @@ fn plan(amps: f64, days: f64) -> Plan {
         day,
         rules: HouseRules::default(),
         packs: Vec::new(),
+        wants: Vec::new(),
     }
 }
 

@@ -4,13 +4,16 @@
 //! fault it has.
 
 mod day;
+mod money;
 pub(crate) mod pack;
 mod part;
 mod rig;
 #[cfg(test)]
 mod tests;
+mod want;
 
 pub use day::{AccessoryDocument, DayDocument, HourlyDocument, LoadDocument, StretchDocument};
+pub use money::MoneyDocument;
 pub use pack::{PackDocument, WeakUnitDocument};
 pub use part::{
     Frame, read_frame, read_pack, read_stretch, write_frame, write_pack, write_stretch,
@@ -19,6 +22,7 @@ pub use rig::{
     BayDocument, ChargerDocument, CraftDocument, MeasuredSpeedDocument, MotorDocument, RigDocument,
     SettingDocument,
 };
+pub use want::WantDocument;
 
 use crate::fault::{Checker, Faults};
 use lake_hour_core::allowed;
@@ -59,6 +63,9 @@ pub struct PlanDocument {
     /// The packs to compare.
     #[serde(default)]
     pub packs: Vec<PackDocument>,
+    /// What is wanted of a pack, each kind once.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub wants: Vec<WantDocument>,
 }
 
 /// The rules of the house.
@@ -86,6 +93,9 @@ pub struct HouseRulesDocument {
     /// Charge the batteries rest at between outings; 1 if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub resting_charge: Option<f64>,
+    /// What money is reckoned with.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub money: Option<MoneyDocument>,
 }
 
 /// Reads a plan.
@@ -145,6 +155,7 @@ fn check(doc: &PlanDocument) -> Result<Plan, Faults> {
             .enumerate()
             .map(|(n, p)| pack::check(&mut c, &format!("packs[{n}]"), p))
             .collect(),
+        wants: want::check(&mut c, &doc.wants),
     };
     c.finish(plan)
 }
@@ -179,6 +190,7 @@ fn check_rules(c: &mut Checker, doc: Option<&HouseRulesDocument>) -> HouseRules 
             None => c.fault("house_rules.ageing_school", "must be calendar or window"),
         }
     }
+    rules.money = money::check(c, doc.money.as_ref());
     let at = "house_rules.reserve";
     rules.reserve = c.optional(at, doc.reserve, &allowed::RESERVE).unwrap_or(rules.reserve);
     let at = "house_rules.horizon_years";
@@ -205,6 +217,7 @@ pub fn write(plan: &Plan) -> PlanDocument {
         day: day::write(&plan.day),
         house_rules: Some(write_rules(&plan.rules)),
         packs: plan.packs.iter().map(pack::write).collect(),
+        wants: plan.wants.iter().map(want::write).collect(),
     }
 }
 
@@ -222,5 +235,6 @@ fn write_rules(rules: &HouseRules) -> HouseRulesDocument {
         horizon_years: Some(rules.horizon_years),
         kept_at_c: Some(rules.keeping.temperature.value()),
         resting_charge: Some(rules.keeping.resting_charge),
+        money: money::write(&rules.money),
     }
 }

@@ -3,7 +3,7 @@
 use crate::battery::{self, BatteryDocument};
 use crate::fault::Checker;
 use lake_hour_core::allowed;
-use lake_hour_core::pack::{Health, Pack, Taken, WeakUnit};
+use lake_hour_core::pack::{Extras, Health, Pack, Shown, Taken, WeakUnit};
 use lake_hour_core::units::Money;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -21,9 +21,15 @@ pub struct PackDocument {
     /// Strings side by side; 1 if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub parallel: Option<f64>,
-    /// Charger, meter, cables, converter: what it takes beside the batteries.
+    /// What it takes beside the batteries and is not told by its item.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub extra_cost: Option<f64>,
+    /// What it takes beside the batteries, item by item; added to `extra_cost`.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub extras: Option<ExtrasDocument>,
+    /// How much of it the Board shows: `full`, `slim` or `hidden`; full if absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub shown: Option<String>,
     /// Name of the battery of the shelf that it is built of.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub from: Option<String>,
@@ -41,6 +47,33 @@ pub struct PackDocument {
     pub aboard: bool,
     /// The unit it is built of.
     pub battery: BatteryDocument,
+}
+
+/// What a pack takes beside its batteries.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct ExtrasDocument {
+    /// A charger.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub charger: Option<f64>,
+    /// Cables, lugs, fuse, breaker, switch.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub cables: Option<f64>,
+    /// A converter for 12 V devices.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub converter: Option<f64>,
+    /// A meter of charge.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub meter: Option<f64>,
+    /// Hold-downs, straps, box.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub holder: Option<f64>,
+    /// Labour, each time a set is put in.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub labour: Option<f64>,
+    /// To be rid of a worn set; negative where it brings money.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub disposal: Option<f64>,
 }
 
 /// What wear has left of all units alike.
@@ -79,9 +112,15 @@ pub(super) fn check(c: &mut Checker, at: &str, doc: &PackDocument) -> Pack {
             doc.parallel.unwrap_or(1.0),
             &allowed::PARALLEL,
         ),
-        extra_cost: c
-            .optional(format!("{at}.extra_cost"), doc.extra_cost, &allowed::PRICE)
-            .map(Money::of),
+        extras: check_extras(c, at, doc),
+        shown: match doc.shown.as_deref().map(Shown::from_key) {
+            None => Shown::Full,
+            Some(Some(shown)) => shown,
+            Some(None) => {
+                c.fault(format!("{at}.shown"), format!("must be one of: {}", Shown::keys()));
+                Shown::Full
+            }
+        },
         from: doc.from.as_ref().map(|name| Taken {
             name: c.name(format!("{at}.from"), name),
             label: doc
@@ -118,12 +157,45 @@ pub(super) fn check(c: &mut Checker, at: &str, doc: &PackDocument) -> Pack {
     }
 }
 
+fn check_extras(c: &mut Checker, at: &str, doc: &PackDocument) -> Extras {
+    let items = doc.extras.unwrap_or_default();
+    let mut sum = |name: &str, value: Option<f64>, range: &allowed::Allowed| {
+        c.optional(format!("{at}.{name}"), value, range).map(Money::of)
+    };
+    Extras {
+        other: sum("extra_cost", doc.extra_cost, &allowed::PRICE),
+        charger: sum("extras.charger", items.charger, &allowed::PRICE),
+        cables: sum("extras.cables", items.cables, &allowed::PRICE),
+        converter: sum("extras.converter", items.converter, &allowed::PRICE),
+        meter: sum("extras.meter", items.meter, &allowed::PRICE),
+        holder: sum("extras.holder", items.holder, &allowed::PRICE),
+        labour: sum("extras.labour", items.labour, &allowed::PRICE),
+        disposal: sum("extras.disposal", items.disposal, &allowed::DISPOSAL),
+    }
+}
+
+fn write_extras(extras: &Extras) -> Option<ExtrasDocument> {
+    let sum = |money: Option<Money>| money.map(Money::value);
+    let doc = ExtrasDocument {
+        charger: sum(extras.charger),
+        cables: sum(extras.cables),
+        converter: sum(extras.converter),
+        meter: sum(extras.meter),
+        holder: sum(extras.holder),
+        labour: sum(extras.labour),
+        disposal: sum(extras.disposal),
+    };
+    (doc != ExtrasDocument::default()).then_some(doc)
+}
+
 pub(super) fn write(pack: &Pack) -> PackDocument {
     PackDocument {
         name: Some(pack.name.clone()),
         series: Some(f64::from(pack.series)),
         parallel: Some(f64::from(pack.parallel)),
-        extra_cost: pack.extra_cost.map(Money::value),
+        extra_cost: pack.extras.other.map(Money::value),
+        extras: write_extras(&pack.extras),
+        shown: (pack.shown != Shown::Full).then(|| pack.shown.key().to_owned()),
         from: pack.from.as_ref().map(|from| from.name.clone()),
         label: pack.from.as_ref().and_then(|from| from.label.as_deref()).map(battery::document),
         weak_unit: pack.weak_unit.map(|w| WeakUnitDocument {

@@ -1,8 +1,8 @@
 //! Parts of a plan on their own, as a database keeps them: each a document of the same shape.
 
 use super::{
-    DayDocument, HouseRulesDocument, PackDocument, RigDocument, StretchDocument, check_rules, day,
-    pack, rig, write_rules,
+    DayDocument, HouseRulesDocument, PackDocument, RigDocument, StretchDocument, WantDocument,
+    check_rules, day, pack, rig, want, write_rules,
 };
 use crate::fault::{Checker, Faults};
 use crate::lift::{self, Kind};
@@ -19,6 +19,8 @@ pub struct Frame {
     rig: RigDocument,
     day: DayDocument,
     house_rules: HouseRulesDocument,
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    wants: Vec<WantDocument>,
 }
 
 /// The frame of a plan, as text.
@@ -30,6 +32,7 @@ pub fn write_frame(plan: &Plan) -> String {
         rig: rig::write(&plan.rig),
         day,
         house_rules: write_rules(&plan.rules),
+        wants: plan.wants.iter().map(want::write).collect(),
     })
 }
 
@@ -48,6 +51,7 @@ pub fn read_frame(text: &str, stretches: Vec<Stretch>, packs: Vec<Pack>) -> Resu
         day,
         rules: check_rules(&mut c, Some(&frame.house_rules)),
         packs,
+        wants: want::check(&mut c, &frame.wants),
     };
     c.finish(plan)
 }

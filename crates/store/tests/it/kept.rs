@@ -1,7 +1,8 @@
 //! What the shelf is searched and sorted by agrees with the batteries it is made from.
 
 use crate::shelf::{add, by, filled, lead, look, names, take};
-use lake_hour_core::life::{Keeping, per_usable_kwh};
+use lake_hour_core::life::Keeping;
+use lake_hour_core::money::per_usable_kwh;
 use lake_hour_core::shelf::{Battery, Candidate, Chemistry, CyclePoint, Rating};
 use lake_hour_core::units::{Amps, Hours, Money};
 use lake_hour_formats::shelf::table;

@@ -49,7 +49,7 @@ fn full_plan() -> Plan {
     battery.cycles = vec![CyclePoint { depth: 0.8, cycles: 3500.0 }];
     battery.calendar_years = Some(10.0);
     let mut pack = Pack::of(battery, 2, 1);
-    pack.extra_cost = Some(Money::of(150.0));
+    pack.extras.other = Some(Money::of(150.0));
     pack.aboard = true;
     pack.weak_unit = Some(WeakUnit { capacity_share: 0.9, resistance_factor: 1.5 });
     let mut rig = Rig::new("Sampling skiff", CraftKind::VHull, Volts::of(24.0));
@@ -131,7 +131,7 @@ fn full_plan() -> Plan {
         .then("Troll", Hours::of(0.25), Duty::Speed(MetresPerSecond::of(0.8)))
         .then("Station", Hours::of(0.5), Duty::HoldPlace);
     let rules = HouseRules::default().with_floor(Chemistry::Agm, 0.2);
-    Plan { currency: "USD".into(), rig, day, rules, packs: vec![pack] }
+    Plan { currency: "USD".into(), rig, day, rules, packs: vec![pack], wants: vec![] }
 }
 
 fn stretch(name: &str) -> Stretch {

@@ -4,7 +4,7 @@ use super::candidate::today;
 use super::{Field, Group, Problems, Reader, Shown, Spec, Typed, battery};
 use crate::figures;
 use lake_hour_core::allowed;
-use lake_hour_core::pack::{Health, Pack, WeakUnit};
+use lake_hour_core::pack::{Extras, Health, Pack, WeakUnit};
 use lake_hour_core::shelf::figures::{Figure, Group as Place, Label};
 use lake_hour_core::source::{Origin, Vouched};
 use lake_hour_core::units::Money;
@@ -17,15 +17,37 @@ const WIRING: &[Spec] = &[
     Spec::figure("left", "Capacity left", "%", "100 when new"),
 ];
 
-const MONEY: &[Spec] = &[
+const ABOARD: &[Spec] = &[Spec::tick("aboard", "Aboard today")];
+
+const BESIDE: &[Spec] = &[
+    Spec::figure("charger", "Charger", "", "0 if you have one"),
+    Spec::figure("cables", "Cables and fuse", "", ""),
+    Spec::figure("converter", "12 V converter", "", "where devices hung on one unit"),
+    Spec::figure("meter", "Charge meter", "", ""),
+    Spec::figure("holder", "Hold-downs, box", "", ""),
     Spec::figure(
         "extra",
-        "Charger, meter, cables",
+        "Anything else",
         "",
-        "about 250 is typical (no published source); 0 if you have them",
+        "or all of it: about 250 is typical (no published source)",
     ),
-    Spec::tick("aboard", "Aboard today"),
+    Spec::figure("labour", "Labor, each time", "", ""),
+    Spec::figure("disposal", "Old set goes for", "", "a fee; -20 if it brings 20"),
 ];
+
+/// What a pack takes beside its batteries, as the fields it stands in.
+const fn items(extras: &mut Extras) -> [(&'static str, &mut Option<Money>); 8] {
+    [
+        ("charger", &mut extras.charger),
+        ("cables", &mut extras.cables),
+        ("converter", &mut extras.converter),
+        ("meter", &mut extras.meter),
+        ("holder", &mut extras.holder),
+        ("extra", &mut extras.other),
+        ("labour", &mut extras.labour),
+        ("disposal", &mut extras.disposal),
+    ]
+}
 
 /// The groups of fields of a pack's form: its battery's figures that the Board reckons with, what makes it a
 /// pack, and whatever else its label says. A new one is asked for all that any chemistry's label gives.
@@ -44,8 +66,9 @@ pub(crate) fn groups(prefix: &str, form: Shown<'_>, new: bool) -> Vec<Group> {
         Group { title: "Wiring and limits", fields: beside(WIRING, of(&[Place::Limits])) },
         Group {
             title: "Size, money, life",
-            fields: of(&[Place::Body]).into_iter().chain(form.fields(prefix, MONEY)).collect(),
+            fields: of(&[Place::Body]).into_iter().chain(form.fields(prefix, ABOARD)).collect(),
         },
+        Group { title: "What it takes beside the batteries", fields: form.fields(prefix, BESIDE) },
     ];
     if !besides.is_empty() {
         groups.push(Group { title: "Also on its label", fields: besides });
@@ -62,7 +85,11 @@ pub(crate) fn blank() -> Typed {
 
 /// The fields of a pack that is there.
 pub(crate) fn typed(pack: &Pack, units: System) -> Typed {
-    battery::typed(&Label::of(&pack.battery), units)
+    let mut extras = pack.extras;
+    let sum = |m: &mut Option<Money>| m.map(|m| figures::typed(m.value())).unwrap_or_default();
+    let typed = battery::typed(&Label::of(&pack.battery), units);
+    let typed = items(&mut extras).into_iter().fold(typed, |t, (name, m)| t.with(name, sum(m)));
+    typed
         .with("name", &*pack.name)
         .with("series", pack.series.to_string())
         .with("parallel", pack.parallel.to_string())
@@ -79,7 +106,6 @@ pub(crate) fn typed(pack: &Pack, units: System) -> Typed {
             },
         )
         .with("aboard", if pack.aboard { "on" } else { "" })
-        .with("extra", pack.extra_cost.map(|m| figures::typed(m.value())).unwrap_or_default())
 }
 
 /// Reads a pack. What the form does not show is kept from `before`.
@@ -89,7 +115,16 @@ pub(crate) fn read(typed: &Typed, units: System, before: Option<&Pack>) -> Resul
     let series = r.whole("series", &allowed::SERIES);
     let parallel = r.whole("parallel", &allowed::PARALLEL);
     let weak = r.optional("weak", &WEAK_PERCENT);
-    let extra = r.optional("extra", &allowed::PRICE);
+    let mut extras = Extras::default();
+    let mut read_extras = true;
+    for (name, place) in items(&mut extras) {
+        let range = if name == "disposal" { &allowed::DISPOSAL } else { &allowed::PRICE };
+        match r.optional(name, range) {
+            Some(sum) => *place = sum.map(Money::of),
+            None => read_extras = false,
+        }
+    }
+    let extras = read_extras.then_some(extras);
     let left = r.optional("left", &WEAK_PERCENT);
     let pack = (|| {
         let mut battery = battery?;
@@ -103,7 +138,8 @@ pub(crate) fn read(typed: &Typed, units: System, before: Option<&Pack>) -> Resul
             capacity_share: percent / 100.0,
             resistance_factor: resistance,
         });
-        let (series, parallel, extra_cost) = (series?, parallel?, extra?.map(Money::of));
+        let (series, parallel) = (series?, parallel?);
+        let extras = extras?;
         let aboard = r.ticked("aboard");
         let pack = match before {
             Some(before) => {
@@ -114,7 +150,7 @@ pub(crate) fn read(typed: &Typed, units: System, before: Option<&Pack>) -> Resul
             None => Pack::of(battery, series, parallel),
         };
         let health = worn_to(left?, pack.health);
-        Some(Pack { name, series, parallel, extra_cost, weak_unit, health, aboard, ..pack })
+        Some(Pack { name, series, parallel, extras, weak_unit, health, aboard, ..pack })
     })();
     r.finish(pack)
 }

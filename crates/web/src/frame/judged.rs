@@ -23,6 +23,7 @@ pub(crate) struct Verdicts(Arc<Mutex<Vec<Known>>>);
 /// The packs that were judged on one day of one rig.
 #[derive(Debug)]
 struct Known {
+    currency: String,
     rig: Rig,
     day: Day,
     rules: HouseRules,
@@ -70,7 +71,10 @@ impl Judged {
 
 impl Known {
     fn is_of(&self, plan: &Plan) -> bool {
-        self.rules == plan.rules && self.rig == plan.rig && self.day == plan.day
+        self.currency == plan.currency
+            && self.rules == plan.rules
+            && self.rig == plan.rig
+            && self.day == plan.day
     }
 
     fn find(&self, pack: &Pack) -> Option<Arc<Judged>> {
@@ -89,7 +93,7 @@ impl Verdicts {
         let judge = match plan.judge() {
             Ok(judge) => judge,
             Err(unknown) => {
-                return plan.packs.iter().map(|pack| set_aside(pack, &unknown)).collect();
+                return plan.packs.iter().map(|pack| set_aside(plan, pack, &unknown)).collect();
             }
         };
         // Shared among the cores here and nowhere below.
@@ -116,6 +120,7 @@ impl Verdicts {
     fn keep(&self, plan: &Plan, all: &[Arc<Judged>]) {
         let packs = std::iter::zip(&plan.packs, all).map(|(p, e)| (p.clone(), Arc::clone(e)));
         let now = Known {
+            currency: plan.currency.clone(),
             rig: plan.rig.clone(),
             day: plan.day.clone(),
             rules: plan.rules,
@@ -132,9 +137,9 @@ impl Verdicts {
     }
 }
 
-fn set_aside(pack: &Pack, NoDrawCurve { index, name }: &NoDrawCurve) -> Arc<Judged> {
+fn set_aside(plan: &Plan, pack: &Pack, NoDrawCurve { index, name }: &NoDrawCurve) -> Arc<Judged> {
     let reason = SetAside::NoDraw { index: *index, name: name.clone() };
-    Judged::of(Evaluation::set_aside(pack, vec![reason]))
+    Judged::of(Evaluation::set_aside(pack, vec![reason], &plan.rules.money))
 }
 
 #[cfg(test)]
@@ -172,7 +177,8 @@ mod tests {
 
     #[test]
     fn a_drawing_is_made_once_for_each_clock() {
-        let judged = Judged::of(Evaluation::set_aside(&plan().packs[0], Vec::new()));
+        let judged =
+            Judged::of(Evaluation::set_aside(&plan().packs[0], Vec::new(), &plan().rules.money));
         let draw = |clock: Clock, text: &str| judged.drawn(clock, || text.to_owned());
         let first = draw(Clock::Hours24, "13:00");
         assert!(Arc::ptr_eq(&first, &draw(Clock::Hours24, "never")));

@@ -65,5 +65,6 @@ fn own(kind: CraftKind) -> Plan {
         day: Day::starting_at(7 * 60).then(first.0, first.1, first.2),
         rules: HouseRules::default(),
         packs: Vec::new(),
+        wants: Vec::new(),
     }
 }

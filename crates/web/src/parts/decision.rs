@@ -187,6 +187,6 @@ pub(crate) fn range(drawn: &Drawn) -> String {
 }
 
 /// What the price stands for: nothing is all in that leaves the charger out.
-pub(crate) const fn price_label(pack: &Pack) -> &'static str {
-    if pack.extra_cost.is_some() { "all in" } else { "battery only" }
+pub(crate) fn price_label(pack: &Pack) -> &'static str {
+    if pack.extras.now().is_some() { "all in" } else { "battery only" }
 }

@@ -7,7 +7,7 @@ use crate::forms::{self, Group, Problems, Shown};
 use crate::frame::asked::Scene;
 use crate::frame::judged::Judged;
 use crate::frame::view::{Open, Page};
-use lake_hour_core::life;
+use lake_hour_core::money;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::units::system::Measure;
@@ -147,7 +147,7 @@ impl Lane {
             aboard: pack.aboard,
             was: None,
             working: drawn.filter(|_| view.open == Open::Working(id)).map(|d| Working {
-                lines: verdict::working(pack, &plan.day, &plan.rules, d, about.say),
+                lines: verdict::working(pack, &plan.day, &plan.rules_filled(), d, about.say),
                 moments: moments(&about, d),
                 in_full: decision::in_full(&about, evaluation),
                 assumed: evaluation.assumed.iter().map(|key| assumed_words(key)).collect(),
@@ -253,7 +253,7 @@ fn figures(about: &About<'_>, evaluation: &Evaluation) -> Vec<Figure> {
             more: if pack.battery.price.is_none() {
                 "no price given".to_owned()
             } else {
-                missing(pack.extra_cost.is_some(), "charger, meter and cables are not told")
+                missing(pack.extras.now().is_some(), "charger, meter and cables are not told")
             },
         },
         Figure {
@@ -275,8 +275,8 @@ fn by_the_label(about: &About<'_>, drawn: &Drawn) -> Option<String> {
     drawn.cost.as_ref()?;
     let pack = about.pack;
     let naive = about.say.money(pack.naive_cost_per_cycle()?);
-    let extras = pack.extra_cost.unwrap_or(Money::ZERO);
-    let why = life::not_the_labels(pack.label_cycles()?, &drawn.life, extras)?;
+    let extras = pack.extras.now().unwrap_or(Money::ZERO);
+    let why = money::not_the_labels(pack.label_cycles()?, &drawn.life, extras)?;
     Some(format!("By label cycles {naive}, but {}", why.words()))
 }
 

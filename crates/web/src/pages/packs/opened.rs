@@ -206,7 +206,7 @@ impl Column {
         let lifts = pack.battery.mass.map(|m| format!(", {} each", figures::mass(m, say.units)));
         let lifts = lifts.filter(|_| pack.units() > 1).unwrap_or_default();
         let price = evaluation.price_total.map(|p| {
-            let charger = if pack.extra_cost.is_some() { " with charger" } else { "" };
+            let charger = if pack.extras.charger.is_some() { " with charger" } else { "" };
             format!("{}{charger}", say.money(p))
         });
         let full = evaluation.drawn.as_ref().map(|d| match &d.refill.by {

@@ -29,7 +29,7 @@ use crate::parts::fit::FitView;
 use askama::Template;
 use lake_hour_core::allowed;
 use lake_hour_core::plan::Plan;
-use lake_hour_core::proposals::failing::{USUAL_RATE, one_fails};
+use lake_hour_core::proposals::failing::one_fails;
 use lake_hour_core::proposals::house_battery::Offer;
 use lake_hour_core::proposals::near::mend;
 use lake_hour_core::shelf::{Battery, Chemistry};
@@ -172,12 +172,13 @@ impl PacksPage {
         wanted.extend(&list.others);
         wanted.extend(&view.beside);
         let bench = Bench::new(found, &course, look, &view, &wanted);
+        let usual = found.plan.rules.money.failing;
         let rate = match view.rate.as_str() {
-            "" => Ok(USUAL_RATE * 100.0),
+            "" => Ok(usual * 100.0),
             typed => parse::number(typed, &allowed::FAILING),
         };
         let rate_problem = rate.as_ref().err().map(ToString::to_string);
-        let share = rate.map_or(USUAL_RATE, |percent| percent / 100.0);
+        let share = rate.map_or(usual, |percent| percent / 100.0);
         let opened = open.and_then(|which| {
             let compared = if view.beside.is_empty() { &list.others } else { &view.beside };
             opened(&bench, which, compared, share, &view)

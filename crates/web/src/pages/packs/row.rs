@@ -81,7 +81,7 @@ impl RowView {
             verdict: decision::verdict(&about, judged),
             more: decision::drive(&about, judged).map(|words| in_short(&words)),
             price: judged.price_total.map_or_else(unknown, |p| say.money(p)),
-            with_charger: pack.extra_cost.is_some() && judged.price_total.is_some(),
+            with_charger: pack.extras.charger.is_some() && judged.price_total.is_some(),
             mass: judged.mass.map_or_else(unknown, |m| figures::mass(m, say.units)),
             picture: judged
                 .drawn

@@ -2,7 +2,8 @@
 
 use super::view::{Open, ShelfView};
 use crate::figures::{self, Told};
-use lake_hour_core::life::{self, per_usable_kwh};
+use lake_hour_core::life;
+use lake_hour_core::money::per_usable_kwh;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::figures::{self as list, Holds, Label, Value};
 use lake_hour_core::shelf::{

@@ -1,14 +1,15 @@
-//! Money: all-in, spread over the life the pack really has at this use.
+//! What an outing costs: all the money of the years looked ahead over all their outings.
 
-use super::{EndedBy, Keeping, Life};
+use super::Account;
+use crate::life::{EndedBy, Keeping, Life};
 use crate::shelf::Battery;
 use crate::units::{Hours, Money, WattHours};
 
 /// What an outing costs, in the plan's currency.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Cost {
-    /// All that is bought at the start: batteries and extras.
-    pub total: Money,
+    /// The money behind it.
+    pub account: Account,
     /// Per outing.
     pub per_cycle: Money,
     /// Per kilowatt-hour delivered; `None` when nothing is delivered.
@@ -17,31 +18,16 @@ pub struct Cost {
     pub per_lake_hour: Option<Money>,
 }
 
-/// Cost per outing, kWh and hour.
-///
-/// The batteries are spread over the outings of their own life: `price / life.outings`. The extras
-/// (charger, meter, cables) outlive them and are spread over the horizon: `extras / (horizon x
-/// outings a year)`. Electricity is not counted. `None` when there are no outings.
-pub fn cost(
-    batteries: Money,
-    extras: Money,
-    life: &Life,
-    per_year: f64,
-    horizon: f64,
-    delivered: WattHours,
-    hours: Hours,
-) -> Option<Cost> {
-    if life.outings <= 0.0 || per_year <= 0.0 || horizon <= 0.0 {
-        return None;
+impl Cost {
+    /// Cost per outing, kWh and hour: `total / outings`, over what an outing delivers and how long it is.
+    ///
+    /// With interest both sums are in today's worth, which is the levelised cost.
+    pub fn of(account: Account, delivered: WattHours, hours: Hours) -> Self {
+        let per_cycle = account.per_outing();
+        let per = |amount: f64| (amount > 0.0).then(|| per_cycle / amount);
+        let per_kwh = per(delivered.value() / 1000.0);
+        Self { account, per_cycle, per_kwh, per_lake_hour: per(hours.value()) }
     }
-    let per_cycle = batteries / life.outings + extras / (horizon * per_year);
-    let per = |amount: f64| (amount > 0.0).then(|| per_cycle / amount);
-    Some(Cost {
-        total: batteries + extras,
-        per_cycle,
-        per_kwh: per(delivered.value() / 1000.0),
-        per_lake_hour: per(hours.value()),
-    })
 }
 
 /// Why an outing costs something else than `price / label cycles`: the label's is the figure that sells.
@@ -100,7 +86,7 @@ pub fn per_usable_kwh(
     horizon: f64,
 ) -> Option<Money> {
     let usable = battery.energy().ok()?.value() / 1000.0 * (1.0 - floor);
-    let life = super::life(battery, 1.0 - floor, per_year, keeping, horizon);
+    let life = crate::life::life(battery, 1.0 - floor, per_year, keeping, horizon);
     let delivered = usable * life.outings;
     (delivered > 0.0).then_some(battery.price? / delivered)
 }
@@ -110,53 +96,18 @@ mod tests {
     use super::*;
     use crate::source::{Figure, Origin};
 
-    fn lived(outings: f64, years: f64) -> Life {
-        let typical = |value| Figure { value, origin: Origin::Typical };
-        Life {
-            years,
-            outings,
-            ended_by: EndedBy::Cycles,
-            cycles: typical(outings),
-            calendar_years: typical(years),
-            other_school_years: years,
-        }
-    }
-
-    /// Arithmetic: $180 over 500 cycles is 36 cents, $350 over 3,000 is 11.7; per kWh at half of
-    /// 1.26 kWh 57.1 cents, at 80 % of 1.28 kWh 11.4 cents.
-    #[test]
-    fn the_price_is_spread_over_the_cycles_it_really_serves() {
-        let lead = cost(
-            Money::of(180.0),
-            Money::of(0.0),
-            &lived(500.0, 5.0),
-            100.0,
-            10.0,
-            WattHours::of(0.5 * 1260.0),
-            Hours::of(4.0),
-        )
-        .expect("used");
-        assert!((lead.per_cycle.value() - 0.360).abs() < 5e-4);
-        assert!((lead.per_kwh.expect("delivers").value() - 0.571).abs() < 5e-4);
-        assert!((lead.per_lake_hour.expect("hours").value() - 0.09).abs() < 1e-9);
-        let lfp = cost(
-            Money::of(350.0),
-            Money::of(0.0),
-            &lived(3000.0, 10.0),
-            300.0,
-            10.0,
-            WattHours::of(0.8 * 1280.0),
-            Hours::of(4.0),
-        )
-        .expect("used");
-        assert!((lfp.per_cycle.value() - 0.117).abs() < 5e-4);
-        assert!((lfp.per_kwh.expect("delivers").value() - 0.114).abs() < 5e-4);
-    }
-
     /// 700 cycles on the label: what an outing costs more or less than their price has one reason.
     #[test]
     fn the_label_and_the_life_differ_for_one_reason() {
-        let lived = |outings, ended_by| Life { ended_by, ..lived(outings, 5.0) };
+        let typical = |value| Figure { value, origin: Origin::Typical };
+        let lived = |outings, ended_by| Life {
+            years: 5.0,
+            outings,
+            ended_by,
+            cycles: typical(outings),
+            calendar_years: typical(5.0),
+            other_school_years: 5.0,
+        };
         for (outings, ended_by, extras, why) in [
             (750.0, EndedBy::Calendar, 0.0, Some(NotTheLabels::Shallower)),
             (400.0, EndedBy::Cycles, 0.0, Some(NotTheLabels::Deeper)),
@@ -171,16 +122,5 @@ mod tests {
                 "{outings}"
             );
         }
-    }
-
-    #[test]
-    fn a_charger_outlives_the_batteries_it_charges() {
-        let (kwh, hours) = (WattHours::of(1000.0), Hours::of(5.0));
-        let of = |extras, life: &Life, per_year| {
-            cost(Money::of(300.0), Money::of(extras), life, per_year, 10.0, kwh, hours)
-        };
-        let c = of(100.0, &lived(60.0, 2.0), 30.0).expect("used");
-        assert!((c.per_cycle.value() - (300.0 / 60.0 + 100.0 / 300.0)).abs() < 1e-9);
-        assert_eq!(of(0.0, &lived(0.0, 2.0), 0.0), None);
     }
 }
