@@ -45,6 +45,7 @@
 pub mod allowed;
 pub mod chemistry;
 pub mod day;
+pub mod decide;
 pub mod drawdown;
 pub mod house;
 mod keyed;

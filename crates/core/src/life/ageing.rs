@@ -89,12 +89,6 @@ impl Life {
         };
         (at(-1.0), at(1.0))
     }
-
-    /// The same life with its cycles and its years so many times as long.
-    pub fn times(self, factor: f64) -> Self {
-        let times = |f: Figure<f64>| Figure { value: f.value * factor, ..f };
-        Self { cycles: times(self.cycles), calendar_years: times(self.calendar_years), ..self }
-    }
 }
 
 /// Life at a depth of discharge used so many times a year.

@@ -23,7 +23,9 @@ pub struct Use {
 ///
 /// `total = bought + again x Σ q^k + running x Σ (1 + r)^-t - left`, with `q = ((1 + trend) / (1 + r))^lasts`, one term for
 /// each set that is bought after the first, and a term at the end of every year. Sums later than today are in today's
-/// worth; without interest and trend they are as they are paid.
+/// worth; without interest and trend they are as they are paid. `left` is what the last set's unused years are worth, by
+/// their share of its price: all of it for one bought on the way, so that nothing hangs on where the years end, and what
+/// the terms count of it for a first one that outlasts them.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Account {
     /// The use it is of.
@@ -71,8 +73,10 @@ impl Account {
         let sets = ((horizon / lasts - 1e-9).ceil() - 1.0).max(0.0);
         let growth = (1.0 + terms.trend(&pack.battery)) / (1.0 + terms.discount);
         let replaced = again * geometric(growth.powf(lasts), sets);
-        let unused = ((sets + 1.0) - horizon / lasts).max(0.0);
-        let left = batteries * (unused * terms.resale * growth.powf(horizon));
+        let unused = sets + 1.0 - horizon / lasts;
+        // Of a later set only the years count in which it is used; the first is paid for today, whatever comes.
+        let counted = if sets > 0.0 { 1.0 } else { terms.resale };
+        let left = batteries * (unused.max(0.0) * counted * growth.powf(horizon));
         let lived = lasts.min(horizon);
         let (bare, covered) = early_failures(&pack.battery, lived);
         let of_units = batteries * (terms.failing / lived);

@@ -21,7 +21,7 @@ pub struct Terms {
     pub water: Money,
     /// Hours of it in a year. [h]
     pub upkeep: Hours,
-    /// Share of its price by years that an unfinished set still brings at the end of the years looked ahead.
+    /// What a first set that outlasts the years looked ahead is worth then, as a share of its unused years' price.
     pub resale: f64,
     /// What the pack and the charger aboard bring when another pack takes their place.
     pub sale: Money,
@@ -34,8 +34,8 @@ pub struct Terms {
 pub const USUAL_FAILING: f64 = 0.02;
 
 impl Default for Terms {
-    /// No interest and no trend: sums as they are paid. Half of the unused years' worth at the end: a choice, since used
-    /// batteries sell below it. Water and hours: common practice, no source.
+    /// No interest and no trend: sums as they are paid. Nothing for what outlasts the years looked ahead: a choice, so that
+    /// a long life nobody lives to see is not paid for. Water and hours: common practice, no source.
     fn default() -> Self {
         Self {
             energy_price: None,
@@ -45,7 +45,7 @@ impl Default for Terms {
             hour: Money::ZERO,
             water: Money::of(10.0),
             upkeep: Hours::of(2.0),
-            resale: 0.5,
+            resale: 0.0,
             sale: Money::ZERO,
             failing: USUAL_FAILING,
         }

@@ -12,16 +12,16 @@
 use super::demand::{DayAsked, NoDrawCurve, days_in_a_row};
 use super::{Drawn, Evaluation, Outcome, assumed, band, bank, guard, notes, outcome, spare};
 use crate::day::{self, Day};
-use crate::drawdown::{self, Bank, Ended, Fit, Guard, Leg, Point, Summary};
+use crate::drawdown::{self, Bank, BankState, Ended, Fit, Guard, Leg, Point, Summary};
 use crate::house::HouseRules;
 use crate::life::{self, Life};
 use crate::money::{Account, Cost, Use};
 use crate::pack::Pack;
 use crate::pack::limits::{self, SetAside};
-use crate::refill::{self, Taken};
+use crate::refill::{self, Refill, Taken};
 use crate::rig::Rig;
 use crate::shelf::{Battery, Chemistry, NotForTraction};
-use crate::units::{AmpHours, Amps, Hours, Kilograms};
+use crate::units::{AmpHours, Amps, Hours, Kilograms, WattHours};
 use std::sync::{Arc, OnceLock};
 
 /// One rig on one day under the house rules, for any number of packs.
@@ -76,11 +76,38 @@ pub struct Survey {
     pub outcome: Outcome,
     /// How the day went.
     pub summary: Summary,
+    /// The lowest and the highest charge of the day, between which it is cycled.
+    pub between: (f64, f64),
+    /// Energy from the wall for an outing. [Wh]
+    pub wall: WattHours,
+    /// How long the outing is. [h]
+    pub hours: Hours,
+    /// How long the pack lives at this use.
+    pub life: Life,
     /// What it costs, if priced.
     pub cost: Option<Cost>,
 }
 
 impl Survey {
+    /// The same run lived by other rules of money and age, so many times a year, the life so many times as long as told.
+    #[must_use]
+    pub fn lived(mut self, pack: &Pack, rules: &HouseRules, per_year: f64, times: f64) -> Self {
+        let HouseRules { keeping, horizon_years, .. } = *rules;
+        let life =
+            life::life_between(&pack.battery, self.between, per_year, keeping, horizon_years);
+        self.life = life;
+        self.cost = self.priced(pack, rules, per_year, times);
+        self
+    }
+
+    /// What its outings cost, if it is priced.
+    fn priced(&self, pack: &Pack, rules: &HouseRules, per_year: f64, times: f64) -> Option<Cost> {
+        let lasts = self.life.lasts(per_year) * times;
+        let used = Use { per_year, lasts, wall: self.wall, horizon: rules.horizon_years };
+        let account = Account::of(pack, &rules.money, used)?;
+        Some(Cost::of(account, self.summary.energy, self.hours))
+    }
+
     /// By how much the current that opened its BMS is over what the label allows without end, as a share; 0 where none
     /// did or the label does not say.
     pub fn over_the_limit(&self, pack: &Pack) -> f64 {
@@ -122,23 +149,64 @@ impl Judge {
         let summary = self.run(pack, model, |p| {
             between = (between.0.min(p.charge), between.1.max(p.charge));
         });
-        let taken = taken(pack, &model.fit, &summary);
-        let cost = self.cost(pack, &self.life(pack, between), &summary, &taken);
-        Survey { outcome: outcome(&summary), summary, cost }
+        self.surveyed(pack, &model.fit, summary, between)
     }
 
-    /// What the outings of a pack cost that lives so long, if it is priced.
-    fn cost(&self, pack: &Pack, life: &Life, summary: &Summary, taken: &Taken) -> Option<Cost> {
-        let per_year = self.day.outings_per_year;
-        let used = Use {
-            per_year,
-            lasts: life.lasts(per_year),
-            wall: refill::from_the_wall(pack, taken, self.rules.ceiling(pack.battery.chemistry)),
-            horizon: self.rules.horizon_years,
+    /// What a run comes to in verdict, life and money.
+    fn surveyed(&self, pack: &Pack, fit: &Fit, summary: Summary, between: (f64, f64)) -> Survey {
+        let taken = taken(pack, fit, &summary);
+        let ceiling = self.rules.ceiling(pack.battery.chemistry);
+        let mut survey = Survey {
+            outcome: outcome(&summary),
+            between,
+            wall: refill::from_the_wall(pack, &taken, ceiling),
+            hours: super::summary_hours(&self.day, &summary),
+            life: self.life(pack, between),
+            cost: None,
+            summary,
         };
-        let account = Account::of(pack, &self.rules.money, used)?;
-        let hours = super::summary_hours(&self.day, summary);
-        Some(Cost::of(account, summary.energy, hours))
+        survey.cost = survey.priced(pack, &self.rules, self.day.outings_per_year, 1.0);
+        survey
+    }
+
+    /// How a pack of a model gets full again after a day that went so.
+    pub fn refill(&self, pack: &Pack, model: &Model, summary: &Summary) -> Refill {
+        self.refilled(pack, &model.fit, summary)
+    }
+
+    fn refilled(&self, pack: &Pack, fit: &Fit, summary: &Summary) -> Refill {
+        let taken = taken(pack, fit, summary);
+        let ceiling = self.rules.ceiling(pack.battery.chemistry);
+        refill::refill(&self.rig, &self.day, pack, &taken, ceiling)
+    }
+
+    /// Hours from the end of the day until floor or end if it went on in the same way, see
+    /// [`Drawn::hours_to_spare`](super::Drawn::hours_to_spare).
+    pub fn hours_to_spare(&self, pack: &Pack, model: &Model) -> Option<Hours> {
+        let days = self.days(pack, model);
+        let bank = bank(pack, &self.rig, model.fit.law);
+        self.pace_and_spare(&bank, &bank.at(self.starts_at(pack)), &guard(pack, &self.rules), &days)
+            .1
+    }
+
+    /// Hours until floor or end at the day's pace, and how many of them are to spare.
+    fn pace_and_spare(
+        &self,
+        bank: &Bank,
+        from: &BankState,
+        guard: &Guard,
+        days: &Days,
+    ) -> (Option<Hours>, Option<Hours>) {
+        let (one, legs, longest) = (&days.one, &days.all, day::LONGEST);
+        let pace = drawdown::hours_at_this_pace(bank, from, one, guard, longest);
+        let span: Hours = legs.iter().map(|l| l.hours).sum();
+        // A single day repeated is the pace itself; nights between days make the rest of it another run.
+        let spare = if self.day.days_without_charging <= 1 {
+            pace.map(|until| until - span)
+        } else {
+            spare::hours_to_spare(bank, from, legs, one, guard, longest)
+        };
+        (pace, spare)
     }
 
     /// Works out what the day asks.
@@ -174,9 +242,13 @@ impl Judge {
     /// # Errors
     /// [`NotForTraction`] when its label gives no capacity.
     pub fn model(&self, battery: &Battery) -> Result<Model, NotForTraction> {
-        let fit = drawdown::fit(battery)?;
+        Ok(self.model_of(drawdown::fit(battery)?, battery))
+    }
+
+    /// The same for a battery that was fitted already: what a label gives hangs on no day.
+    pub fn model_of(&self, fit: Fit, battery: &Battery) -> Model {
         if self.by_pack {
-            return Ok(Model { fit, days: None });
+            return Model { fit, days: None };
         }
         let days = |mass| self.laid_out(&self.asked, battery, mass, None);
         let days = match &self.settled {
@@ -185,7 +257,7 @@ impl Judge {
             }
             None => days(battery.mass),
         };
-        Ok(Model { fit, days: Some(days) })
+        Model { fit, days: Some(days) }
     }
 
     /// What is asked, as a bank of a battery feels it through the days.
@@ -215,13 +287,15 @@ impl Judge {
             None
         };
         let mut rig = self.rig.clone();
-        if let (Some(aboard), Some(mass)) = (self.aboard, pack.mass()) {
-            rig.craft.heavier_by = mass - aboard;
-        }
+        let heavier_by = match (self.aboard, pack.mass()) {
+            (Some(aboard), Some(mass)) => mass - aboard,
+            _ => Kilograms::ZERO,
+        };
+        rig.craft.heavier_by += heavier_by;
         // What could be worked out with the pack aboard can be with any.
         match DayAsked::of(&rig, &self.day) {
             Ok(asked) => Days {
-                heavier_by: rig.craft.heavier_by,
+                heavier_by,
                 ..self.laid_out(&asked, &pack.battery, pack.battery.mass, overnight)
             },
             Err(_) => self.laid_out(&self.asked, &pack.battery, pack.battery.mass, overnight),
@@ -305,27 +379,17 @@ impl Judge {
     /// to spare, the life, the money, the refill. One fit and one set of legs serve them all.
     fn draw(&self, pack: &Pack, fit: Fit, days: &Days) -> Drawn {
         let Self { rig, day, rules, .. } = self;
-        let (one, legs) = (&days.one, Arc::clone(&days.all));
+        let legs = Arc::clone(&days.all);
         let bank = bank(pack, rig, fit.law);
         let starts_at = self.starts_at(pack);
         let from = bank.at(starts_at);
         let guard = guard(pack, rules);
         let mut points = Vec::with_capacity(legs.len() + 2);
-        let longest = day::LONGEST;
-        let pace = drawdown::hours_at_this_pace(&bank, &from, one, &guard, longest);
+        let (pace, spare) = self.pace_and_spare(&bank, &from, &guard, days);
         let summary = drawdown::run_from(&bank, &from, &legs, &guard, |p| points.push(p));
         let between = super::between(starts_at, &points);
-        let life = self.life(pack, between);
-        let taken = taken(pack, &fit, &summary);
-        let cost = self.cost(pack, &life, &summary, &taken);
+        let Survey { life, cost, .. } = self.surveyed(pack, &fit, summary, between);
         let band = band::band(rig, pack, &fit, starts_at, &legs, &guard, &summary, &points);
-        let span: Hours = legs.iter().map(|l| l.hours).sum();
-        // A single day repeated is the pace itself; nights between days make the rest of it another run.
-        let spare = if day.days_without_charging <= 1 {
-            pace.map(|until| until - span)
-        } else {
-            spare::hours_to_spare(&bank, &from, &legs, one, &guard, longest)
-        };
         let devices = spare::devices(rig, day);
         let setting = spare::highest_safe_setting(
             rig,
@@ -346,9 +410,9 @@ impl Judge {
             hours_at_this_pace: pace,
             hours_to_spare: spare,
             highest_safe_setting: setting,
+            refill: self.refilled(pack, &fit, &summary),
             fit,
             legs,
-            refill: refill::refill(rig, day, pack, &taken, rules.ceiling(pack.battery.chemistry)),
             summary,
             points,
             band,

@@ -373,12 +373,8 @@ fn cost(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn, say: Say<'_>)
             }),
             Some(failures(a, rules, say)),
             (a.left > Money::ZERO).then(|| {
-                let words = format!(
-                    "{} for the unused years, of which {:.0} % is counted",
-                    say.money(a.left),
-                    rules.money.resale * 100.0
-                );
-                term("left at the end", words, Origin::Typical, "a choice of yours")
+                let words = format!("{} for the unused years of the last set", say.money(a.left));
+                term("left at the end", words, Origin::SetByYou, "")
             }),
             Some(term(
                 "delivered in a day",

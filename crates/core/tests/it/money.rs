@@ -114,13 +114,16 @@ fn extras_labour_disposal_and_what_is_sold_are_each_counted_when_they_fall_due()
     };
     let terms = Terms { sale: Money::of(40.0), ..plain() };
     let account = Account::of(&lead, &terms, used(30.0, 4.0, 10.0)).expect("priced");
-    // 100 + 50 + 20 - 40 now, twice 100 + 20 - 5 later.
+    // 100 + 50 + 20 - 40 now, twice 100 + 20 - 5 later, less the third set's two unused years of four.
     near(account.bought.value(), 130.0, 1e-12);
-    near(account.total.value(), 130.0 + 2.0 * 115.0, 1e-9);
-    // Half of the third set's two unused years of four, at half their worth.
-    let sold = Terms { resale: 0.5, ..terms };
-    let account = Account::of(&lead, &sold, used(30.0, 4.0, 10.0)).expect("priced");
-    near(account.left.value(), 100.0 * 0.5 * 0.5, 1e-9);
+    near(account.left.value(), 50.0, 1e-9);
+    near(account.total.value(), 130.0 + 2.0 * 115.0 - 50.0, 1e-9);
+    // A first set that outlasts the years counts in full, or is sold at a part of its share.
+    let long = Account::of(&lead, &terms, used(30.0, 20.0, 10.0)).expect("priced");
+    near(long.total.value(), 130.0, 1e-9);
+    let sold = Terms { resale: 0.4, ..terms };
+    let long = Account::of(&lead, &sold, used(30.0, 20.0, 10.0)).expect("priced");
+    near(long.total.value(), 130.0 - 100.0 * 0.5 * 0.4, 1e-9);
     // What is aboard is not sold to keep it.
     lead.aboard = true;
     let kept = Account::of(&lead, &terms, used(30.0, 4.0, 10.0)).expect("priced");

@@ -148,7 +148,14 @@ fn rig() -> impl Strategy<Value = Rig> {
 }
 
 fn plan(packs: Vec<Pack>, rig: Rig, day: Day) -> Plan {
-    Plan { currency: "USD".into(), rig, day, rules: HouseRules::default(), packs, wants: Vec::new() }
+    Plan {
+        currency: "USD".into(),
+        rig,
+        day,
+        rules: HouseRules::default(),
+        packs,
+        wants: Vec::new(),
+    }
 }
 
 fn judged(plan: &Plan) -> Vec<Evaluation> {

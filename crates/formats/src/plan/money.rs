@@ -32,7 +32,7 @@ pub struct MoneyDocument {
     /// Hours of it in a year; 2 if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub upkeep_hours: Option<f64>,
-    /// Share of its price by years that an unfinished set still brings at the end; 0.5 if absent.
+    /// What a first set that outlasts the years looked ahead is worth then, as a share of its unused years' price; 0 if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub resale: Option<f64>,
     /// What the pack and the charger aboard bring; 0 if absent.

@@ -1,0 +1,16 @@
+//! The decision: which pack comes first by what its owner wants, how sure that is, and what would change it.
+//!
+//! - [`Contest`] all packs of a plan beside one another, judged anew as often as something is asked
+//! - [`tipping`] the value of each thing at which another pack comes first
+//! - [`get_home`] the smallest change that gets a pack home
+//! - [`sure`] how likely each pack is the best, and what to measure
+//! - [`moments`] a day looked at from any of its moments
+
+mod contest;
+pub mod get_home;
+pub mod moments;
+mod pareto;
+pub mod sure;
+pub mod tipping;
+
+pub use contest::{Answer, Contest, Decided, Standing};
