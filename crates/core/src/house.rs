@@ -132,15 +132,21 @@ pub struct NextSize {
     pub sold: AmpHours,
 }
 
+/// The smallest size that is sold of so many ampere-hours at least: by the tens up to 120 Ah and by twenties above. Common
+/// practice, no source.
+pub fn sold_from(wanted: AmpHours) -> AmpHours {
+    let step = if wanted.value() <= 120.0 { 10.0 } else { 20.0 };
+    // A size that is wanted to the last digit is sold.
+    AmpHours::of((wanted.value() / step - 1e-9).ceil() * step)
+}
+
 impl HouseRules {
     /// The size on a label that a charge asks for: what is used is all that may be, from the ceiling down to the reserve.
     ///
-    /// `wanted = used / (ceiling - reserve level)`, which is `used / ((1 - floor) (1 - reserve))` from full. Sizes are sold by the tens up to 120 Ah and by twenties
-    /// above: common practice, no source.
+    /// `wanted = used / (ceiling - reserve level)`, which is `used / ((1 - floor) (1 - reserve))` from full.
     pub fn next_size(&self, used: AmpHours, chemistry: Chemistry) -> NextSize {
         let wanted = used / (self.ceiling(chemistry) - self.reserve_level(chemistry));
-        let step = if wanted.value() <= 120.0 { 10.0 } else { 20.0 };
-        NextSize { wanted, sold: AmpHours::of((wanted.value() / step).ceil() * step) }
+        NextSize { wanted, sold: sold_from(wanted) }
     }
 }
 

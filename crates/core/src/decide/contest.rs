@@ -1,7 +1,7 @@
 //! All packs of a plan beside one another, and which of them comes first.
 
 use super::pareto;
-use crate::drawdown::{Ended, Fit, fit};
+use crate::drawdown::{Ended, Fit, Summary, fit};
 use crate::pack::limits::{self, SetAside};
 use crate::pack::{Pack, stow};
 use crate::plan::Plan;
@@ -9,7 +9,7 @@ use crate::proposals::failing::one_fails;
 use crate::refill::Refill;
 use crate::rig::Rig;
 use crate::units::{Hours, Kilograms, Money};
-use crate::verdict::{Judge, NoDrawCurve, Outcome, Survey};
+use crate::verdict::{Judge, Model, NoDrawCurve, Outcome, Survey};
 use crate::wants::{Kind, Level, Want};
 use std::cmp::Ordering;
 
@@ -144,6 +144,28 @@ impl Contest {
         let mut contest = Self { plan: plan.clone(), lives, fits, fixed, runs: Vec::new() };
         contest.run()?;
         Ok(contest)
+    }
+
+    /// What judges its packs, with what is fitted of each that can be used.
+    pub(super) fn judged(&self) -> Result<(Judge, Vec<Option<Model>>), NoDrawCurve> {
+        let judge = self.plan.judge()?;
+        let models = std::iter::zip(&self.plan.packs, &self.fits)
+            .zip(&self.runs)
+            .map(|((pack, fit), run)| {
+                run.survey.as_ref()?;
+                Some(judge.model_of(fit.clone()?, &pack.battery))
+            })
+            .collect();
+        Ok((judge, models))
+    }
+
+    /// One day of a pack as it went, in the place of the likely one.
+    pub(super) fn went(&mut self, pack: usize, outcome: Outcome, summary: &Summary) {
+        if let Some(survey) = &mut self.runs[pack].survey {
+            survey.outcome = outcome;
+            survey.summary.ended = summary.ended;
+            survey.summary.charge_left = summary.charge_left;
+        }
     }
 
     /// Judges all packs anew.

@@ -4,6 +4,7 @@ use super::contest::{Contest, Decided};
 use crate::day::Duty;
 use crate::keyed::keyed;
 use crate::numeric::halved;
+use crate::plan::WhatIf;
 use crate::shelf::Chemistry;
 use crate::units::{Celsius, Kilograms, MetresPerSecond, Money};
 
@@ -168,12 +169,7 @@ impl Driver {
                 }
             }
             Self::Wind => {
-                let more = MetresPerSecond::of(value - today);
-                plan.day.conditions.wind += more;
-                for hour in &mut plan.day.hourly {
-                    // It cannot blow less than not at all.
-                    hour.wind = hour.wind.map(|w| (w + more).max(MetresPerSecond::ZERO));
-                }
+                WhatIf::Wind(MetresPerSecond::of(value)).apply(plan);
             }
             Self::Weight => plan.rig.craft.heavier_by += Kilograms::of(value - today),
             Self::PriceFirst => set_price(contest, places.first(), value),

@@ -21,5 +21,5 @@ pub use law::{Cold, State, UnitLaw};
 pub use load::Demand;
 pub use run::{
     Ended, Guard, Leg, Point, Summary, hours_at_this_pace, hours_until_floor, run, run_from,
-    run_on, run_roughly,
+    run_on, run_roughly, run_watched,
 };

@@ -71,7 +71,9 @@ pub struct Life {
 /// How far cycles and years may lie off what is told, as shares. Cycles: the ampere-hours of a whole life, which makers'
 /// curves put on one line, scatter by so much; years: the spread that owners report of one chemistry (flooded 4 to 7, AGM 4
 /// to 8, LFP 8 to 15). Common practice, no source.
-const UNSURE: (f64, f64) = (0.35, 0.30);
+const UNSURE: (f64, f64) = (0.35, UNSURE_YEARS);
+/// See above.
+pub const UNSURE_YEARS: f64 = 0.30;
 
 impl Life {
     /// Years until it is worn, however far anyone looks ahead: by cycles or by the calendar, whichever is nearer.

@@ -2,4 +2,4 @@
 
 pub mod ageing;
 
-pub use ageing::{EndedBy, Keeping, Life, School, Stored, life, life_between};
+pub use ageing::{EndedBy, Keeping, Life, School, Stored, UNSURE_YEARS, life, life_between};

@@ -2,7 +2,7 @@
 
 mod what_if;
 
-pub use what_if::WhatIf;
+pub use what_if::{WhatIf, way_home};
 
 use crate::day::Day;
 use crate::house::HouseRules;

@@ -1,11 +1,11 @@
 //! What if: a plan with one thing changed, as owners ask it.
 
 use super::Plan;
-use crate::day::Duty;
+use crate::day::{Day, Duty};
 use crate::life;
 use crate::pack::Health;
 use crate::rig::PERSON;
-use crate::units::MetresPerSecond;
+use crate::units::{Hours, MetresPerSecond};
 
 /// One thing to change.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -18,12 +18,18 @@ pub enum WhatIf {
     SlowerHome,
     /// Every pack so many years older, at this use.
     Older(f64),
+    /// That wind, at its least; hours that were windier or calmer stay so by as much. [m/s]
+    Wind(MetresPerSecond),
+    /// So much shorter on a stretch, by its place in the day; half a minute of it is left. [h]
+    Fewer(usize, Hours),
+    /// The last stretch that is driven at such a share of its speed.
+    HomeAt(f64),
+    /// The last stretch that is driven begins so long after launch: what would come between is left out. [h]
+    TurnAt(Hours),
 }
 
 /// Speed kept of what it was when one goes slower.
 const SLOWER: f64 = 0.8;
-/// Power it takes then: power goes with the cube of the speed.
-const SLOWER_POWER: f64 = SLOWER * SLOWER * SLOWER;
 
 impl WhatIf {
     /// Makes the change.
@@ -43,6 +49,21 @@ impl WhatIf {
             }
             Self::SlowerHome => slower_home(plan),
             Self::Older(years) => older(plan, years),
+            Self::Wind(wind) => {
+                let more = wind - plan.day.conditions.wind;
+                plan.day.conditions.wind = wind;
+                for hour in &mut plan.day.hourly {
+                    // It cannot blow less than not at all.
+                    hour.wind = hour.wind.map(|w| (w + more).max(MetresPerSecond::ZERO));
+                }
+            }
+            Self::Fewer(at, less) => {
+                if let Some(stretch) = plan.day.stretches.get_mut(at) {
+                    stretch.lasts = (stretch.lasts - less).max(SHORTEST);
+                }
+            }
+            Self::HomeAt(share) => home_at(plan, share),
+            Self::TurnAt(at) => turn_at(plan, at),
         }
     }
 }
@@ -61,32 +82,86 @@ fn older(plan: &mut Plan, years: f64) {
     }
 }
 
-/// As far as before at four fifths of the speed: a quarter longer.
+/// The last stretch that is driven: the way home.
+pub fn way_home(day: &Day) -> Option<usize> {
+    day.stretches.iter().rposition(|s| s.duty != Duty::Off)
+}
+
+/// As far as before at four fifths of the speed; at a setting, one less.
 fn slower_home(plan: &mut Plan) {
-    let driven = plan.day.stretches.iter_mut().rev().find(|s| s.duty != Duty::Off);
-    let Some(home) = driven else { return };
+    let home = way_home(&plan.day).map(|at| plan.day.stretches[at].duty);
+    match home {
+        Some(Duty::Setting(s)) => at_setting(plan, (s - 1.0).max(0.5)),
+        _ => home_at(plan, SLOWER),
+    }
+}
+
+/// As far as before at a share of the speed, and so much longer: power goes with the cube of the speed.
+fn home_at(plan: &mut Plan, share: f64) {
+    let Some(at) = way_home(&plan.day) else { return };
+    let home = &mut plan.day.stretches[at];
+    let power = share * share * share;
     match &mut home.duty {
+        // To a tenth of a setting.
         Duty::Setting(s) => {
-            *s = (*s - 1.0).max(0.5);
-            return;
+            let slower = (*s * share * 10.0).round() / 10.0;
+            return at_setting(plan, slower.max(0.5));
         }
-        Duty::Speed(v) => *v = *v * SLOWER,
+        Duty::Speed(v) => *v = *v * share,
         Duty::Distance(_) => {}
-        Duty::Current(a) => *a = *a * SLOWER_POWER,
-        Duty::Power(w) => *w = *w * SLOWER_POWER,
+        Duty::Current(a) => *a = *a * power,
+        Duty::Power(w) => *w = *w * power,
         // Held places take as long as they take.
         Duty::Off | Duty::HoldPlace => return,
     }
-    home.lasts = home.lasts / SLOWER;
+    home.lasts = home.lasts / share;
+}
+
+/// Home at another setting, as far as before: the speed goes with the cube root of the draw, where that is known.
+fn at_setting(plan: &mut Plan, setting: f64) {
+    let Some(at) = way_home(&plan.day) else { return };
+    let motor = &plan.rig.motor;
+    let home = &mut plan.day.stretches[at];
+    let Duty::Setting(before) = home.duty else { return };
+    if let (Some(was), Some(is)) = (motor.current_at(before), motor.current_at(setting))
+        && is.value() > 0.0
+    {
+        home.lasts = home.lasts * (was / is).cbrt();
+    }
+    home.duty = Duty::Setting(setting);
+}
+
+/// The shortest that a stretch may be: what is left out keeps its place, so that every stretch is the same one as before.
+const SHORTEST: Hours = Hours::from_minutes(crate::allowed::MINUTES.low);
+
+/// What lies between a time and the way home is left out.
+fn turn_at(plan: &mut Plan, at: Hours) {
+    let Some(home) = way_home(&plan.day) else { return };
+    let mut clock = Hours::ZERO;
+    for stretch in &mut plan.day.stretches[..home] {
+        let left = at - clock;
+        clock += stretch.lasts;
+        if clock <= at {
+            continue;
+        }
+        if left > SHORTEST {
+            // As fast as before, so less far.
+            if let Duty::Distance(far) = &mut stretch.duty {
+                *far = *far * (left / stretch.lasts);
+            }
+            stretch.lasts = left;
+        } else {
+            (stretch.lasts, stretch.duty) = (SHORTEST, Duty::Off);
+        }
+    }
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::day::Day;
     use crate::house::HouseRules;
     use crate::rig::{CraftKind, Rig};
-    use crate::units::{Amps, Hours, Metres, Volts, Watts};
+    use crate::units::{Amps, Metres, Volts, Watts};
 
     /// A last run home of one hour, and a drift behind it.
     fn plan(home: Duty) -> Plan {

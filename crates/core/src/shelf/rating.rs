@@ -32,6 +32,16 @@ pub enum Rating {
 pub const RESERVE_CURRENT: Amps = Amps::of(25.0);
 
 impl Rating {
+    /// The same statement of a battery so many times as large: so many times the current for the same time.
+    #[must_use]
+    pub fn times(self, factor: f64) -> Self {
+        match self {
+            Self::Capacity { ah, over } => Self::Capacity { ah: ah * factor, over },
+            Self::Runtime { at, lasted } => Self::Runtime { at: at * factor, lasted },
+            Self::Energy { wh, over } => Self::Energy { wh: wh * factor, over },
+        }
+    }
+
     /// Reserve capacity: minutes at 25 A.
     pub const fn reserve(minutes: f64) -> Self {
         Self::Runtime { at: RESERVE_CURRENT, lasted: Hours::from_minutes(minutes) }

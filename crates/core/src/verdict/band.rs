@@ -7,6 +7,7 @@
 
 use crate::drawdown::{self, Ended, Fit, Guard, Leg, Point, Summary, UnitLaw, share_given};
 use crate::keyed::keyed;
+use crate::numeric::halton;
 use crate::pack::Pack;
 use crate::rig::Rig;
 use crate::source::Origin;
@@ -101,10 +102,10 @@ struct Reach {
 const AT_ONCE: (f64, f64) = (0.12, 0.45);
 
 /// A value between 0 and 1 for every unknown; one half is the central case.
-type Draws = [f64; Unknown::ALL.len()];
+pub type Draws = [f64; Unknown::ALL.len()];
 
 /// Every unknown where the likely day has it: in its middle.
-const CENTRAL: Draws = [0.5; Unknown::ALL.len()];
+pub const CENTRAL: Draws = [0.5; Unknown::ALL.len()];
 
 /// One pack's day, to be tried again and again.
 struct Tried<'a> {
@@ -135,7 +136,7 @@ pub(super) fn band(
     let mut ends = vec![Vec::with_capacity(DAYS); legs.len()];
     let (mut left, mut stopped) = (Vec::with_capacity(DAYS), Vec::with_capacity(DAYS));
     for n in 0..DAYS {
-        let draws = std::array::from_fn(|axis| radical_inverse(n + 1, PRIMES[axis]));
+        let draws = std::array::from_fn(|axis| halton(n + 1, axis));
         let mut times = Vec::with_capacity(legs.len() + 2);
         let s = tried.day(&draws, &mut varied, |p| times.push((p.at.value(), p.charge)));
         stopped.push(match s.ended {
@@ -179,6 +180,24 @@ pub(super) fn band(
         .map(|(_, unknown)| unknown);
     let days_finished = finished as f64 / DAYS as f64;
     Band { points, low, high, days_finished, stops: (moment(first), moment(last)), widest }
+}
+
+/// The same day with every unknown at a place of one's own choosing, once for each set of draws.
+#[allow(clippy::too_many_arguments)]
+pub(super) fn tried(
+    rig: &Rig,
+    pack: &Pack,
+    fit: &Fit,
+    starts_at: f64,
+    legs: &[Leg],
+    guard: &Guard,
+    points: &[Point],
+    draws: impl Iterator<Item = Draws>,
+) -> Vec<Summary> {
+    let reach = reach(pack, fit, points);
+    let tried = Tried { rig, pack, fit, starts_at, legs, guard, reach };
+    let mut varied = Vec::with_capacity(legs.len());
+    draws.map(|draws| tried.day(&draws, &mut varied, |_| {})).collect()
 }
 
 /// The current at which most of a day's charge is drawn, `Σ I² t / Σ I t`: rests and what charges do not count. [A]
@@ -273,44 +292,8 @@ fn charge_at(points: &[(f64, f64)], at: f64) -> f64 {
 }
 
 /// The values that the worst and the best tenth are left out by, by rank. `values` must not be empty.
-fn percentiles(values: &mut [f64]) -> (f64, f64) {
+pub(crate) fn percentiles(values: &mut [f64]) -> (f64, f64) {
     values.sort_by(f64::total_cmp);
     let at = |share: f64| values[((values.len() - 1) as f64 * share).round() as usize];
     (at(BAD), at(1.0 - BAD))
-}
-
-/// A base for each axis of the sample: Halton's sequence takes the first primes. J. H. Halton, Numerische
-/// Mathematik 2 (1960) 84.
-const PRIMES: [usize; Unknown::ALL.len()] = [2, 3, 5, 7, 11, 13];
-
-/// The digits of `n` in a prime base, mirrored behind the point: one axis of Halton's evenly spread
-/// sequence (J. H. Halton, Numerische Mathematik 2 (1960) 84). The same days every time.
-fn radical_inverse(mut n: usize, base: usize) -> f64 {
-    let (mut share, mut digit) = (0.0, 1.0 / base as f64);
-    while n > 0 {
-        share += (n % base) as f64 * digit;
-        n /= base;
-        digit /= base as f64;
-    }
-    share
-}
-
-#[cfg(test)]
-mod tests {
-    use super::radical_inverse;
-
-    /// Halton 1960: the sequence in bases 2 and 3 begins 1/2, 1/4, 3/4 and 1/3, 2/3, 1/9.
-    #[test]
-    fn the_sample_is_the_published_sequence() {
-        for (n, base, want) in [
-            (1, 2, 0.5),
-            (2, 2, 0.25),
-            (3, 2, 0.75),
-            (1, 3, 1.0 / 3.0),
-            (2, 3, 2.0 / 3.0),
-            (3, 3, 1.0 / 9.0),
-        ] {
-            assert!((radical_inverse(n, base) - want).abs() < 1e-12);
-        }
-    }
 }

@@ -169,6 +169,22 @@ impl Judge {
         survey
     }
 
+    /// The days of a pack of a model with every unknown at a place of one's own choosing, see [`band`](super::band): the
+    /// verdict on each, and how it went.
+    pub fn tried(
+        &self,
+        pack: &Pack,
+        model: &Model,
+        draws: impl Iterator<Item = band::Draws>,
+    ) -> Vec<(Outcome, Summary)> {
+        let mut points = Vec::new();
+        self.run(pack, model, |p| points.push(p));
+        let (starts_at, legs) = (self.starts_at(pack), self.days(pack, model).all);
+        let (rig, guard) = (&self.rig, guard(pack, &self.rules));
+        let all = band::tried(rig, pack, &model.fit, starts_at, &legs, &guard, &points, draws);
+        all.into_iter().map(|summary| (outcome(&summary), summary)).collect()
+    }
+
     /// How a pack of a model gets full again after a day that went so.
     pub fn refill(&self, pack: &Pack, model: &Model, summary: &Summary) -> Refill {
         self.refilled(pack, &model.fit, summary)
@@ -317,7 +333,7 @@ impl Judge {
     }
 
     /// The charge that a pack starts the day with, 0 to 1: as told, else up to the ceiling of the house.
-    fn starts_at(&self, pack: &Pack) -> f64 {
+    pub fn starts_at(&self, pack: &Pack) -> f64 {
         self.day.start_charge.unwrap_or_else(|| self.rules.ceiling(pack.battery.chemistry))
     }
 

@@ -36,13 +36,25 @@ pub fn run_from(
 
 /// As [`run_from`], with the state that it ends in, from which it may go on.
 pub fn run_on(bank: &Bank, from: &BankState, legs: &[Leg], guard: &Guard) -> (Summary, BankState) {
+    run_watched(bank, from, legs, guard, |_| {})
+}
+
+/// As [`run_on`], told point by point.
+pub fn run_watched(
+    bank: &Bank,
+    from: &BankState,
+    legs: &[Leg],
+    guard: &Guard,
+    observe: impl FnMut(Point),
+) -> (Summary, BankState) {
     fn on<C: Cells>(
         cells: C,
         from: &BankState,
         legs: &[Leg],
         guard: &Guard,
+        observe: impl FnMut(Point),
     ) -> (Summary, BankState) {
-        let mut walk = Walk::new(&cells, from, guard, |_| {});
+        let mut walk = Walk::new(&cells, from, guard, observe);
         for leg in legs {
             if !walk.through(&cells, leg) {
                 break;
@@ -51,8 +63,8 @@ pub fn run_on(bank: &Bank, from: &BankState, legs: &[Leg], guard: &Guard) -> (Su
         (walk.summary(), cells.known_as(&walk.state()))
     }
     match bank.alike() {
-        Some(alike) => on(alike, from, legs, guard),
-        None => on(*bank, from, legs, guard),
+        Some(alike) => on(alike, from, legs, guard, observe),
+        None => on(*bank, from, legs, guard, observe),
     }
 }
 
