@@ -112,6 +112,11 @@ impl Account {
         self.bought + sets + self.running() * annuity(self.rate, years)
     }
 
+    /// What a set costs some years from now, as a share of what it costs today.
+    pub fn price_share(&self, years: f64) -> f64 {
+        self.growth.powf(years)
+    }
+
     /// What runs in a year.
     pub fn running(&self) -> Money {
         self.energy + self.upkeep + self.failures

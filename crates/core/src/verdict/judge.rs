@@ -253,6 +253,11 @@ impl Judge {
         Ok(Self { rig, day: day.clone(), rules: *rules, asked, settled, aboard, by_pack })
     }
 
+    /// Whether a pack can be used on this rig: nothing sets it aside.
+    pub fn in_use(&self, pack: &Pack) -> bool {
+        limits::set_aside(pack, &self.rig).is_empty()
+    }
+
     /// Fits a battery and works out how its banks feel the day.
     ///
     /// # Errors

@@ -8,5 +8,7 @@ pub(crate) mod pack;
 pub(crate) mod rig;
 pub(crate) mod rules;
 pub(crate) mod stretch;
+pub(crate) mod terms;
+pub(crate) mod wants;
 
 pub(crate) use crate::frame::form::*;

@@ -8,6 +8,7 @@ use crate::frame::judged::Verdicts;
 use crate::frame::look::Look;
 use crate::frame::render::Render;
 use crate::frame::view::{Open, Page, View};
+use crate::frame::weighed::{OnBoard, Scales};
 use axum::extract::{FromRequestParts, Path, Query};
 use axum::http::request::Parts;
 use axum::http::{HeaderValue, Method, StatusCode, header};
@@ -38,6 +39,8 @@ pub(crate) struct Scene {
     pub(crate) shelf: BTreeMap<BatteryId, Battery>,
     /// What is worked out already.
     pub(crate) verdicts: Verdicts,
+    /// What the Board's decision rests on, where it was asked for.
+    pub(crate) scales: Option<Scales>,
 }
 
 impl Scene {
@@ -153,7 +156,9 @@ impl Asked {
         let (render, view) = (self.render, self.view);
         let shelf = self.built_of(&board).await?;
         let verdicts = self.app.verdicts.clone();
-        let scene = Scene { board, view, look: self.look, draft, said, shelf, verdicts };
+        let scales = (view.page == Page::Board)
+            .then(|| self.app.scales(&OnBoard::of(&board, view, self.look.units)));
+        let scene = Scene { board, view, look: self.look, draft, said, shelf, verdicts, scales };
         let drawing = self.app.drawing;
         let html = self.app.working(move || drawing(&scene, render)).await??;
         let vary = [(header::VARY, "HX-Request-Type, Cookie")];

@@ -16,6 +16,7 @@ pub(crate) mod server;
 pub(crate) mod turned;
 pub(crate) mod upload;
 pub(crate) mod view;
+pub(crate) mod weighed;
 
 use asked::Scene;
 use error::PageError;
@@ -28,6 +29,7 @@ use proposed::Proposed;
 use render::Render;
 use std::sync::Arc;
 use tokio::sync::Semaphore;
+use weighed::Weighing;
 
 /// How a page of a rig is drawn; which one, its scene says.
 pub(crate) type Drawing = fn(&Scene, Render) -> Result<String, PageError>;
@@ -44,6 +46,8 @@ pub struct App {
     pub(crate) verdicts: Verdicts,
     /// What was proposed of the shelf.
     pub(crate) proposed: Proposed,
+    /// What decisions rest on.
+    pub(crate) weighing: Weighing,
     /// Files on their way to the shelf.
     pub(crate) files: Files,
     drawing: Drawing,
@@ -58,6 +62,7 @@ impl App {
             evaluations: Arc::new(Semaphore::new(cores)),
             verdicts: Verdicts::default(),
             proposed: Proposed::default(),
+            weighing: Weighing::default(),
             files: Files::default(),
             drawing,
         }

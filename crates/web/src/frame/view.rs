@@ -2,9 +2,11 @@
 
 use axum::extract::Query;
 use axum::http::Uri;
+use lake_hour_core::decide::get_home::Change;
+use lake_hour_core::decide::tipping::Driver;
 use lake_hour_core::plan::{Plan, WhatIf};
 use lake_hour_core::units::convert::{MS_PER_KMH, MS_PER_KNOT, MS_PER_MPH};
-use lake_hour_core::units::{MetresPerSecond, system::System};
+use lake_hour_core::units::{Hours, MetresPerSecond, system::System};
 use lake_hour_store::RigId;
 use serde::Deserialize;
 
@@ -110,35 +112,105 @@ impl Nudge {
     }
 }
 
-/// Which nudges are on.
+/// A change that gets a pack home, as a what-if: numbers without a fraction, so that an address says exactly what is shown.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Fix {
+    /// So many minutes less of a stretch, by its place in the day.
+    Fewer(usize, u32),
+    /// Home at so many hundredths of the speed.
+    HomeAt(u32),
+    /// For home so many minutes after launch.
+    TurnAt(u32),
+    /// A wind of so many millimetres a second.
+    Wind(u32),
+}
+
+impl Fix {
+    /// The same as found; `None` for what is another pack. Rounded to the side that is surer.
+    pub(crate) fn of(change: Change) -> Option<Self> {
+        Some(match change {
+            Change::Fewer(at, less) => Self::Fewer(at, less.minutes().round() as u32),
+            Change::HomeAt(share) => Self::HomeAt((share * 100.0).round() as u32),
+            Change::TurnAt(at) => Self::TurnAt(at.minutes().round() as u32),
+            Change::Wind(wind) => Self::Wind((wind.value() * 1000.0).floor() as u32),
+            Change::Size(_) | Change::OneMoreString => return None,
+        })
+    }
+
+    pub(crate) fn what_if(self) -> WhatIf {
+        match self {
+            Self::Fewer(at, less) => WhatIf::Fewer(at, Hours::from_minutes(f64::from(less))),
+            Self::HomeAt(share) => WhatIf::HomeAt(f64::from(share) / 100.0),
+            Self::TurnAt(at) => WhatIf::TurnAt(Hours::from_minutes(f64::from(at))),
+            Self::Wind(wind) => WhatIf::Wind(MetresPerSecond::of(f64::from(wind) / 1000.0)),
+        }
+    }
+
+    /// As it stands in an address: "fewer.3.40".
+    fn key(self) -> String {
+        match self {
+            Self::Fewer(at, less) => format!("fewer.{at}.{less}"),
+            Self::HomeAt(share) => format!("home.{share}"),
+            Self::TurnAt(at) => format!("turn.{at}"),
+            Self::Wind(wind) => format!("wind.{wind}"),
+        }
+    }
+
+    /// What an address says; `None` for anything that is none, or out of all reason.
+    fn read(text: &str) -> Option<Self> {
+        let mut parts = text.split('.');
+        let (what, first) = (parts.next()?, parts.next()?.parse::<u32>().ok()?);
+        let second = parts.next().map(str::parse::<u32>);
+        Some(match (what, first, second) {
+            ("fewer", at, Some(Ok(less))) if less <= 10_080 => Self::Fewer(at as usize, less),
+            ("home", 10..=100, None) => Self::HomeAt(first),
+            ("turn", 0..=10_080, None) => Self::TurnAt(first),
+            ("wind", 0..=60_000, None) => Self::Wind(first),
+            _ => return None,
+        })
+    }
+}
+
+/// Which what-ifs are on.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
-pub(crate) struct Nudges(u8);
+pub(crate) struct Nudges {
+    bits: u8,
+    /// One that gets a pack home, after all others.
+    pub(crate) fix: Option<Fix>,
+}
 
 impl Nudges {
     pub(crate) const fn has(self, nudge: Nudge) -> bool {
-        self.0 & nudge.bit() != 0
+        self.bits & nudge.bit() != 0
     }
 
     pub(crate) const fn toggled(self, nudge: Nudge) -> Self {
-        Self(self.0 ^ nudge.bit())
+        Self { bits: self.bits ^ nudge.bit(), ..self }
+    }
+
+    /// The same with another one that gets a pack home, or without.
+    pub(crate) const fn with(self, fix: Option<Fix>) -> Self {
+        Self { fix, ..self }
     }
 
     pub(crate) const fn any(self) -> bool {
-        self.0 != 0
+        self.bits != 0 || self.fix.is_some()
     }
 
     /// Whether there is something to keep: a day or a rig may be changed for good, years come by themselves.
     pub(crate) const fn can_be_kept(self) -> bool {
-        self.0 & !Nudge::Older.bit() != 0
+        self.bits & !Nudge::Older.bit() != 0 || self.fix.is_some()
     }
 
     fn read(text: &str) -> Self {
         let on = |n: &Nudge| text.split('-').any(|key| key == n.key());
-        Self(Nudge::ALL.iter().filter(|n| on(n)).fold(0, |bits, n| bits | n.bit()))
+        let bits = Nudge::ALL.iter().filter(|n| on(n)).fold(0, |bits, n| bits | n.bit());
+        Self { bits, fix: text.split('-').find_map(Fix::read) }
     }
 
     fn words(self) -> Option<String> {
-        let keys: Vec<_> = Nudge::ALL.iter().filter(|n| self.has(**n)).map(|n| n.key()).collect();
+        let keys = Nudge::ALL.iter().filter(|n| self.has(**n)).map(|n| n.key().to_owned());
+        let keys: Vec<String> = keys.chain(self.fix.map(Fix::key)).collect();
         (!keys.is_empty()).then(|| keys.join("-"))
     }
 
@@ -147,6 +219,9 @@ impl Nudges {
         let mut plan = plan.clone();
         for nudge in Nudge::ALL.into_iter().filter(|n| self.has(*n)) {
             nudge.apply(&mut plan, units);
+        }
+        if let Some(fix) = self.fix {
+            fix.what_if().apply(&mut plan);
         }
         plan
     }
@@ -166,6 +241,10 @@ pub(crate) enum Open {
     NewStretch,
     /// The house rules.
     Rules,
+    /// What is wanted of a pack.
+    Wants,
+    /// What money is reckoned with.
+    Money,
     /// A list or a group of fields on the Rig or the Day page.
     Part(Part),
     /// The form for a new pack.
@@ -197,6 +276,8 @@ impl Open {
         match text {
             "day" => Self::Day,
             "rules" => Self::Rules,
+            "wants" => Self::Wants,
+            "money" => Self::Money,
             "new-pack" => Self::NewPack,
             _ => id("pack-")
                 .map(Self::Pack)
@@ -212,6 +293,8 @@ impl Open {
             Self::Day | Self::NewStretch => "day".to_owned(),
             Self::Stretch(id) => format!("stretch-{id}"),
             Self::Rules => "rules".to_owned(),
+            Self::Wants => "wants".to_owned(),
+            Self::Money => "money".to_owned(),
             Self::NewPack => "new-pack".to_owned(),
             Self::Pack(id) => format!("pack-{id}"),
             Self::Working(id) => format!("working-{id}"),
@@ -225,6 +308,8 @@ pub(crate) enum Order {
     /// As the owner put them.
     #[default]
     Own,
+    /// By what is wanted.
+    Wants,
     /// By verdict, then cost of an hour.
     Best,
     /// By weight.
@@ -234,8 +319,9 @@ pub(crate) enum Order {
 }
 
 impl Order {
-    pub(crate) const ALL: [(Self, &'static str); 4] = [
+    pub(crate) const ALL: [(Self, &'static str); 5] = [
         (Self::Own, "your order"),
+        (Self::Wants, "your wants"),
         (Self::Best, "gets home"),
         (Self::Light, "lightest"),
         (Self::Cheap, "cheapest"),
@@ -244,6 +330,7 @@ impl Order {
     const fn key(self) -> &'static str {
         match self {
             Self::Own => "own",
+            Self::Wants => "wants",
             Self::Best => "best",
             Self::Light => "light",
             Self::Cheap => "cheap",
@@ -263,6 +350,8 @@ pub(crate) struct View {
     pub(crate) pin: Option<i64>,
     /// A stretch that is being dragged, and how many minutes long it is for now: not saved.
     pub(crate) drag: Option<(i64, f64)>,
+    /// Two things over which it is mapped which pack comes first, across and down.
+    pub(crate) map: Option<(Driver, Driver)>,
 }
 
 /// As it comes: anything unknown is as if it were not there.
@@ -280,6 +369,8 @@ struct RawView {
     pin: String,
     #[serde(default)]
     drag: String,
+    #[serde(default)]
+    map: String,
 }
 
 impl From<RawView> for View {
@@ -297,6 +388,10 @@ impl From<RawView> for View {
                 lake_hour_core::allowed::MINUTES.check(minutes).ok()?;
                 Some((id.parse().ok()?, minutes))
             }),
+            map: raw.map.split_once('.').and_then(|(across, down)| {
+                let pair = (Driver::from_key(across)?, Driver::from_key(down)?);
+                (pair.0 != pair.1).then_some(pair)
+            }),
         }
     }
 }
@@ -309,7 +404,7 @@ impl View {
 
     /// The same on another tab, nothing open.
     pub(crate) const fn on(self, page: Page) -> Self {
-        Self { page, open: Open::Nothing, ..self }
+        Self { page, open: Open::Nothing, map: None, ..self }
     }
 
     /// What of the Board's view is kept on other tabs, as it comes in an address.
@@ -330,7 +425,9 @@ impl View {
 
     fn parts(self) -> Vec<String> {
         let open = self.open.words().map(|o| format!("open={o}"));
-        open.into_iter().chain(self.kept().iter().map(|(k, v)| format!("{k}={v}"))).collect()
+        let map = self.map.map(|(across, down)| format!("map={}.{}", across.key(), down.key()));
+        let kept = self.kept().into_iter().map(|(k, v)| format!("{k}={v}"));
+        open.into_iter().chain(map).chain(kept).collect()
     }
 
     /// For a form's address: what to show when it has been taken.
@@ -366,11 +463,15 @@ mod tests {
             "?open=working-7&order=light&pin=3",
             "?page=day&open=stretch-4&if=wind-slower",
             "?page=rig&if=people",
+            "?open=wants&map=wind.outings&order=wants&if=wind-fewer.3.40",
+            "?if=home.85",
         ] {
             let raw: View = serde_html_form(query.trim_start_matches('?'));
             assert_eq!(raw.query(), query);
         }
-        let view: View = serde_html_form("page=nowhere&open=%3Cb%3E&if=x&pin=a&order=");
+        let nonsense =
+            "page=nowhere&open=%3Cb%3E&if=x-turn.99999-home.1-fewer.a.1&pin=a&order=&map=wind.wind";
+        let view: View = serde_html_form(nonsense);
         assert_eq!(view, View::default());
     }
 

@@ -7,12 +7,14 @@ use crate::forms::{self, Group, Problems, Shown};
 use crate::frame::asked::Scene;
 use crate::frame::judged::Judged;
 use crate::frame::view::{Open, Page};
-use lake_hour_core::money;
+use crate::frame::weighed::OnBoard;
+use lake_hour_core::money::{self, Cost};
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
+use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::Measure;
 use lake_hour_core::units::{Hours, Money};
-use lake_hour_core::verdict::{self, Course, Drawn, Evaluation, Outcome};
+use lake_hour_core::verdict::{self, Course, Drawn, Evaluation, Outcome, Survey};
 use std::sync::Arc;
 
 /// A figure with its label.
@@ -33,6 +35,24 @@ pub(crate) struct Moment {
     pub(crate) volts: String,
     pub(crate) charge: String,
     pub(crate) band: String,
+}
+
+/// How a pack answers one want.
+#[derive(Debug, Clone)]
+pub(crate) struct Had {
+    /// `full`, `half` where nothing tells, `open`.
+    pub(crate) disc: &'static str,
+    pub(crate) words: String,
+    /// How much of it there is.
+    pub(crate) more: String,
+    pub(crate) met: bool,
+}
+
+/// Lead's fade as a line: settings from 0 at the bottom to 10 on top.
+#[derive(Debug, Clone)]
+pub(crate) struct Fade {
+    pub(crate) line: String,
+    pub(crate) words: String,
 }
 
 /// The panel with the working.
@@ -79,21 +99,37 @@ pub(crate) struct Lane {
     pub(crate) form: Option<Vec<Group>>,
     /// How far a full charge goes, where it goes anywhere. [m]
     pub(crate) reach: Option<f64>,
+    /// Its verdict on one line.
+    pub(crate) slim: bool,
+    /// Whether it comes first by what is wanted.
+    pub(crate) first: bool,
+    /// How it answers each want that counts.
+    pub(crate) wants: Vec<Had>,
+    /// Musts it fails, each with what it has.
+    pub(crate) fails: Vec<String>,
+    /// Another one that is as good in everything wanted and better in something.
+    pub(crate) beaten_by: Option<String>,
+    /// Whether nothing beats it.
+    pub(crate) unbeaten: bool,
+    /// The setting that keeps the power as its voltage falls, through the day.
+    pub(crate) fade: Option<Fade>,
     /// For sorting: weight [kg] and cost of an hour; infinite when not known.
     pub(crate) mass: f64,
     pub(crate) hourly: f64,
 }
 
-/// The lanes of all packs on a plan, what-ifs included, in the owner's order; `course` is the plan's day's.
-pub(crate) fn lanes(scene: &Scene, plan: &Plan, course: &Course) -> Vec<Lane> {
+/// The lanes of the packs that are shown of a plan, what-ifs included, in the owner's order; `course` is the plan's day's.
+pub(crate) fn lanes(scene: &Scene, shown: &OnBoard, course: &Course) -> Vec<Lane> {
+    let plan = &shown.plan;
     let evaluations = scene.verdicts.of(plan);
+    let before = scene.view.nudges.any().then(|| {
+        let OnBoard { plan, .. } = OnBoard::shown(scene.board.plan.clone(), &scene.board);
+        let course = verdict::course(&plan.rig_as_measured(), &plan.day);
+        (scene.verdicts.of(&plan), course)
+    });
     let kept = &scene.board.plan;
-    let before =
-        scene.view.nudges.any().then(|| {
-            (scene.verdicts.of(kept), verdict::course(&kept.rig_as_measured(), &kept.day))
-        });
     let say = scene.look.say(&plan.currency);
-    std::iter::zip(&scene.board.packs, &plan.packs)
+    std::iter::zip(&shown.ids, &plan.packs)
         .zip(&evaluations)
         .enumerate()
         .map(|(n, ((id, pack), evaluation))| {
@@ -143,6 +179,13 @@ impl Lane {
             reach: drawn.and_then(|d| about.range(d)).map(lake_hour_core::units::Metres::value),
             short_reason: evaluation.reasons.first().map_or("", |r| r.short()),
             pinned: view.pin == Some(id),
+            slim: pack.shown == lake_hour_core::pack::Shown::Slim,
+            first: false,
+            wants: Vec::new(),
+            fails: Vec::new(),
+            beaten_by: None,
+            unbeaten: false,
+            fade: None,
             relabeled: is_relabeled(scene, id, pack),
             aboard: pack.aboard,
             was: None,
@@ -212,7 +255,7 @@ fn figures(about: &About<'_>, evaluation: &Evaluation) -> Vec<Figure> {
             more: "until the floor is reached or it stops".to_owned(),
         },
         None => Figure {
-            label: "at this pace",
+            label: "this pace",
             value: drawn
                 .and_then(|d| d.hours_at_this_pace)
                 .map_or_else(unknown, |h| figures::hours(h.value())),
@@ -220,12 +263,7 @@ fn figures(about: &About<'_>, evaluation: &Evaluation) -> Vec<Figure> {
         },
     };
     // Carts count what a mile costs, boats an hour.
-    let per_mile =
-        cost.filter(|_| !about.is_boat() && about.course.distance().value() > 0.0).map(|c| {
-            let each = say.units.unit(Measure::Distance);
-            let days = f64::from(about.plan.day.days_without_charging);
-            c.per_cycle / (about.course.distance().value() * days / each.factor)
-        });
+    let per_mile = per_distance(cost.filter(|_| !about.is_boat()), about.course, about.plan, say);
     let last = if about.is_boat() {
         Figure {
             label: "per hour",
@@ -257,17 +295,51 @@ fn figures(about: &About<'_>, evaluation: &Evaluation) -> Vec<Figure> {
             },
         },
         Figure {
-            label: "cost per cycle",
+            label: "a cycle",
             value: money(cost.map(|c| c.per_cycle)),
             more: drawn.map_or_else(String::new, |d| {
                 format!(
-                    "one outing is one cycle at this depth: {:.0} outings in {:.1} years",
+                    "cost per cycle, one outing at this depth: {:.0} outings in {:.1} years",
                     d.life.outings, d.life.years
                 )
             }),
         },
         last,
+        over_years(about.plan, cost.map(|c| c.account.total), money),
     ]
+}
+
+/// Money of the years looked ahead.
+fn over_years(
+    plan: &Plan,
+    total: Option<Money>,
+    money: impl Fn(Option<Money>) -> String,
+) -> Figure {
+    let years = figures::amount(plan.rules.horizon_years);
+    Figure {
+        label: "all years",
+        value: money(total),
+        more: format!("all money over {years} years, sets bought again included"),
+    }
+}
+
+/// What a mile or a kilometre costs, where the day covers any.
+pub(crate) fn per_distance(
+    cost: Option<Cost>,
+    course: &Course,
+    plan: &Plan,
+    say: Say<'_>,
+) -> Option<Money> {
+    let each = say.units.unit(Measure::Distance);
+    let days = f64::from(plan.day.days_without_charging);
+    let far = course.distance().value() * days / each.factor;
+    cost.filter(|_| far > 0.0).map(|c| c.per_cycle / far)
+}
+
+/// Why an outing costs something else than the label's cycles make of the price.
+pub(crate) fn why_not_the_labels(pack: &Pack, survey: Option<&Survey>) -> Option<&'static str> {
+    let extras = pack.extras.now().unwrap_or(Money::ZERO);
+    money::not_the_labels(pack.label_cycles()?, &survey?.life, extras).map(|why| why.words())
 }
 
 /// What the label alone makes of the cost per cycle, and why it costs something else here.

@@ -9,3 +9,4 @@ pub(crate) mod picture;
 pub(crate) mod rows;
 pub(crate) mod sketch;
 pub(crate) mod strip;
+pub(crate) mod wants;

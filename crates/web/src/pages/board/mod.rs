@@ -1,22 +1,33 @@
 //! The Board: which pack gets you home.
 
+mod change;
+mod cursor;
+mod money;
 mod page;
+mod wants;
 
 pub(crate) use page::BoardPage;
 
+use crate::figures;
 use crate::forms::{self, Typed};
 use crate::frame::App;
 use crate::frame::asked::{Asked, Form, back};
 use crate::frame::error::PageError;
 use crate::frame::turned;
-use crate::frame::view::{Open, Page};
+use crate::frame::view::{Open, Page, of_address};
+use crate::frame::weighed::OnBoard;
 use axum::Router;
 use axum::extract::Path;
-use axum::http::header;
+use axum::http::{Uri, header};
 use axum::response::{IntoResponse, Response};
 use axum::routing::{get, post};
-use lake_hour_core::pack::Pack;
+use lake_hour_core::allowed;
+use lake_hour_core::decide::get_home;
+use lake_hour_core::pack::{Pack, Shown};
+use lake_hour_core::units::parse;
+use lake_hour_core::wants::{Kind, Level, Preset, Want};
 use lake_hour_store::{Board, Change, Direction, PackId, Place};
+use serde::Deserialize;
 
 pub(crate) fn routes() -> Router<App> {
     Router::new()
@@ -26,13 +37,86 @@ pub(crate) fn routes() -> Router<App> {
         .route("/rigs/{rig}/undo", post(undo).get(back))
         .route("/rigs/{rig}/redo", post(redo).get(back))
         .route("/rigs/{rig}/rules", post(edit_rules).get(back))
+        .route("/rigs/{rig}/moments.json", get(moments))
+        .route("/rigs/{rig}/wants", post(edit_wants).get(back))
+        .route("/rigs/{rig}/wants/{what}/{act}", post(turn_want).get(back))
+        .route("/rigs/{rig}/money", post(edit_money).get(back))
         .route("/rigs/{rig}/packs/new", post(add_pack).get(back))
         .route("/rigs/{rig}/packs/{id}", post(edit_pack).get(back))
         .route("/rigs/{rig}/packs/{id}/{act}", post(act_on_pack).get(back))
 }
 
-async fn show(asked: Asked) -> Result<Response, PageError> {
-    asked.on(Page::Board).draw(None, None).await
+/// Asks for the decision to be worked out before the page is drawn.
+#[derive(Default, Deserialize)]
+struct Weigh {
+    #[serde(default)]
+    weigh: String,
+}
+
+async fn show(asked: Asked, address: Uri) -> Result<Response, PageError> {
+    let asked = asked.on(Page::Board);
+    let Weigh { weigh } = of_address(&address);
+    if !weigh.is_empty() {
+        let board = asked.board().await?;
+        asked.app.scales_ready(OnBoard::of(&board, asked.view, asked.look.units)).await?;
+    }
+    asked.draw(None, None).await
+}
+
+/// Every lane at every moment of the day, for the line that is moved through it.
+async fn moments(asked: Asked) -> Result<Response, PageError> {
+    let asked = asked.on(Page::Board);
+    let board = asked.board().await?;
+    let shown = OnBoard::of(&board, asked.view, asked.look.units);
+    let scales = asked.app.scales_ready(shown.clone()).await?;
+    let document = scales.weighed().map(|weighed| cursor::document(&shown, weighed, asked.look));
+    let json = serde_json::to_string(&document).map_err(|_| PageError::Broken)?;
+    let headers = [(header::CONTENT_TYPE, "application/json"), (header::VARY, "Cookie")];
+    Ok((headers, json).into_response())
+}
+
+async fn edit_wants(asked: Asked, typed: Typed) -> Result<Response, PageError> {
+    let form = Form::new(
+        |board, look| forms::wants::typed(&board.plan.wants, look),
+        |board, typed, units| forms::wants::read(typed, units, board),
+    );
+    asked.edit(Open::Wants, typed, form).await
+}
+
+async fn edit_money(asked: Asked, typed: Typed) -> Result<Response, PageError> {
+    let form = Form::new(
+        |board, _| forms::terms::typed(&board.plan),
+        |_, typed, units| forms::terms::read(typed, units),
+    );
+    asked.edit(Open::Money, typed, form).await
+}
+
+/// A chip that goes on to its next level, or a preset that takes the place of all wants.
+async fn turn_want(
+    asked: Asked,
+    Path((_, what, act)): Path<(i64, String, String)>,
+) -> Result<Response, PageError> {
+    let open = asked.view.open;
+    let preset = (what == "preset").then(|| Preset::from_key(&act));
+    match preset {
+        Some(None) => return Err(PageError::NoSuchPage),
+        Some(Some(preset)) => {
+            let wants = preset.wants();
+            return asked.make(open, move |_| Ok(Change::EditWants(wants))).await;
+        }
+        None => {}
+    }
+    let kind = Kind::from_key(&what).filter(|_| act == "next").ok_or(PageError::NoSuchPage)?;
+    asked
+        .make(open, move |board| {
+            let mut wants = board.plan.wants.clone();
+            match wants.iter_mut().find(|want| want.kind == kind) {
+                Some(want) => want.level = forms::wants::next(want.level),
+                None => wants.push(Want::of(kind, Level::Must)),
+            }
+            Ok(Change::EditWants(wants))
+        })
+        .await
 }
 
 /// The plan as a file: the same that `lake-hour evaluate` reads.
@@ -103,10 +187,16 @@ fn pack(board: &Board, id: PackId) -> Option<&Pack> {
 async fn act_on_pack(
     asked: Asked,
     Path((_, id, act)): Path<(i64, i64, String)>,
+    typed: Typed,
 ) -> Result<Response, PageError> {
     let pack = PackId(id);
-    if act == "relabel" {
-        return relabel(asked, pack).await;
+    match act.as_str() {
+        "relabel" => return relabel(asked, pack).await,
+        "slim" => return show_as(asked, pack, Shown::Slim).await,
+        "full" => return show_as(asked, pack, Shown::Full).await,
+        "hide" => return show_as(asked, pack, Shown::Hidden).await,
+        "string" | "sized" => return another_size(asked, pack, &act, &typed).await,
+        _ => {}
     }
     let change = match act.as_str() {
         "copy" => Change::CopyPack(pack),
@@ -119,6 +209,46 @@ async fn act_on_pack(
     asked
         .change(Ok(change), if act == "remove" { Open::Nothing } else { stays }, Typed::default())
         .await
+}
+
+/// How much of a pack the Board shows.
+async fn show_as(asked: Asked, id: PackId, shown: Shown) -> Result<Response, PageError> {
+    let open = asked.view.open;
+    asked
+        .make(open, move |board| {
+            let pack = pack(board, id).ok_or_else(|| PageError::Gone("this pack".to_owned()))?;
+            Ok(Change::EditPack(id, Box::new(Pack { shown, ..pack.clone() })))
+        })
+        .await
+}
+
+/// The same pack with another string, or of units of another size, beside it.
+async fn another_size(
+    asked: Asked,
+    id: PackId,
+    act: &str,
+    typed: &Typed,
+) -> Result<Response, PageError> {
+    let gone = || PageError::Gone("this pack".to_owned());
+    let board = asked.board().await?;
+    let one = pack(&board, id).ok_or_else(gone)?;
+    let mut other = if act == "string" {
+        get_home::with_one_more_string(one)
+    } else {
+        let ah = parse::number(typed.get("ah"), &allowed::CAPACITY)
+            .map_err(|_| PageError::BadForm("the size must be in Ah, as in 80".to_owned()))?;
+        let (label, _) = one.battery.headline().map_err(|_| gone())?;
+        let mut sized = get_home::sized(one, ah / label.value());
+        sized.battery.name = format!("{} at {} Ah", one.battery.name, figures::amount(ah));
+        sized.from = None;
+        sized
+    };
+    other.aboard = false;
+    let what = if act == "string" { "one string more" } else { "larger" };
+    let most = allowed::NAME_LENGTH - what.len() - 2;
+    other.name = format!("{}, {what}", one.name.chars().take(most).collect::<String>());
+    let open = asked.view.open;
+    asked.change(Ok(Change::AddPack(Box::new(other), Place::Last)), open, Typed::default()).await
 }
 
 /// Takes over what the label of its battery says on the Shelf now.

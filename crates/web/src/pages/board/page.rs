@@ -1,17 +1,25 @@
 //! The Board page put together.
 
+use super::change::{Decision, Ground};
+use super::cursor;
+use super::money::MoneyPicture;
+use super::wants::{self, WantsView};
 use crate::figures;
+use crate::forms::wants::WantFields;
 use crate::forms::{self, Field, Group, Problems, Shown};
 use crate::frame::asked::Scene;
 use crate::frame::error::PageError;
 use crate::frame::head::Head;
 use crate::frame::render::{Render, block};
 use crate::frame::view::{Open, Order, Page, View};
+use crate::frame::weighed::{OnBoard, Scales};
 use crate::parts::lane::{self, Lane};
 use crate::parts::nudges::{NudgeLink, nudges, unmoved};
 use crate::parts::rows::DayView;
 use crate::parts::strip::Asks;
 use askama::Template;
+use lake_hour_core::decide::Contest;
+use lake_hour_core::pack;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::Chemistry;
 use lake_hour_core::units::Metres;
@@ -47,6 +55,17 @@ pub(crate) struct BoardPage {
     nudges: Vec<NudgeLink>,
     unmoved: Option<String>,
     new_pack: Option<Vec<Group>>,
+    wants: WantsView,
+    /// Which must leaves no pack, where none is left.
+    excludes: Option<String>,
+    money: Option<MoneyPicture>,
+    /// Fields of the terms of money, and what is said below them.
+    terms: Option<(Vec<Field>, String)>,
+    decision: Option<Decision>,
+    /// The decision is being worked out.
+    weighing: bool,
+    /// Packs that were put out of sight.
+    hidden: Vec<(i64, String)>,
     boat: bool,
     metric: bool,
 }
@@ -54,22 +73,60 @@ pub(crate) struct BoardPage {
 impl BoardPage {
     pub(crate) fn new(scene: &Scene) -> Self {
         let (board, view, units) = (&scene.board, scene.view, scene.look.units);
-        let plan = view.nudges.applied(&board.plan, units);
-        let asks = Asks::of(&plan);
-        let all = lane::lanes(scene, &plan, &asks.course);
+        let shown = OnBoard::of(board, view, units);
+        let plan = &shown.plan;
+        let asks = Asks::of(plan);
+        let mut all = lane::lanes(scene, &shown, &asks.course);
+        let standings = shown.standings();
+        let order = Contest::order(&standings);
+        let say = scene.look.say(&plan.currency);
+        let weighed = scene.scales.as_ref().and_then(Scales::weighed);
+        for (n, lane) in all.iter_mut().enumerate() {
+            wants::stand(lane, plan, standings.get(n), say);
+            lane.first = order.first() == Some(&n) && order.len() > 1;
+            let beaten = standings.get(n).and_then(|s| s.beaten_by);
+            lane.beaten_by = beaten.map(|by| plan.packs[by].name.clone());
+            lane.fade = weighed.and_then(|w| cursor::fade(plan, w, n));
+        }
+        let places: BTreeMap<i64, usize> =
+            order.iter().enumerate().map(|(place, n)| (all[*n].id, place)).collect();
         let (set_aside, mut lanes): (Vec<Lane>, Vec<Lane>) =
-            all.into_iter().partition(Lane::is_set_aside);
-        sort(&mut lanes, view);
+            all.into_iter().partition(|lane| lane.is_set_aside() || !lane.fails.is_empty());
+        sort(&mut lanes, view, &places);
+        let ground = Ground {
+            board: &shown,
+            standings: &standings,
+            order: &order,
+            rig: board.rig,
+            view,
+            look: scene.look,
+        };
+        let hidden = std::iter::zip(&board.plan.packs, &board.packs)
+            .filter(|(pack, _)| pack.shown == pack::Shown::Hidden)
+            .map(|(pack, id)| (id.0, pack.name.clone()));
         let none = Problems::default();
         let problems_of = |open: Open| scene.draft_of(open).map_or(&none, |d| &d.problems);
-        let summary = summary(&plan, &asks, units, &lanes);
+        let summary = summary(plan, &asks, units, &lanes);
         Self {
             head: Head::of_scene(scene),
             rig: board.rig,
             view,
             summary,
             reserve: figures::percent(plan.rules.reserve),
-            floors: floors(&plan),
+            floors: floors(plan),
+            wants: WantsView::new(scene, plan),
+            excludes: lanes.is_empty().then(|| ground.excludes_most()).flatten(),
+            money: MoneyPicture::of(plan, &standings, &order, say),
+            terms: (view.open == Open::Money).then(|| {
+                let draft = scene.draft_of(Open::Money);
+                let typed =
+                    draft.map_or_else(|| forms::terms::typed(&board.plan), |d| d.typed.clone());
+                let problems = problems_of(Open::Money);
+                forms::terms::fields(Shown { typed: &typed, problems, units }, &board.plan.currency)
+            }),
+            decision: weighed.map(|weighed| ground.decision(weighed)),
+            weighing: scene.scales.as_ref().is_some_and(|s| !s.are_ready()) && !lanes.is_empty(),
+            hidden: hidden.collect(),
             orders: Order::ALL
                 .map(|(order, words)| OrderLink {
                     words,
@@ -77,7 +134,7 @@ impl BoardPage {
                     current: order == view.order,
                 })
                 .into(),
-            day: DayView::new(scene, &plan, &asks),
+            day: DayView::new(scene, plan, &asks),
             aside_counts: counts(&set_aside),
             missing: asks.missing(&plan.day),
             lanes,
@@ -99,8 +156,8 @@ impl BoardPage {
             }),
             boat: plan.rig.craft.kind.is_boat(),
             metric: units == System::Metric,
-            unmoved: unmoved(view, &plan),
-            nudges: nudges(board.rig, view, plan.rig.craft.kind.is_boat(), units),
+            unmoved: unmoved(view, plan),
+            nudges: nudges(board.rig, view, plan, scene.look),
         }
     }
 
@@ -116,6 +173,8 @@ impl BoardPage {
         let open = match open {
             "day" => Open::Day,
             "rules" => Open::Rules,
+            "wants" => Open::Wants,
+            "money" => Open::Money,
             "new-pack" => Open::NewPack,
             _ => Open::Nothing,
         };
@@ -165,6 +224,33 @@ impl BoardPage {
         format!("/rigs/{}/{path}{}", self.rig.0, self.view.query())
     }
 
+    /// Where a chip's next level is asked for.
+    fn action_want(&self, key: &str) -> String {
+        self.action(&format!("wants/{key}/next"))
+    }
+
+    fn action_preset(&self, key: &str) -> String {
+        self.action(&format!("wants/preset/{key}"))
+    }
+
+    /// What a limit is called where its want's name does not stand beside it.
+    fn limit_label(&self, want: &WantFields) -> String {
+        let limit = want.limit.as_ref().map_or("", |l| l.spec.label);
+        format!("{}: {limit}", want.level.spec.label)
+    }
+
+    /// The act that folds a lane or opens it.
+    const fn slim_act(&self, lane: &Lane) -> &'static str {
+        if lane.slim { "full" } else { "slim" }
+    }
+
+    /// The same page, with the decision worked out.
+    fn weigh(&self) -> String {
+        let address = self.view.address(self.rig);
+        let sign = if address.contains('?') { '&' } else { '?' };
+        format!("{address}{sign}weigh=yes")
+    }
+
     fn action_on(&self, what: &str, id: &i64, act: &str) -> String {
         let act = if act.is_empty() { String::new() } else { format!("/{act}") };
         self.action(&format!("{what}/{id}{act}"))
@@ -174,14 +260,19 @@ impl BoardPage {
         match open {
             "day" => self.view.open == Open::Day,
             "rules" => self.view.open == Open::Rules,
+            "wants" => self.view.open == Open::Wants,
+            "money" => self.view.open == Open::Money,
             _ => self.view.open == Open::NewPack,
         }
     }
 }
 
-fn sort(lanes: &mut [Lane], view: View) {
+fn sort(lanes: &mut [Lane], view: View, places: &BTreeMap<i64, usize>) {
     match view.order {
         Order::Own => {}
+        Order::Wants => {
+            lanes.sort_by_key(|lane| places.get(&lane.id).copied().unwrap_or(usize::MAX))
+        }
         Order::Best => {
             lanes.sort_by(|a, b| a.outcome.cmp(&b.outcome).then(a.hourly.total_cmp(&b.hourly)));
         }

@@ -8,6 +8,7 @@ use crate::frame::error::PageError;
 use crate::frame::head::Head;
 use crate::frame::render::{Render, block};
 use crate::frame::view::{Nudges, Open, Page, Part, View};
+use crate::frame::weighed::OnBoard;
 use crate::parts::lane::{self, Lane};
 use crate::parts::nudges::{self, NudgeLink};
 use crate::parts::strip::{self, Asks, Strip};
@@ -122,7 +123,9 @@ pub(crate) fn html(scene: &Scene, render: Render) -> Result<String, PageError> {
 impl Live {
     fn new(scene: &Scene, plan: &Plan, asks: &Asks) -> Self {
         let (set_aside, lanes): (Vec<Lane>, Vec<Lane>) =
-            lane::lanes(scene, plan, &asks.course).into_iter().partition(Lane::is_set_aside);
+            lane::lanes(scene, &OnBoard::shown(plan.clone(), &scene.board), &asks.course)
+                .into_iter()
+                .partition(Lane::is_set_aside);
         Self {
             rig: scene.board.rig,
             view: scene.view,
@@ -224,7 +227,7 @@ impl DayPage {
             mile: mile(plan, units),
             templates: day::templates(plan.rig.craft.kind),
             unmoved: nudges::unmoved(view, plan),
-            nudges: nudges::nudges(board.rig, view, boat, units),
+            nudges: nudges::nudges(board.rig, view, plan, scene.look),
             sum,
             sum_total,
             next_size,

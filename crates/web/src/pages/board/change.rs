@@ -1,0 +1,586 @@
+//! What would change the answer, what would get each pack home, and how sure all of it is: in an owner's words.
+
+use crate::figures;
+use crate::frame::look::Look;
+use crate::frame::view::{Fix, View};
+use crate::frame::weighed::{OnBoard, Weighed};
+use crate::parts::nudges::fix_words;
+use crate::parts::wants;
+use lake_hour_core::decide::get_home::{Change, MOST_WIND, Margin};
+use lake_hour_core::decide::tipping::{Driver, Map, Tip, Tipping};
+use lake_hour_core::decide::{Contest, Decided, Standing};
+use lake_hour_core::pack::Pack;
+use lake_hour_core::plan::Plan;
+use lake_hour_core::units::say::Say;
+use lake_hour_core::units::system::Measure;
+use lake_hour_core::units::{AmpHours, Money};
+use lake_hour_core::verdict::Unknown;
+use lake_hour_store::RigId;
+
+/// One thing that turns the answer, drawn as a bar.
+pub(crate) struct TipBar {
+    pub(crate) title: &'static str,
+    pub(crate) sentence: String,
+    /// The parts of the bar by who comes first there, left to right: (class, from, width) in percent.
+    pub(crate) parts: Vec<(&'static str, String, String)>,
+    /// Where today is, in percent.
+    pub(crate) today: String,
+    /// Marks where it turns, with their values.
+    pub(crate) marks: Vec<(String, String)>,
+    /// Maps of it with other things.
+    pub(crate) map: String,
+}
+
+/// What would get a pack home, or what it bears besides.
+pub(crate) struct HomeLine {
+    pub(crate) name: String,
+    pub(crate) gets_home: bool,
+    pub(crate) says: Vec<HomeWay>,
+}
+
+/// One way, with a link or a button that tries it.
+pub(crate) struct HomeWay {
+    pub(crate) words: String,
+    /// Shows it as a what-if.
+    pub(crate) href: Option<String>,
+    /// Puts another pack on the Board: where that is posted, and the value.
+    pub(crate) post: Option<(String, String)>,
+}
+
+/// How sure one pack is.
+pub(crate) struct SureLine {
+    pub(crate) name: String,
+    pub(crate) best: String,
+    pub(crate) best_width: String,
+    pub(crate) home: String,
+}
+
+/// A choice of a driver for the map.
+pub(crate) struct MapChoice {
+    pub(crate) words: &'static str,
+    pub(crate) href: String,
+    pub(crate) current: bool,
+}
+
+/// Who comes first over two things.
+pub(crate) struct MapPicture {
+    pub(crate) across: &'static str,
+    pub(crate) down: &'static str,
+    pub(crate) columns: Vec<MapChoice>,
+    pub(crate) rows: Vec<MapChoice>,
+    /// Rectangles of one pack: (class, x, y, width) in cells.
+    pub(crate) runs: Vec<(usize, usize, usize, usize)>,
+    pub(crate) cells: usize,
+    pub(crate) x_ticks: Vec<(String, String)>,
+    pub(crate) y_ticks: Vec<(String, String)>,
+    /// Where today is, in cells.
+    pub(crate) today: (String, String),
+    /// Who has which texture, and of how much of the map.
+    pub(crate) key: Vec<(usize, String, String)>,
+    pub(crate) closes: String,
+}
+
+/// All of it.
+pub(crate) struct Decision {
+    pub(crate) tips: Vec<TipBar>,
+    /// "Electricity, interest: nothing within reason turns it."
+    pub(crate) nothing: Option<String>,
+    pub(crate) homes: Vec<HomeLine>,
+    pub(crate) sure: Vec<SureLine>,
+    pub(crate) sure_words: String,
+    pub(crate) measure: Vec<String>,
+    pub(crate) map: Option<MapPicture>,
+    pub(crate) map_link: Option<String>,
+}
+
+/// What the words need.
+pub(crate) struct Ground<'a> {
+    pub(crate) board: &'a OnBoard,
+    pub(crate) standings: &'a [Standing],
+    pub(crate) order: &'a [usize],
+    pub(crate) rig: RigId,
+    pub(crate) view: View,
+    pub(crate) look: Look,
+}
+
+impl Ground<'_> {
+    fn plan(&self) -> &Plan {
+        &self.board.plan
+    }
+
+    fn say(&self) -> Say<'_> {
+        self.look.say(&self.plan().currency)
+    }
+
+    fn name(&self, n: usize) -> &str {
+        &self.plan().packs[n].name
+    }
+
+    /// A pack's name where it is the subject of a sentence.
+    fn who(&self, n: Option<usize>) -> String {
+        n.map_or_else(|| "no pack".to_owned(), |n| self.name(n).to_owned())
+    }
+
+    pub(crate) fn decision(&self, weighed: &Weighed) -> Decision {
+        let (turning, still): (Vec<&Tipping>, Vec<&Tipping>) =
+            weighed.tips.iter().partition(|t| t.distance().is_some());
+        let nothing = (!still.is_empty()).then(|| {
+            let names: Vec<&str> = still.iter().map(|t| self.title(t.driver)).collect();
+            format!("{}: nothing within reason turns it.", sentence_case(&names.join(", ")))
+        });
+        let pair = self.view.map.or_else(|| {
+            let of_day = turning.iter().find(|t| t.driver.is_of_the_day());
+            let first = of_day.or_else(|| turning.first())?.driver;
+            let second = turning.iter().map(|t| t.driver).find(|d| *d != first);
+            Some((first, second.unwrap_or(Driver::Outings)))
+        });
+        Decision {
+            tips: turning.iter().map(|t| self.bar(t)).collect(),
+            nothing,
+            homes: self.homes(weighed),
+            sure: self.sure(weighed),
+            sure_words: self.sure_words(weighed),
+            measure: weighed.to_measure.iter().map(|m| self.measuring(m)).collect(),
+            map: self.view.map.and_then(|(across, down)| {
+                let map = weighed.map(self.plan(), across, down)?;
+                Some(self.map(&map, &Contest::of(self.plan()).ok()?))
+            }),
+            map_link: pair.map(|pair| View { map: Some(pair), ..self.view }.address(self.rig)),
+        }
+    }
+
+    /// What a driver is called.
+    fn title(&self, driver: Driver) -> &'static str {
+        match driver {
+            Driver::Outings => "outings a year",
+            Driver::Hours => "hours out",
+            Driver::Wind => "wind",
+            Driver::Weight => "weight aboard",
+            Driver::PriceFirst => "price of the first",
+            Driver::PriceSecond => "price of the second",
+            Driver::Energy => "price of a kWh",
+            Driver::Horizon => "years looked ahead",
+            Driver::Temperature => "air",
+            Driver::LeadFloor => "floor of lead",
+            Driver::LfpFloor => "floor of LFP",
+            Driver::LfpCeiling => "LFP charged to",
+            Driver::LifeFirst => "life of the first",
+            Driver::LifeSecond => "life of the second",
+            Driver::Interest => "interest",
+        }
+    }
+
+    /// The pack that a driver of the first or the second means.
+    fn meant(&self, driver: Driver) -> Option<usize> {
+        match driver {
+            Driver::PriceFirst | Driver::LifeFirst => self.order.first().copied(),
+            Driver::PriceSecond | Driver::LifeSecond => self.order.get(1).copied(),
+            _ => None,
+        }
+    }
+
+    /// A driver's value with its unit.
+    fn value(&self, driver: Driver, value: f64) -> String {
+        let say = self.say();
+        match driver {
+            Driver::Outings => figures::amount(value.round()),
+            Driver::Hours => figures::duration(self.plan().day.lasts().value() * value),
+            Driver::Wind => {
+                figures::speed(lake_hour_core::units::MetresPerSecond::of(value), self.look.units)
+            }
+            Driver::Weight => {
+                let of = say.units.say(Measure::Mass, value.abs(), 0);
+                let more = if value < 0.0 { "less" } else { "more" };
+                if value == 0.0 { "as today".to_owned() } else { format!("{of} {more}") }
+            }
+            Driver::PriceFirst | Driver::PriceSecond | Driver::Energy => {
+                say.money(Money::of(value))
+            }
+            Driver::Horizon => format!("{} years", figures::amount(value)),
+            Driver::Temperature => say.units.say(Measure::Temperature, value, 0),
+            Driver::LeadFloor | Driver::LfpFloor | Driver::LfpCeiling => figures::percent(value),
+            Driver::LifeFirst | Driver::LifeSecond => {
+                let lasts = self.meant(driver).and_then(|n| {
+                    let survey = self.standings[n].survey.as_ref()?;
+                    Some(survey.cost?.account.used.lasts * value)
+                });
+                match lasts {
+                    Some(years) => {
+                        format!("{} years", figures::amount((years * 2.0).round() / 2.0))
+                    }
+                    None => format!("{value:.1} times"),
+                }
+            }
+            Driver::Interest => format!("{:.0} % a year", value * 100.0),
+        }
+    }
+
+    /// "Under 17 outings a year", "Above a wind of 13 mph".
+    fn beyond(&self, driver: Driver, tip: &Tip, below: bool) -> String {
+        let value = self.value(driver, tip.between.1);
+        let of = self.meant(driver).map(|n| self.name(n)).unwrap_or_default();
+        let side = if below { "Below" } else { "Above" };
+        let under = if below { "Under" } else { "Over" };
+        let fewer = if below { "fewer" } else { "more" };
+        match driver {
+            Driver::Outings => format!("With {fewer} than {value} outings a year"),
+            Driver::Hours => {
+                let short = if below { "shorter" } else { "longer" };
+                format!("On a day {short} than {value}")
+            }
+            Driver::Wind => format!("{side} a wind of {value}"),
+            Driver::Weight => match (below, tip.between.1 < 0.0) {
+                (true, true) => format!("With {value} aboard"),
+                (false, false) => format!("With {value} aboard"),
+                _ => format!("{side} {value}"),
+            },
+            Driver::PriceFirst | Driver::PriceSecond => {
+                format!("If {of} costs {} {value} each", if below { "under" } else { "over" })
+            }
+            Driver::Energy => format!("{under} {value} a kWh"),
+            Driver::Horizon => {
+                let far = if below { "fewer" } else { "more" };
+                format!("Looking {far} than {value} ahead")
+            }
+            Driver::Temperature => {
+                let cold = if below { "colder" } else { "warmer" };
+                format!("In air {cold} than {value}")
+            }
+            Driver::LeadFloor => format!("Keeping {} than {value} in lead", less_or_more(below)),
+            Driver::LfpFloor => format!("Keeping {} than {value} in LFP", less_or_more(below)),
+            Driver::LfpCeiling => {
+                let full = if below { "less than" } else { "more than" };
+                format!("Charging LFP to {full} {value}")
+            }
+            Driver::LifeFirst | Driver::LifeSecond => {
+                let long = if below { "shorter" } else { "longer" };
+                format!("If {of} lives {long} than {value}")
+            }
+            Driver::Interest => format!("{side} {value} interest"),
+        }
+    }
+
+    /// Why another one comes first there.
+    fn because(&self, tip: &Tip) -> String {
+        let first = self.order.first().copied();
+        let Some(then) = tip.then else {
+            return "no pack meets your musts".to_owned();
+        };
+        let (new, old) = (self.name(then), self.who(first));
+        let years = figures::amount(self.plan().rules.horizon_years);
+        match tip.by {
+            Decided::Money => format!("{new} is cheaper over {years} years"),
+            Decided::Home if self.plan().rig.craft.kind.is_boat() => {
+                format!("{old} no longer gets home above its floor, and {new} comes first")
+            }
+            Decided::Home => {
+                format!("{old} no longer gets back above its floor, and {new} comes first")
+            }
+            Decided::Musts => format!("{old} fails a must, and {new} comes first"),
+            Decided::Nices => format!("{new} has more of what is nice to have"),
+            Decided::Weight => format!("{new} is as good and lighter"),
+            Decided::Place => format!("{new} is as good"),
+        }
+    }
+
+    fn bar(&self, t: &Tipping) -> TipBar {
+        let (low, high) = t.range;
+        let at = |value: f64| (value - low) / (high - low) * 100.0;
+        let percent = |value: f64| format!("{:.1}%", at(value));
+        let mut cuts: Vec<f64> = vec![low];
+        let (below, above) = (t.below.as_ref(), t.above.as_ref());
+        cuts.extend(below.map(|tip| tip.between.1));
+        cuts.extend(above.map(|tip| tip.between.1));
+        cuts.push(high);
+        let first = self.order.first().copied();
+        let mut owners = Vec::new();
+        owners.extend(below.map(|tip| tip.then));
+        owners.push(first);
+        owners.extend(above.map(|tip| tip.then));
+        let parts = cuts.windows(2).zip(&owners).map(|(cut, owner)| {
+            let class = if *owner == first { "tip-first" } else { "tip-other" };
+            (class, percent(cut[0]), format!("{:.1}%", at(cut[1]) - at(cut[0])))
+        });
+        let marks = [below, above]
+            .into_iter()
+            .flatten()
+            .map(|tip| (percent(tip.between.1), self.value(t.driver, tip.between.1)));
+        let sentences =
+            [(below, true), (above, false)].into_iter().filter_map(|(tip, is_below)| {
+                let tip = tip?;
+                Some(format!("{} {}.", self.beyond(t.driver, tip, is_below), self.because(tip)))
+            });
+        let today = match t.driver {
+            Driver::Weight => String::new(),
+            Driver::Hours => format!(" Yours lasts {}.", self.value(t.driver, t.today)),
+            Driver::Outings => format!(" You go {} times.", self.value(t.driver, t.today)),
+            _ => format!(" Now {}.", self.value(t.driver, t.today)),
+        };
+        let sentence: Vec<String> = sentences.collect();
+        TipBar {
+            title: self.title(t.driver),
+            sentence: format!("{}{today}", sentence.join(" ")),
+            parts: parts.collect(),
+            today: percent(t.today),
+            marks: marks.collect(),
+            map: self.map_with(t.driver),
+        }
+    }
+
+    /// A map of a driver with the one that is nearest besides.
+    fn map_with(&self, driver: Driver) -> String {
+        let other = if driver == Driver::Outings { Driver::Hours } else { Driver::Outings };
+        View { map: Some((driver, other)), ..self.view }.address(self.rig)
+    }
+
+    fn homes(&self, weighed: &Weighed) -> Vec<HomeLine> {
+        let all = weighed.homes.iter().enumerate().filter_map(|(n, (changes, margin))| {
+            self.standings.get(n)?.survey.as_ref()?;
+            let pack = &self.plan().packs[n];
+            let says = match margin {
+                Some(margin) => self.margin(margin),
+                None => changes.iter().map(|c| self.way(n, pack, *c)).collect(),
+            };
+            Some(HomeLine { name: pack.name.clone(), gets_home: margin.is_some(), says })
+        });
+        let (bears, needs): (Vec<_>, Vec<_>) = all.partition(|line| line.gets_home);
+        needs.into_iter().chain(bears).collect()
+    }
+
+    fn way(&self, n: usize, pack: &Pack, change: Change) -> HomeWay {
+        let fix = Fix::of(change);
+        let href = fix.map(|fix| {
+            let nudges = self.view.nudges.with(Some(fix));
+            View { nudges, ..self.view }.address(self.rig)
+        });
+        // A what-if that is on already is in what all others were found on: only one at a time stands in the address.
+        let href = href.filter(|_| self.view.nudges.fix.is_none());
+        let id = self.board.ids[n].0;
+        let post = |act: &str, value: String| {
+            (format!("/rigs/{}/packs/{id}/{act}{}", self.rig.0, self.view.query()), value)
+        };
+        match change {
+            Change::Size(ah) => HomeWay {
+                words: size_words(pack, ah),
+                href: None,
+                post: Some(post("sized", figures::typed(ah.value()))),
+            },
+            Change::OneMoreString => HomeWay {
+                words: match pack.series {
+                    1 => "one more beside it".to_owned(),
+                    n => format!("another {n} in series beside them"),
+                },
+                href: None,
+                post: Some(post("string", String::new())),
+            },
+            _ => HomeWay {
+                words: fix.map_or_else(String::new, |f| fix_words(f, self.plan(), self.look)),
+                href,
+                post: None,
+            },
+        }
+    }
+
+    fn margin(&self, margin: &Margin) -> Vec<HomeWay> {
+        let plain = |words: String| HomeWay { words, href: None, post: None };
+        let longer = margin.longer.map(|(at, hours)| {
+            let of = &self.plan().day.stretches[at].name;
+            let minutes = (hours.minutes() / 5.0).floor() * 5.0;
+            if minutes < 5.0 {
+                format!("no longer on {of}")
+            } else {
+                format!("{} longer on {of}", figures::duration(minutes / 60.0))
+            }
+        });
+        let wind = margin.wind.map(|wind| {
+            if wind.value() >= MOST_WIND {
+                "any wind one goes out in".to_owned()
+            } else {
+                format!("wind to {}", figures::speed(wind, self.look.units))
+            }
+        });
+        longer.into_iter().chain(wind).map(plain).collect()
+    }
+
+    fn sure(&self, weighed: &Weighed) -> Vec<SureLine> {
+        let mut all: Vec<(f64, SureLine)> = Vec::new();
+        for n in self.order {
+            let Some(Some(chance)) = weighed.chances.get(*n) else { continue };
+            let days = |share: f64| format!("{:.0}", share * 100.0);
+            all.push((
+                chance.best,
+                SureLine {
+                    name: self.name(*n).to_owned(),
+                    best: days(chance.best),
+                    best_width: format!("{:.0}%", chance.best * 100.0),
+                    home: format!(
+                        "{} with the reserve untouched, {} home",
+                        days(chance.reserve_kept),
+                        days(chance.finished)
+                    ),
+                },
+            ));
+        }
+        all.sort_by(|a, b| b.0.total_cmp(&a.0));
+        all.into_iter().map(|(_, line)| line).collect()
+    }
+
+    fn sure_words(&self, weighed: &Weighed) -> String {
+        let Some(first) = self.order.first() else {
+            return "No pack is in the running.".to_owned();
+        };
+        let Some(Some(chance)) = weighed.chances.get(*first) else { return String::new() };
+        let by = if self.plan().wants.iter().any(lake_hour_core::wants::Want::counts) {
+            "by your wants"
+        } else {
+            "by the way home, then money"
+        };
+        format!("{} comes first {by} on {:.0} days in 100.", self.name(*first), chance.best * 100.0)
+    }
+
+    fn measuring(&self, m: &lake_hour_core::decide::sure::Measuring) -> String {
+        let left = m.left / m.width;
+        let by = match left {
+            l if l < 0.4 => "takes most of the band away",
+            l if l < 0.6 => "halves the band",
+            l if l < 0.75 => "takes a third of the band away",
+            _ => "narrows the band a little",
+        };
+        let wide = |share: f64| format!("{:.0}", share * 100.0);
+        let what = match m.what {
+            Unknown::Draw => self.setting_to_measure(),
+            Unknown::Capacity => "Run one capacity test".to_owned(),
+            Unknown::Law => "Run a test at the current you draw".to_owned(),
+            Unknown::Recovery => "Note the volts after an hour's rest".to_owned(),
+            Unknown::Cold => "Read the battery's temperature on a cold day".to_owned(),
+            Unknown::Resistance => "Read the volts before and under a load".to_owned(),
+        };
+        format!("{what}: it {by} ({} points wide to {}).", wide(m.width), wide(m.left))
+    }
+
+    /// The stretch that draws the most charge, and where its amps are read.
+    fn setting_to_measure(&self) -> String {
+        let plan = self.plan();
+        let implied = lake_hour_core::propulsion::of_day(&plan.rig_as_measured(), &plan.day);
+        let drawn = |n: usize| {
+            let stretch = &plan.day.stretches[n];
+            implied[n].as_ref().map_or(0.0, |i| (i.amps * stretch.lasts).value())
+        };
+        let most = (0..plan.day.stretches.len()).max_by(|a, b| drawn(*a).total_cmp(&drawn(*b)));
+        match most.map(|n| &plan.day.stretches[n]) {
+            Some(stretch) => match stretch.duty {
+                lake_hour_core::day::Duty::Setting(s) => {
+                    format!("Measure amps at setting {}", figures::amount(s))
+                }
+                _ => format!("Measure amps on {}", stretch.name),
+            },
+            None => "Measure the motor's amps".to_owned(),
+        }
+    }
+
+    fn map(&self, map: &Map, contest: &Contest) -> MapPicture {
+        let cells = map.across.1.len();
+        let mut owners: Vec<Option<usize>> = Vec::new();
+        let mut counts: Vec<usize> = Vec::new();
+        let mut runs = Vec::new();
+        for (row, line) in map.first.iter().enumerate() {
+            let mut from = 0;
+            for column in 0..=line.len() {
+                if column == line.len() || line[column] != line[from] {
+                    let place = owners.iter().position(|o| *o == line[from]).unwrap_or_else(|| {
+                        owners.push(line[from]);
+                        counts.push(0);
+                        owners.len() - 1
+                    });
+                    counts[place] += column - from;
+                    // Up is more.
+                    runs.push((place, from, cells - 1 - row, column - from));
+                    from = column;
+                }
+            }
+        }
+        // The pack that comes first today has the first texture, the rest by how much of the map is theirs.
+        let first = self.order.first().copied();
+        let mut by_size: Vec<usize> = (0..owners.len()).collect();
+        by_size.sort_by_key(|n| (owners[*n] != first, std::cmp::Reverse(counts[*n])));
+        let class = |place: usize| by_size.iter().position(|n| *n == place).unwrap_or(0).min(7);
+        for run in &mut runs {
+            run.0 = class(run.0);
+        }
+        let all = (cells * cells) as f64;
+        let key = by_size.iter().map(|n| {
+            let share = figures::percent(counts[*n] as f64 / all);
+            (class(*n), self.who(owners[*n]), share)
+        });
+        let (across, down) = (map.across.0, map.down.0);
+        let ticks = |driver: Driver, values: &[f64], flip: bool| {
+            let picked = [0, cells / 4, cells / 2, cells * 3 / 4, cells - 1];
+            picked.map(|n| {
+                let at = (n as f64 + 0.5) / cells as f64 * 100.0;
+                let at = if flip { 100.0 - at } else { at };
+                (format!("{at:.1}"), self.value(driver, values[n]))
+            })
+        };
+        let today = |driver: Driver, values: &[f64]| {
+            let step = values[1] - values[0];
+            let now = driver.today(contest, self.order).map_or(values[0], |(today, _)| today);
+            ((now - values[0]) / step + 0.5).clamp(0.0, cells as f64)
+        };
+        let choices = |this: Driver, other: Driver, is_across: bool| {
+            let told = |d: &Driver| *d != other && d.today(contest, self.order).is_some();
+            let all = Driver::ALL.into_iter().filter(told);
+            all.map(|driver| {
+                let pair = if is_across { (driver, other) } else { (other, driver) };
+                MapChoice {
+                    words: self.title(driver),
+                    href: View { map: Some(pair), ..self.view }.address(self.rig),
+                    current: driver == this,
+                }
+            })
+            .collect()
+        };
+        MapPicture {
+            across: self.title(across),
+            down: self.title(down),
+            columns: choices(across, down, true),
+            rows: choices(down, across, false),
+            runs,
+            cells,
+            x_ticks: ticks(across, &map.across.1, false).into(),
+            y_ticks: ticks(down, &map.down.1, true).into(),
+            today: (
+                format!("{:.1}", today(across, &map.across.1)),
+                format!("{:.1}", cells as f64 - today(down, &map.down.1)),
+            ),
+            key: key.collect(),
+            closes: View { map: None, ..self.view }.address(self.rig),
+        }
+    }
+
+    /// What excludes most of all packs that can be used: "home with 20 %, 4 packs".
+    pub(crate) fn excludes_most(&self) -> Option<String> {
+        let plan = self.plan();
+        let counts = plan.wants.iter().enumerate().map(|(n, want)| {
+            let failing = self.standings.iter().filter(|s| s.fails.contains(&n)).count();
+            (failing, want)
+        });
+        let (count, want) =
+            counts.max_by_key(|(count, _)| *count).filter(|(count, _)| *count > 0)?;
+        let words = wants::words(want, self.say(), plan.rules.horizon_years);
+        Some(format!("{words} ({count} of {} packs)", self.standings.len()))
+    }
+}
+
+fn size_words(pack: &Pack, ah: AmpHours) -> String {
+    let each = if pack.units() > 1 { " each" } else { "" };
+    format!("the next size, {} Ah{each}", figures::amount(ah.value()))
+}
+
+fn sentence_case(words: &str) -> String {
+    let mut letters = words.chars();
+    letters.next().map_or_else(String::new, |first| first.to_uppercase().chain(letters).collect())
+}
+
+const fn less_or_more(below: bool) -> &'static str {
+    if below { "less" } else { "more" }
+}
