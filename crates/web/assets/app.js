@@ -199,6 +199,10 @@
       const pin = laneNow()?.querySelector("[data-lane-pin]");
       if (pin) pin.click(); else press("[data-key=pick]");
     },
+    c: () => press("[data-lane-slim]", laneNow()),
+    h: () => press("[data-lane-hide]", laneNow()),
+    t: () => document.getElementById("cursor")?.focus(),
+    w: () => press("#open-wants"),
     d: () => press("[data-key=day]"),
     r: () => press("[data-key=rigs]"),
     n: () => press("[data-key=new]"),

@@ -294,7 +294,7 @@ fn answer(
     let is = |met: Option<bool>| Answer { met, value: met.map(f64::from) };
     match want.kind {
         Kind::HomeWith if survey.summary.ended != Ended::DayDone => {
-            Answer { met: Some(false), value: Some(0.0) }
+            Answer { met: Some(false), value: None }
         }
         Kind::HomeWith => at_least(Some(survey.summary.charge_left)),
         // Nothing drawn at all goes on for ever.

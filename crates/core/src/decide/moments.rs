@@ -1,7 +1,7 @@
 //! A day looked at from any of its moments: what is left then, how long and far that goes, whether it still brings one home.
 
 use crate::day::{self, Day, Duty};
-use crate::drawdown::{self, Ended, Leg};
+use crate::drawdown::{self, Bank, BankState, Ended, Leg};
 use crate::numeric::halved;
 use crate::pack::Pack;
 use crate::plan::way_home;
@@ -25,9 +25,9 @@ pub struct Moment {
     /// Charge with which the way home would end that begins now, as planned or what is left of it; `None` where it would not
     /// end, or where nobody has to go home any more.
     pub home_with: Option<f64>,
-    /// Control setting that keeps the stretch's power at this voltage, from 0 to 10, above where the motor cannot; `None`
-    /// while it stands or where its draw is not known.
-    pub setting: Option<f64>,
+    /// Control setting that the way home takes if it is begun now, from 0 to 10 and above where the motor cannot: what it takes
+    /// falls with the voltage under that load. `None` where its draw is not known.
+    pub home_setting: Option<f64>,
 }
 
 /// The moments of a day: its stretches' ends, and evenly between them about `count` in all. [h]
@@ -80,7 +80,7 @@ pub fn moments(judge: &Judge, pack: &Pack, times: &[Hours]) -> Result<Vec<Moment
     let implied = propulsion::of_day(judge.rig(), day);
     let mut state = bank.at(judge.starts_at(pack));
     let mut told: Vec<Moment> = Vec::with_capacity(times.len());
-    let mut morning = None;
+    let takes = HomePower::of(judge, &implied, &bank, &state);
     for (n, at) in times.iter().enumerate() {
         let from = if n == 0 { Hours::ZERO } else { times[n - 1] };
         let piece = between(&legs, from, *at);
@@ -99,7 +99,6 @@ pub fn moments(judge: &Judge, pack: &Pack, times: &[Hours]) -> Result<Vec<Moment
             Some(point) => point.volts,
             None => Volts::try_new(bank.volts(&state, 0.0)).ok(),
         };
-        morning = morning.or(volts);
         let goes_on = between(&legs, *at, *at + Hours::of(1.0 / 60.0));
         let now: Vec<Leg> = goes_on.first().or(piece.last()).copied().into_iter().collect();
         let hours_left =
@@ -108,14 +107,6 @@ pub fn moments(judge: &Judge, pack: &Pack, times: &[Hours]) -> Result<Vec<Moment
             let (summary, _) = drawdown::run_on(&bank, &state, &between(&legs, from, to), &guard);
             (summary.ended == Ended::DayDone).then_some(summary.charge_left)
         });
-        let stretch = stretch_at(day, *at);
-        let asked = stretch.and_then(|s| Some((day.stretches[s].duty, implied[s].as_ref()?)));
-        let setting = match (asked, volts, morning) {
-            (Some((duty, implied)), Some(volts), Some(morning)) => {
-                setting_needed(&judge.rig().motor, duty, implied, volts, morning)
-            }
-            _ => None,
-        };
         told.push(Moment {
             charge: bank.charge_share(&state),
             volts,
@@ -126,7 +117,7 @@ pub fn moments(judge: &Judge, pack: &Pack, times: &[Hours]) -> Result<Vec<Moment
             },
             hours_left,
             home_with,
-            setting,
+            home_setting: takes.as_ref().and_then(|takes| takes.setting(&bank, &state)),
         });
     }
     Ok(told)
@@ -156,31 +147,63 @@ fn home_from(day: &Day, at: Hours) -> Option<(Hours, Hours)> {
     (at.value() < ends.value() - 1e-9).then(|| (begins.max(at), ends))
 }
 
-/// The setting that keeps a stretch's power at a voltage: what the motor takes at a setting falls with the voltage. A stretch
-/// that is given by its setting keeps the power which that gave in the morning.
-fn setting_needed(
-    motor: &Motor,
-    duty: Duty,
-    implied: &Implied,
-    volts: Volts,
-    morning: Volts,
-) -> Option<f64> {
-    if duty == Duty::Off || !motor.draw_is_known() {
-        return None;
+/// What the way home takes of the motor.
+struct HomePower<'a> {
+    motor: &'a Motor,
+    watts: Watts,
+}
+
+/// A setting above the highest: the motor cannot.
+const TOO_MUCH: f64 = 11.0;
+
+impl<'a> HomePower<'a> {
+    /// The power of the way home; one that is given by its setting takes what that gives in the morning.
+    fn of(
+        judge: &'a Judge,
+        implied: &[Option<Implied>],
+        bank: &Bank,
+        morning: &BankState,
+    ) -> Option<Self> {
+        let (motor, home) = (&judge.rig().motor, way_home(judge.day())?);
+        if !motor.draw_is_known() {
+            return None;
+        }
+        let home_implied = implied[home].as_ref()?;
+        let mut this = Self { motor, watts: home_implied.watts };
+        if let Duty::Setting(setting) = judge.day().stretches[home].duty {
+            let volts = this.volts(bank, morning)?;
+            this.watts = this.takes(motor.nearest_setting(setting), volts)?;
+        }
+        Some(this)
     }
-    let takes = |setting: f64, volts: Volts| -> Option<Watts> {
-        let amps = motor.current_at(setting)?;
-        let asks = drawdown::Demand::setting(amps, motor.reads_at());
+
+    /// Pack volts while that power is drawn: what is drawn and what is left under it, until they agree. `None` where a bank
+    /// cannot give it.
+    fn volts(&self, bank: &Bank, now: &BankState) -> Option<Volts> {
+        let mut volts = bank.volts(now, 0.0);
+        for _ in 0..8 {
+            volts = bank.volts(now, self.watts.value() / volts);
+            if !(volts.is_finite() && volts > 0.0) {
+                return None;
+            }
+        }
+        Volts::try_new(volts).ok()
+    }
+
+    /// What the motor takes at a setting and a voltage.
+    fn takes(&self, setting: f64, volts: Volts) -> Option<Watts> {
+        let amps = self.motor.current_at(setting)?;
+        let asks = drawdown::Demand::setting(amps, self.motor.reads_at());
         Some(volts * Amps::of(asks.amps(volts.value())))
-    };
-    let wanted = match duty {
-        Duty::Setting(setting) => takes(motor.nearest_setting(setting), morning)?,
-        _ => implied.watts,
-    };
-    let enough = |setting: f64| takes(setting, volts).is_some_and(|watts| watts >= wanted);
-    let most = 11.0;
-    if !enough(10.0) {
-        return Some(most);
     }
-    Some(halved((0.0, 10.0), 24, |setting| !enough(setting)).1)
+
+    fn setting(&self, bank: &Bank, now: &BankState) -> Option<f64> {
+        let Some(volts) = self.volts(bank, now) else { return Some(TOO_MUCH) };
+        let enough =
+            |setting: f64| self.takes(setting, volts).is_some_and(|takes| takes >= self.watts);
+        if !enough(10.0) {
+            return Some(TOO_MUCH);
+        }
+        Some(halved((0.0, 10.0), 24, |setting| !enough(setting)).1)
+    }
 }

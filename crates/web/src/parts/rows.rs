@@ -64,6 +64,8 @@ pub(crate) struct DayView {
     /// The volts that its amps are said at.
     pub(crate) volts: String,
     pub(crate) take_out: String,
+    /// When it begins.
+    pub(crate) starts: String,
     pub(crate) lasts: String,
     pub(crate) stretches: usize,
     /// Open for editing.
@@ -94,6 +96,7 @@ impl DayView {
             ends: if boat { "At take-out" } else { "Back" },
             volts: strip::volts(plan),
             take_out: figures::clock(day, day.span(), scene.look.clock),
+            starts: figures::clock(day, Hours::ZERO, scene.look.clock),
             lasts: figures::duration(day.lasts().value()),
             stretches: day.stretches.len(),
             rows: open.then(|| rows(scene, asks)),

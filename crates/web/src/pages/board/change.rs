@@ -17,9 +17,12 @@ use lake_hour_core::units::{AmpHours, Money};
 use lake_hour_core::verdict::Unknown;
 use lake_hour_store::RigId;
 
+/// Tipping points told at once; the rest unfolds.
+const SHOWN: usize = 6;
+
 /// One thing that turns the answer, drawn as a bar.
 pub(crate) struct TipBar {
-    pub(crate) title: &'static str,
+    pub(crate) title: String,
     pub(crate) sentence: String,
     /// The parts of the bar by who comes first there, left to right: (class, from, width) in percent.
     pub(crate) parts: Vec<(&'static str, String, String)>,
@@ -83,6 +86,8 @@ pub(crate) struct MapPicture {
 /// All of it.
 pub(crate) struct Decision {
     pub(crate) tips: Vec<TipBar>,
+    /// Those farther off.
+    pub(crate) more_tips: Vec<TipBar>,
     /// "Electricity, interest: nothing within reason turns it."
     pub(crate) nothing: Option<String>,
     pub(crate) homes: Vec<HomeLine>,
@@ -135,7 +140,8 @@ impl Ground<'_> {
             Some((first, second.unwrap_or(Driver::Outings)))
         });
         Decision {
-            tips: turning.iter().map(|t| self.bar(t)).collect(),
+            tips: turning.iter().take(SHOWN).map(|t| self.bar(t)).collect(),
+            more_tips: turning.iter().skip(SHOWN).map(|t| self.bar(t)).collect(),
             nothing,
             homes: self.homes(weighed),
             sure: self.sure(weighed),
@@ -308,7 +314,7 @@ impl Ground<'_> {
         let sentences =
             [(below, true), (above, false)].into_iter().filter_map(|(tip, is_below)| {
                 let tip = tip?;
-                Some(format!("{} {}.", self.beyond(t.driver, tip, is_below), self.because(tip)))
+                Some(format!("{}, {}.", self.beyond(t.driver, tip, is_below), self.because(tip)))
             });
         let today = match t.driver {
             Driver::Weight => String::new(),
@@ -318,7 +324,7 @@ impl Ground<'_> {
         };
         let sentence: Vec<String> = sentences.collect();
         TipBar {
-            title: self.title(t.driver),
+            title: sentence_case(self.title(t.driver)),
             sentence: format!("{}{today}", sentence.join(" ")),
             parts: parts.collect(),
             today: percent(t.today),

@@ -68,7 +68,7 @@ pub(crate) fn document(board: &OnBoard, weighed: &Weighed, look: Look) -> Cursor
             amps: moments.iter().map(|m| tidy(m.amps.value(), 1)).collect(),
             left: of(|m| m.hours_left.map(lake_hour_core::units::Hours::value), 2),
             home: of(|m| m.home_with, 3),
-            setting: of(|m| m.setting, 1),
+            setting: of(|m| m.home_setting, 1),
             turn_by: too_late.and_then(|n| n.checked_sub(1)).map(|n| clock(weighed.times[n])),
         }
     });
@@ -93,26 +93,26 @@ fn way_home_begins(plan: &Plan) -> f64 {
     plan.day.stretches[..home].iter().map(|s| s.lasts.value()).sum()
 }
 
-/// The setting that keeps a lead pack's power as its voltage falls; nothing where it is not known or does not rise.
+/// The setting that the way home takes as a lead pack's voltage falls; nothing where it is not known or hardly rises.
 pub(crate) fn fade(plan: &Plan, weighed: &Weighed, n: usize) -> Option<Fade> {
     /// Less than this nobody feels.
-    const FELT: f64 = 0.15;
+    const FELT: f64 = 0.25;
     let moments = weighed.moments.get(n).filter(|_| plan.packs[n].battery.chemistry.is_lead())?;
     let span = weighed.times.last()?.value();
     let told: Vec<(f64, f64)> = std::iter::zip(&weighed.times, moments)
-        .filter_map(|(t, m)| Some((t.value(), m.setting?.min(10.0))))
+        .filter_map(|(t, m)| Some((t.value(), m.home_setting?)))
         .collect();
     let (first, last) = (told.first()?.1, told.last()?.1);
-    let most = told.iter().map(|t| t.1).fold(0.0, f64::max);
-    if most - told.iter().map(|t| t.1).fold(10.0, f64::min) < FELT {
+    if last - first < FELT {
         return None;
     }
     let mut line = String::new();
     for (t, setting) in &told {
         // Writing to a string cannot fail.
-        let _ = write!(line, "{:.1},{:.1} ", t / span * 1000.0, 95.0 - setting * 9.0);
+        let _ = write!(line, "{:.1},{:.1} ", t / span * 1000.0, 95.0 - setting.min(10.0) * 9.0);
     }
-    let words =
-        format!("setting {first:.0} in the morning, {last:.0} at the end for the same power");
+    let later = if last > 10.0 { "more than it has".to_owned() } else { format!("{last:.1}") };
+    let way = if plan.rig.craft.kind.is_boat() { "Home" } else { "The last way" };
+    let words = format!("{way} takes setting {first:.1} in the morning, {later} at the end");
     Some(Fade { line, words })
 }

@@ -244,6 +244,17 @@ impl BoardPage {
         if lane.slim { "full" } else { "slim" }
     }
 
+    /// Where every lane at every moment is told: another address after every change and in other units.
+    fn moments(&self) -> String {
+        let View { nudges, .. } = self.view;
+        let view = View { nudges, ..View::default() };
+        let query = view.query();
+        let sign = if query.is_empty() { '?' } else { '&' };
+        let look = self.head.look;
+        let as_shown = format!("{}-{}", look.units.key(), look.clock.key());
+        format!("/rigs/{}/moments.json{query}{sign}now={}&as={as_shown}", self.rig.0, self.head.now)
+    }
+
     /// The same page, with the decision worked out.
     fn weigh(&self) -> String {
         let address = self.view.address(self.rig);
