@@ -78,6 +78,10 @@ pub struct HouseRules {
     pub keeping: crate::life::Keeping,
     /// What money is reckoned with.
     pub money: crate::money::Terms,
+    /// A charger's missing profile is not held against it.
+    pub drop_in: bool,
+    /// Nothing but the BMS breaks a fault of lithium.
+    pub bms_is_enough: bool,
 }
 
 impl Default for HouseRules {
@@ -89,6 +93,8 @@ impl Default for HouseRules {
             horizon_years: 10.0,
             keeping: crate::life::Keeping::AS_RATED,
             money: crate::money::Terms::default(),
+            drop_in: false,
+            bms_is_enough: false,
         }
     }
 }

@@ -96,6 +96,7 @@
   };
   const clear = () => {
     hour = null;
+    delete bar()?.dataset.on;
     for (const element of document.querySelectorAll(".cursor-line, .cursor-dot, .cursor-tag")) element.remove();
   };
 
@@ -132,6 +133,7 @@
     b.querySelector(".cursor-clock").textContent = clock(at);
     b.querySelector(".cursor-says").textContent = words;
     b.querySelector(".cursor-turn").textContent = of?.turn_by ? `turn for home by ${of.turn_by}` : "";
+    b.dataset.on = "";
     b.setAttribute("aria-valuenow", String(Math.round(hour * 60)));
     b.setAttribute("aria-valuemax", String(Math.round(end * 60)));
     b.setAttribute("aria-valuetext", `${clock(at)}. ${words}`);

@@ -246,9 +246,15 @@ impl Contest {
         order
     }
 
-    /// The pack that comes first: of those that get home, or at least move; `None` where none is in the running.
+    /// The pack that comes first of those that get home; `None` where none does.
     pub fn best(&self) -> Option<usize> {
-        Self::order(&self.standings()).first().copied()
+        Self::first(&self.standings())
+    }
+
+    /// The same of standings that are known.
+    pub fn first(standings: &[Standing]) -> Option<usize> {
+        let first = Self::order(standings).first().copied();
+        first.filter(|n| standings[*n].arrives() < 2)
     }
 }
 

@@ -55,9 +55,9 @@ const HALVINGS: usize = 17;
 pub struct Tip {
     /// The last value found at which the first pack stays first, and the first at which another one does.
     pub between: (f64, f64),
-    /// The pack that comes first from there on, by its place in the plan; `None` where none is in the running any more.
+    /// The pack that comes first from there on, by its place in the plan; `None` where none gets home any more.
     pub then: Option<usize>,
-    /// By what it comes first there.
+    /// By what it comes first there, before the one that does today.
     pub by: Decided,
 }
 
@@ -230,11 +230,12 @@ pub fn at(
 /// What a driver does to the answer: walked from today's value to both ends of what is within reason, the first change on
 /// either side halved down. `None` where the driver means nothing, or no pack is in the running today.
 pub fn tipping(contest: &Contest, driver: Driver) -> Option<Tipping> {
-    let places = Contest::order(&contest.standings());
-    let first = *places.first()?;
+    let standings = contest.standings();
+    let places = Contest::order(&standings);
+    let first = Contest::first(&standings);
     let (today, range) = driver.today(contest, &places)?;
     let best = |value: f64| at(contest, driver, &places, value, today).map(|c| c.best());
-    let stays = |value: f64| best(value).is_none_or(|best| best == Some(first));
+    let stays = |value: f64| best(value).is_none_or(|best| best == first);
     let look = |end: f64| -> Option<Tip> {
         let width = range.1 - range.0;
         let steps = (f64::from(STEPS) * ((end - today).abs() / width)).ceil();
@@ -247,8 +248,11 @@ pub fn tipping(contest: &Contest, driver: Driver) -> Option<Tipping> {
         let (kept, turned) = halved((value(turned - 1.0), value(turned)), HALVINGS, &stays);
         let other = at(contest, driver, &places, turned, today)?;
         let standings = other.standings();
-        let then = Contest::order(&standings).first().copied();
-        let by = then.map_or(Decided::Musts, |n| standings[n].compare(&standings[first]).1);
+        let then = Contest::first(&standings);
+        let by = match (then, first) {
+            (Some(then), Some(first)) => standings[then].compare(&standings[first]).1,
+            _ => Decided::Home,
+        };
         Some(Tip { between: (kept, turned), then, by })
     };
     let inside = (range.0.min(today), range.1.max(today));
@@ -262,7 +266,7 @@ pub struct Map {
     pub across: (Driver, Vec<f64>),
     /// Down, and its values at the middles of the rows.
     pub down: (Driver, Vec<f64>),
-    /// The first pack of each cell; `None` where none is in the running or the day cannot be worked out.
+    /// The first pack of each cell; `None` where none gets home or the day cannot be worked out.
     pub first: Vec<Vec<Option<usize>>>,
 }
 

@@ -1,5 +1,6 @@
 //! A plan: one rig on one day under the house rules, and the packs in question.
 
+pub mod schools;
 mod what_if;
 
 pub use what_if::{WhatIf, way_home};

@@ -245,7 +245,13 @@ impl Judge {
         rules: &HouseRules,
         aboard: Option<&Pack>,
     ) -> Result<Self, NoDrawCurve> {
-        let rig = rig.read_at(aboard.map(Pack::loaded_voltage));
+        let mut rig = rig.read_at(aboard.map(Pack::loaded_voltage));
+        if rules.drop_in {
+            // One that says of no chemistry that it is for it is for all.
+            for charger in &mut rig.chargers {
+                charger.profiles.clear();
+            }
+        }
         let asked = DayAsked::of(&rig, day)?;
         let settled = (asked.is_settled() && !day.is_charged()).then(Default::default);
         let aboard = aboard.and_then(Pack::mass).filter(|_| day.hangs_on_weight());

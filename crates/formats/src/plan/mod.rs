@@ -96,6 +96,12 @@ pub struct HouseRulesDocument {
     /// What money is reckoned with.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub money: Option<MoneyDocument>,
+    /// A charger's missing profile is not held against it.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub drop_in: bool,
+    /// Nothing but the BMS breaks a fault of lithium.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub bms_is_enough: bool,
 }
 
 /// Reads a plan.
@@ -191,6 +197,7 @@ fn check_rules(c: &mut Checker, doc: Option<&HouseRulesDocument>) -> HouseRules 
         }
     }
     rules.money = money::check(c, doc.money.as_ref());
+    (rules.drop_in, rules.bms_is_enough) = (doc.drop_in, doc.bms_is_enough);
     let at = "house_rules.reserve";
     rules.reserve = c.optional(at, doc.reserve, &allowed::RESERVE).unwrap_or(rules.reserve);
     let at = "house_rules.horizon_years";
@@ -236,5 +243,7 @@ fn write_rules(rules: &HouseRules) -> HouseRulesDocument {
         kept_at_c: Some(rules.keeping.temperature.value()),
         resting_charge: Some(rules.keeping.resting_charge),
         money: money::write(&rules.money),
+        drop_in: rules.drop_in,
+        bms_is_enough: rules.bms_is_enough,
     }
 }

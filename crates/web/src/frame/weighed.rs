@@ -47,7 +47,7 @@ impl Weighed {
     fn of(plan: &Plan) -> Option<Self> {
         let contest = Contest::of(plan).ok()?;
         let judge = plan.judge().ok()?;
-        let first = Contest::order(&contest.standings()).first().copied();
+        let first = contest.best();
         let mut tips: Vec<Tipping> = Driver::ALL
             .into_par_iter()
             .filter_map(|driver| tipping::tipping(&contest, driver))

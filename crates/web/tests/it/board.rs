@@ -262,7 +262,7 @@ async fn a_price_without_a_charger_is_the_battery_only() {
         working.contains("Cost per cycle: $") && working.contains("one outing is one cycle"),
         "{working}"
     );
-    assert_eq!(page.texts(".lane:first-of-type dt")[3], "cost per cycle");
+    assert_eq!(page.texts(".lane:first-of-type dt")[3], "a cycle");
     // Two ratings of one label are told apart.
     let terms = app.get("/rigs/1/board?open=working-4").await.texts(".working-line:first-child dt");
     assert!(terms.contains(&"rating 1".to_owned()) && terms.contains(&"rating 2".to_owned()));

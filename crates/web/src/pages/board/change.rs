@@ -15,6 +15,7 @@ use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::Measure;
 use lake_hour_core::units::{AmpHours, Money};
 use lake_hour_core::verdict::Unknown;
+use lake_hour_core::wants::Level;
 use lake_hour_store::RigId;
 
 /// Tipping points told at once; the rest unfolds.
@@ -76,7 +77,7 @@ pub(crate) struct MapPicture {
     pub(crate) cells: usize,
     pub(crate) x_ticks: Vec<(String, String)>,
     pub(crate) y_ticks: Vec<(String, String)>,
-    /// Where today is, in cells.
+    /// Where today is, in percent.
     pub(crate) today: (String, String),
     /// Who has which texture, and of how much of the map.
     pub(crate) key: Vec<(usize, String, String)>,
@@ -103,6 +104,8 @@ pub(crate) struct Ground<'a> {
     pub(crate) board: &'a OnBoard,
     pub(crate) standings: &'a [Standing],
     pub(crate) order: &'a [usize],
+    /// The first of those that get home.
+    pub(crate) first: Option<usize>,
     pub(crate) rig: RigId,
     pub(crate) view: View,
     pub(crate) look: Look,
@@ -123,7 +126,7 @@ impl Ground<'_> {
 
     /// A pack's name where it is the subject of a sentence.
     fn who(&self, n: Option<usize>) -> String {
-        n.map_or_else(|| "no pack".to_owned(), |n| self.name(n).to_owned())
+        n.map_or_else(|| "none gets home".to_owned(), |n| self.name(n).to_owned())
     }
 
     pub(crate) fn decision(&self, weighed: &Weighed) -> Decision {
@@ -268,15 +271,21 @@ impl Ground<'_> {
 
     /// Why another one comes first there.
     fn because(&self, tip: &Tip) -> String {
-        let first = self.order.first().copied();
+        let boat = self.plan().rig.craft.kind.is_boat();
         let Some(then) = tip.then else {
-            return "no pack meets your musts".to_owned();
+            let musts = self.plan().wants.iter().any(|w| w.level == Level::Must);
+            let and = if musts { " and meets your musts" } else { "" };
+            return format!("no pack gets {}{and}", if boat { "home" } else { "back" });
         };
-        let (new, old) = (self.name(then), self.who(first));
+        let new = self.name(then);
+        let Some(first) = self.first else {
+            return format!("{new} gets {}", if boat { "home" } else { "back" });
+        };
+        let old = self.name(first);
         let years = figures::amount(self.plan().rules.horizon_years);
         match tip.by {
             Decided::Money => format!("{new} is cheaper over {years} years"),
-            Decided::Home if self.plan().rig.craft.kind.is_boat() => {
+            Decided::Home if boat => {
                 format!("{old} no longer gets home above its floor, and {new} comes first")
             }
             Decided::Home => {
@@ -298,7 +307,7 @@ impl Ground<'_> {
         cuts.extend(below.map(|tip| tip.between.1));
         cuts.extend(above.map(|tip| tip.between.1));
         cuts.push(high);
-        let first = self.order.first().copied();
+        let first = self.first;
         let mut owners = Vec::new();
         owners.extend(below.map(|tip| tip.then));
         owners.push(first);
@@ -432,16 +441,16 @@ impl Ground<'_> {
     }
 
     fn sure_words(&self, weighed: &Weighed) -> String {
-        let Some(first) = self.order.first() else {
-            return "No pack is in the running.".to_owned();
+        let Some(first) = self.first else {
+            return "No pack that is in the running gets home on the likely day.".to_owned();
         };
-        let Some(Some(chance)) = weighed.chances.get(*first) else { return String::new() };
+        let Some(Some(chance)) = weighed.chances.get(first) else { return String::new() };
         let by = if self.plan().wants.iter().any(lake_hour_core::wants::Want::counts) {
             "by your wants"
         } else {
             "by the way home, then money"
         };
-        format!("{} comes first {by} on {:.0} days in 100.", self.name(*first), chance.best * 100.0)
+        format!("{} comes first {by} on {:.0} days in 100.", self.name(first), chance.best * 100.0)
     }
 
     fn measuring(&self, m: &lake_hour_core::decide::sure::Measuring) -> String {
@@ -506,7 +515,7 @@ impl Ground<'_> {
             }
         }
         // The pack that comes first today has the first texture, the rest by how much of the map is theirs.
-        let first = self.order.first().copied();
+        let first = self.first;
         let mut by_size: Vec<usize> = (0..owners.len()).collect();
         by_size.sort_by_key(|n| (owners[*n] != first, std::cmp::Reverse(counts[*n])));
         let class = |place: usize| by_size.iter().position(|n| *n == place).unwrap_or(0).min(7);
@@ -530,7 +539,7 @@ impl Ground<'_> {
         let today = |driver: Driver, values: &[f64]| {
             let step = values[1] - values[0];
             let now = driver.today(contest, self.order).map_or(values[0], |(today, _)| today);
-            ((now - values[0]) / step + 0.5).clamp(0.0, cells as f64)
+            (((now - values[0]) / step + 0.5) / cells as f64 * 100.0).clamp(0.0, 100.0)
         };
         let choices = |this: Driver, other: Driver, is_across: bool| {
             let told = |d: &Driver| *d != other && d.today(contest, self.order).is_some();
@@ -556,7 +565,7 @@ impl Ground<'_> {
             y_ticks: ticks(down, &map.down.1, true).into(),
             today: (
                 format!("{:.1}", today(across, &map.across.1)),
-                format!("{:.1}", cells as f64 - today(down, &map.down.1)),
+                format!("{:.1}", 100.0 - today(down, &map.down.1)),
             ),
             key: key.collect(),
             closes: View { map: None, ..self.view }.address(self.rig),

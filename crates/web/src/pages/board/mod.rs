@@ -4,6 +4,7 @@ mod change;
 mod cursor;
 mod money;
 mod page;
+mod schools;
 mod wants;
 
 pub(crate) use page::BoardPage;
@@ -24,6 +25,7 @@ use axum::routing::{get, post};
 use lake_hour_core::allowed;
 use lake_hour_core::decide::get_home;
 use lake_hour_core::pack::{Pack, Shown};
+use lake_hour_core::plan::schools::Question;
 use lake_hour_core::units::parse;
 use lake_hour_core::wants::{Kind, Level, Preset, Want};
 use lake_hour_store::{Board, Change, Direction, PackId, Place};
@@ -41,6 +43,7 @@ pub(crate) fn routes() -> Router<App> {
         .route("/rigs/{rig}/wants", post(edit_wants).get(back))
         .route("/rigs/{rig}/wants/{what}/{act}", post(turn_want).get(back))
         .route("/rigs/{rig}/money", post(edit_money).get(back))
+        .route("/rigs/{rig}/schools/{question}/{school}", post(choose_school).get(back))
         .route("/rigs/{rig}/packs/new", post(add_pack).get(back))
         .route("/rigs/{rig}/packs/{id}", post(edit_pack).get(back))
         .route("/rigs/{rig}/packs/{id}/{act}", post(act_on_pack).get(back))
@@ -89,6 +92,27 @@ async fn edit_money(asked: Asked, typed: Typed) -> Result<Response, PageError> {
         |_, typed, units| forms::terms::read(typed, units),
     );
     asked.edit(Open::Money, typed, form).await
+}
+
+/// Follows another school: the rules of the house, or what devices hang on.
+async fn choose_school(
+    asked: Asked,
+    Path((_, question, school)): Path<(i64, String, usize)>,
+) -> Result<Response, PageError> {
+    let question = Question::from_key(&question).ok_or(PageError::NoSuchPage)?;
+    if school >= question.choices().len() {
+        return Err(PageError::NoSuchPage);
+    }
+    asked
+        .make(Open::Rules, move |board| {
+            let mut plan = board.plan.clone();
+            question.choose(&mut plan, school);
+            Ok(match question {
+                Question::Devices => Change::EditDay(Box::new(plan.day)),
+                _ => Change::EditRules(plan.rules),
+            })
+        })
+        .await
 }
 
 /// A chip that goes on to its next level, or a preset that takes the place of all wants.

@@ -180,7 +180,7 @@ impl MoneyPicture {
             lines,
             crossings,
             across: ticks(horizon, every, x, |year| figures::amount(year)),
-            down: ticks(top, step, y, |sum| say.money(Money::of(sum))),
+            down: ticks(top, step, y, |sum| whole(sum, say)),
             heads: heads(plan.rig.craft.kind.is_boat(), say),
             sums: all.iter().map(|(n, p)| sums(p, &standings[*n], plan, say)).collect(),
             unpriced,
@@ -234,6 +234,11 @@ fn steps(a: &Account, horizon: f64, left: bool) -> Vec<(f64, f64)> {
         out.push((horizon, end - a.left.value()));
     }
     out
+}
+
+/// A sum on the axis: no cents on nothing.
+fn whole(sum: f64, say: Say<'_>) -> String {
+    say.money(Money::of(sum)).replace("0.00", "0")
 }
 
 /// 1, 2 or 5 times a power of ten, so that four to six lines are drawn.

@@ -3,6 +3,7 @@
 use super::change::{Decision, Ground};
 use super::cursor;
 use super::money::MoneyPicture;
+use super::schools::{self, QuestionView};
 use super::wants::{self, WantsView};
 use crate::figures;
 use crate::forms::wants::WantFields;
@@ -56,6 +57,10 @@ pub(crate) struct BoardPage {
     unmoved: Option<String>,
     new_pack: Option<Vec<Group>>,
     wants: WantsView,
+    /// The schools, where the house rules are open.
+    questions: Vec<QuestionView>,
+    /// Where the house follows another school than the usual one.
+    unusual: Vec<String>,
     /// Which must leaves no pack, where none is left.
     excludes: Option<String>,
     money: Option<MoneyPicture>,
@@ -78,12 +83,12 @@ impl BoardPage {
         let asks = Asks::of(plan);
         let mut all = lane::lanes(scene, &shown, &asks.course);
         let standings = shown.standings();
-        let order = Contest::order(&standings);
+        let (order, first) = (Contest::order(&standings), Contest::first(&standings));
         let say = scene.look.say(&plan.currency);
         let weighed = scene.scales.as_ref().and_then(Scales::weighed);
         for (n, lane) in all.iter_mut().enumerate() {
             wants::stand(lane, plan, standings.get(n), say);
-            lane.first = order.first() == Some(&n) && order.len() > 1;
+            lane.first = first == Some(n) && order.len() > 1;
             let beaten = standings.get(n).and_then(|s| s.beaten_by);
             lane.beaten_by = beaten.map(|by| plan.packs[by].name.clone());
             lane.fade = weighed.and_then(|w| cursor::fade(plan, w, n));
@@ -97,6 +102,7 @@ impl BoardPage {
             board: &shown,
             standings: &standings,
             order: &order,
+            first,
             rig: board.rig,
             view,
             look: scene.look,
@@ -115,6 +121,12 @@ impl BoardPage {
             reserve: figures::percent(plan.rules.reserve),
             floors: floors(plan),
             wants: WantsView::new(scene, plan),
+            questions: if view.open == Open::Rules {
+                schools::questions(&shown)
+            } else {
+                Vec::new()
+            },
+            unusual: schools::unusual(plan),
             excludes: lanes.is_empty().then(|| ground.excludes_most()).flatten(),
             money: MoneyPicture::of(plan, &standings, &order, say),
             terms: (view.open == Open::Money).then(|| {
@@ -227,6 +239,10 @@ impl BoardPage {
     /// Where a chip's next level is asked for.
     fn action_want(&self, key: &str) -> String {
         self.action(&format!("wants/{key}/next"))
+    }
+
+    fn action_school(&self, question: &str, school: &usize) -> String {
+        self.action(&format!("schools/{question}/{school}"))
     }
 
     fn action_preset(&self, key: &str) -> String {
