@@ -1,6 +1,7 @@
 //! The pages, one folder for each tab: its routes, and the page put together. None knows another.
 
 pub(crate) mod board;
+pub(crate) mod compare;
 pub(crate) mod day;
 pub(crate) mod kept;
 pub(crate) mod load;

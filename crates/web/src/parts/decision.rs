@@ -59,6 +59,15 @@ impl About<'_> {
     }
 }
 
+/// Goes with the words of a verdict: `full`, `half` or `open`.
+pub(crate) const fn disc(outcome: Outcome) -> &'static str {
+    match outcome {
+        Outcome::Home => "full",
+        Outcome::BelowReserve => "half",
+        _ => "open",
+    }
+}
+
 /// Whether it gets home: the verdict in one plain sentence, without its full stop.
 pub(crate) fn verdict(about: &About<'_>, evaluation: &Evaluation) -> String {
     let Some(drawn) = &evaluation.drawn else { return "Set aside".to_owned() };

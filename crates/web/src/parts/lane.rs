@@ -160,11 +160,7 @@ impl Lane {
             build: build(pack),
             chemistry: pack.battery.chemistry.name(),
             outcome: evaluation.outcome,
-            disc: match evaluation.outcome {
-                Outcome::Home => "full",
-                Outcome::BelowReserve => "half",
-                _ => "open",
-            },
+            disc: decision::disc(evaluation.outcome),
             verdict: decision::verdict(&about, evaluation),
             range: drawn.map(decision::range).unwrap_or_default(),
             figures: figures(&about, evaluation),
@@ -224,8 +220,18 @@ fn is_relabeled(scene: &Scene, id: i64, pack: &Pack) -> bool {
     of.and_then(|of| scene.shelf.get(&of)).is_some_and(|label| pack.is_outdated(label))
 }
 
+/// "one unit", "2 in series, 2 in parallel".
+pub(crate) fn wired(pack: &Pack) -> String {
+    match (pack.series, pack.parallel) {
+        (1, 1) => "one unit".to_owned(),
+        (s, 1) => format!("{s} in series"),
+        (1, p) => format!("{p} in parallel"),
+        (s, p) => format!("{s} in series, {p} in parallel"),
+    }
+}
+
 /// "2 in series, 12.8 V 100 Ah each".
-fn build(pack: &Pack) -> String {
+pub(crate) fn build(pack: &Pack) -> String {
     let b = &pack.battery;
     let wired = match (pack.series, pack.parallel) {
         (1, 1) => "1 battery".to_owned(),

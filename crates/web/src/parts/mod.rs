@@ -1,7 +1,9 @@
 //! What several pages are made of. No part knows a page.
 
+pub(crate) mod circuit;
 pub(crate) mod curve;
 pub(crate) mod decision;
+pub(crate) mod drawing;
 pub(crate) mod fit;
 pub(crate) mod lane;
 pub(crate) mod nudges;

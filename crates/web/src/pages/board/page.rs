@@ -207,6 +207,13 @@ impl BoardPage {
         self.view.on(Page::Shelf).address(self.rig)
     }
 
+    /// The first two lanes side by side.
+    fn compare(&self) -> String {
+        let kept = self.view.kept().into_iter().map(|(k, v)| format!("&{k}={v}"));
+        let ids: Vec<String> = self.lanes.iter().take(2).map(|l| l.id.to_string()).collect();
+        format!("/rigs/{}/compare?packs={}{}", self.rig.0, ids.join("-"), kept.collect::<String>())
+    }
+
     /// Without any what-if.
     fn dropped(&self) -> String {
         View { nudges: crate::frame::view::Nudges::default(), ..self.view }.address(self.rig)

@@ -2,7 +2,6 @@
 
 mod bench;
 mod charger;
-mod drawing;
 mod fits;
 mod hand;
 mod house;

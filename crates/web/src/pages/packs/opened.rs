@@ -221,7 +221,7 @@ impl Column {
             "in series: each unit to full now and then"
         };
         let cells = [
-            super::row::wired(pack),
+            crate::parts::lane::wired(pack),
             match evaluation.reasons.first() {
                 Some(why) => format!("Set aside: it {}", why.sentence(say.units)),
                 None => decision::verdict(about, evaluation),

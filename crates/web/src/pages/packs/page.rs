@@ -24,6 +24,7 @@ use crate::frame::proposed::Proposals;
 use crate::frame::proposed::Starter;
 use crate::frame::render::{Render, block};
 use crate::frame::view::{Nudges, Page, View};
+use crate::parts::circuit::breaker_by_rule;
 use crate::parts::decision::About;
 use crate::parts::fit::FitView;
 use askama::Template;
@@ -93,6 +94,8 @@ impl Outlines {
 
 /// The pack that is looked at.
 pub(super) struct Opened {
+    /// Whether the rule of the house asks for a breaker.
+    breaker_by_rule: bool,
     id: String,
     name: String,
     label: String,
@@ -376,9 +379,15 @@ impl PacksPage {
         PacksView::in_field(&self.view.to, self.head.look.units, Measure::Speed)
     }
 
+    /// Whether the drawing shows a breaker besides the fuse.
+    fn has_breaker(&self) -> bool {
+        let by_rule = self.opened.as_ref().is_none_or(|o| o.breaker_by_rule);
+        self.view.breaker.unwrap_or(by_rule)
+    }
+
     fn other_breaker(&self) -> String {
-        let no_breaker = !self.view.no_breaker;
-        PacksView { no_breaker, ..self.view.clone() }.address(self.rig)
+        let breaker = Some(!self.has_breaker());
+        PacksView { breaker, ..self.view.clone() }.address(self.rig)
     }
 
     /// The wiring of a pack as a file.
@@ -487,6 +496,7 @@ fn opened(
     let others = others.iter().filter(|one| **one != which);
     failing.extend(others.filter_map(|one| bench.failure(*one, rate, false)));
     Some(Opened {
+        breaker_by_rule: breaker_by_rule(about.plan, about.pack),
         id: row.id,
         name: row.name,
         label: opened::label(&pack),
@@ -553,7 +563,7 @@ fn near_misses(
 #[derive(Template)]
 #[template(path = "packs/file.svg", escape = "html")]
 struct WiringFile<'a> {
-    d: &'a super::drawing::Drawing,
+    d: &'a crate::parts::drawing::Drawing,
     title: &'a str,
 }
 

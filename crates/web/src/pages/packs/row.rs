@@ -33,7 +33,7 @@ pub(super) struct RowView {
 
 /// "2 in series · bow box", "2 in series, 2 in parallel · 3 of 4 fit".
 pub(super) fn build(pack: &Pack, rig: &Rig) -> String {
-    let wired = wired(pack);
+    let wired = crate::parts::lane::wired(pack);
     match stow::stow(rig, pack) {
         Some(stowage) if stowage.placed() >= pack.units() => {
             format!("{wired} · {}", stowage.held_by().join(" and "))
@@ -41,16 +41,6 @@ pub(super) fn build(pack: &Pack, rig: &Rig) -> String {
         Some(stowage) => format!("{wired} · {} of {} fit", stowage.placed(), pack.units()),
         None if rig.bays.is_empty() => wired,
         None => format!("{wired} · size not known"),
-    }
-}
-
-/// "one unit", "2 in series, 2 in parallel".
-pub(super) fn wired(pack: &Pack) -> String {
-    match (pack.series, pack.parallel) {
-        (1, 1) => "one unit".to_owned(),
-        (s, 1) => format!("{s} in series"),
-        (1, p) => format!("{p} in parallel"),
-        (s, p) => format!("{s} in series, {p} in parallel"),
     }
 }
 

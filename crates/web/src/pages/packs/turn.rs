@@ -137,7 +137,7 @@ impl TurnView {
         };
         this.bank = match pack.parallel {
             1 if pack.series == 1 => pack.battery.name.clone(),
-            _ => format!("{} ({})", pack.battery.name, super::row::wired(&pack)),
+            _ => format!("{} ({})", pack.battery.name, crate::parts::lane::wired(&pack)),
         };
         let on = |source| view.sources(found.plan.day.charge_overnight).contains(&source);
         let amps = |a: lake_hour_core::units::Amps| figures::amount(a.value());

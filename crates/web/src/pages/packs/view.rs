@@ -209,8 +209,8 @@ pub(crate) struct PacksView {
     pub(super) hill: String,
     pub(super) to: String,
     pub(super) secs: String,
-    /// No breaker besides the fuse.
-    pub(super) no_breaker: bool,
+    /// A breaker besides the fuse, or none; by the rule of the house where nothing is said.
+    pub(super) breaker: Option<bool>,
     pub(super) page: usize,
     pub(super) open: Option<Which>,
     /// Packs beside one another.
@@ -327,7 +327,11 @@ impl From<Raw> for PacksView {
             hill: short(&raw.hill),
             to: short(&raw.to),
             secs: short(&raw.secs),
-            no_breaker: raw.breaker == "off",
+            breaker: match raw.breaker.as_str() {
+                "on" => Some(true),
+                "off" => Some(false),
+                _ => None,
+            },
             page: raw.p.parse::<usize>().map_or(0, |p| p.saturating_sub(1)),
             open: by_hand.flatten().or_else(|| Which::read(&raw.pack)),
             beside,
@@ -435,7 +439,10 @@ impl PacksView {
         out.push(("hill", self.hill.clone()));
         out.push(("to", self.to.clone()));
         out.push(("secs", self.secs.clone()));
-        out.push(("breaker", if self.no_breaker { "off" } else { "" }.to_owned()));
+        out.push((
+            "breaker",
+            self.breaker.map_or("", |on| if on { "on" } else { "off" }).to_owned(),
+        ));
         out.push(("pack", self.open.map(Which::words).unwrap_or_default()));
         let beside: Vec<String> = self.beside.iter().map(|which| which.words()).collect();
         out.push(("beside", beside.join("_")));

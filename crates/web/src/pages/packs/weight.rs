@@ -13,7 +13,7 @@ use lake_hour_core::verdict::Evaluation;
 
 /// A pack with all that comes with it; `None` where its label gives no weight, or the cables cannot be told.
 pub(super) fn load(about: &About<'_>, evaluation: &Evaluation) -> Option<Load> {
-    let cables = super::wiring::laid(about, evaluation, true)?.1.ok()?.cable_mass();
+    let cables = crate::parts::circuit::laid(about, evaluation, Some(true))?.1.ok()?.cable_mass();
     Load::of(&about.plan.rig, about.pack, cables, &evaluation.drawn.as_ref()?.refill)
 }
 

@@ -1,27 +1,23 @@
 //! The wiring on the page: its drawings, and its cables, drops and findings in words.
 
-use super::drawing::{Drawing, Sheet};
 use super::opened::Line;
 use super::view::PacksView;
 use crate::figures;
 use crate::frame::look::Look;
+use crate::parts::circuit::{cable, drawings, fuse, laid, parts, sentence};
 use crate::parts::decision::About;
+use crate::parts::drawing::Drawing;
 use lake_hour_core::allowed;
 use lake_hour_core::pack::Pack;
-use lake_hour_core::pack::stow::stow;
 use lake_hour_core::plan::Plan;
-use lake_hour_core::rig::Rig;
 use lake_hour_core::shelf::figures::Value;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::{Measure, System};
 use lake_hour_core::units::{Amps, Metres};
-use lake_hour_core::verdict::{Evaluation, devices_draw};
-use lake_hour_core::wiring::cable::{Fuse, Gauge, NoCable};
+use lake_hour_core::verdict::Evaluation;
 use lake_hour_core::wiring::check::Finding;
 use lake_hour_core::wiring::netlist::Kind;
-use lake_hour_core::wiring::{
-    self, Asked, Charging, DANGEROUS, Run, USUAL_SHEATH, Wiring, lead_length, wire,
-};
+use lake_hour_core::wiring::{Asked, DANGEROUS, Run, Wiring, lead_length};
 
 /// A cable in the table.
 #[derive(Debug, Clone)]
@@ -60,7 +56,7 @@ pub(super) struct WiringView {
 impl WiringView {
     pub(super) fn of(about: &About<'_>, evaluation: &Evaluation, view: &PacksView) -> Option<Self> {
         let (plan, pack, say) = (about.plan, about.pack, about.say);
-        let (asked, laid) = laid(about, evaluation, !view.no_breaker)?;
+        let (asked, laid) = laid(about, evaluation, view.breaker)?;
         let lead_problem = lead(view, say.units).err();
         let mut view = Self {
             drawings: Vec::new(),
@@ -113,37 +109,9 @@ impl WiringView {
             figures::amount(w.fault.value() / 1000.0)
         );
         view.sentence = sentence(pack, &w);
-        let bays = bays(&plan.rig, pack);
-        for (id, width, each) in [("wide", 780.0, 8), ("narrow", 366.0, 3)] {
-            let sheet = Sheet { w: &w, pack, asked: &asked, bays: &bays, width, each, say };
-            view.drawings.push(sheet.draw(id));
-        }
+        view.drawings = drawings(about, &asked, &w, &[("wide", 780.0, 8), ("narrow", 366.0, 3)]);
         Some(view)
     }
-}
-
-/// The circuit of a pack that is judged, and what was asked of it; `None` where it is set aside.
-pub(super) fn laid(
-    about: &About<'_>,
-    evaluation: &Evaluation,
-    breaker: bool,
-) -> Option<(Asked, Result<Wiring, NoCable>)> {
-    let (plan, pack) = (about.plan, about.pack);
-    let drawn = evaluation.drawn.as_ref()?;
-    let highest = drawn.points.iter().map(|p| p.amps.value()).fold(0.0, f64::max);
-    let takes = devices_draw(&plan.rig, &plan.day);
-    let most = wiring::most(&plan.rig, takes).map_or(highest, |m| m.value().max(highest));
-    let devices = takes / pack.voltage();
-    let asked = Asked {
-        most: Amps::of(most.max(1.0)),
-        today: Amps::of(highest),
-        breaker,
-        devices,
-        charging: Charging::of(&plan.rig, pack),
-        insulation: USUAL_SHEATH.0,
-        place: USUAL_SHEATH.1,
-    };
-    Some((asked, wire(&plan.rig, pack, &asked)))
 }
 
 /// The length that is typed for the leads to the motor, if one is.
@@ -161,22 +129,6 @@ pub(super) fn with_lead(mut plan: Plan, view: &PacksView, look: Look) -> Plan {
         plan.rig.lead = Some(typed);
     }
     plan
-}
-
-/// The bay that each unit stands in, string by string.
-fn bays(rig: &Rig, pack: &Pack) -> Vec<String> {
-    let stowage = stow(rig, pack);
-    let all = stowage.iter().flat_map(|s| &s.bays);
-    all.flat_map(|b| b.stowed.spots.iter().map(|_| b.bay.clone())).collect()
-}
-
-/// "AWG 6 (16 mm²)".
-pub(super) fn cable(gauge: &Gauge) -> String {
-    format!("AWG {} ({} mm²)", gauge.awg, figures::typed(gauge.metric))
-}
-
-fn fuse(fuse: &Fuse) -> String {
-    format!("{} A {}", figures::typed(fuse.rating.value()), fuse.kind.words())
 }
 
 fn runs(w: &Wiring, say: Say<'_>) -> Vec<RunView> {
@@ -198,15 +150,6 @@ fn runs(w: &Wiring, say: Say<'_>) -> Vec<RunView> {
     rows.extend(w.charger.map(|run| row("charger", &run, none)));
     rows.extend(w.devices.map(|run| row("12 V devices", &run, none)));
     rows
-}
-
-/// What has to be bought and joined.
-fn parts(w: &Wiring) -> String {
-    let runs = [Some(w.lead), w.jumper, w.string];
-    let cables: u32 = runs.iter().flatten().map(|run| run.count).sum();
-    let is_fuse = |kind: Kind| kind == Kind::Fuse;
-    let fuses = w.net.parts.iter().filter(|p| is_fuse(p.kind)).count();
-    format!("{cables} cables, {fuses} fuses, AWG {} to the motor", w.lead.gauge.awg)
 }
 
 fn lines(w: &Wiring, asked: &Asked, pack: &Pack, say: Say<'_>) -> Vec<Line> {
@@ -289,16 +232,4 @@ fn finding(finding: &Finding) -> String {
             share * 100.0
         ),
     }
-}
-
-fn sentence(pack: &Pack, w: &Wiring) -> String {
-    let fuse =
-        w.lead.fuse.as_ref().map_or_else(String::new, |f| format!(", through a {}", fuse(f)));
-    let breaker = w.breaker.map_or_else(String::new, |a| format!(" and a {} A breaker", a.value()));
-    format!(
-        "Wiring of {}: {}, {} to the motor{fuse}, the main switch{breaker}; the shunt in the negative",
-        pack.name,
-        super::row::wired(pack),
-        cable(w.lead.gauge)
-    )
 }

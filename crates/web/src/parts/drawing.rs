@@ -3,7 +3,7 @@
 //! Positive leads are double lines, negative ones solid, the charger's dashed; each end has its sign. All in pixels of a
 //! drawing as wide as it is told to be: once for a screen, once for a phone.
 
-use super::wiring::cable;
+use super::circuit::cable;
 use crate::figures;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::units::say::Say;
@@ -12,60 +12,60 @@ use lake_hour_core::wiring::{Asked, Charging, Wiring};
 
 /// A line of the drawing.
 #[derive(Debug, Clone)]
-pub(super) struct Wire {
-    pub(super) class: &'static str,
-    pub(super) path: String,
+pub(crate) struct Wire {
+    pub(crate) class: &'static str,
+    pub(crate) path: String,
 }
 
 /// A box with words in it.
 #[derive(Debug, Clone)]
-pub(super) struct Block {
-    pub(super) class: &'static str,
-    pub(super) x: f64,
-    pub(super) y: f64,
-    pub(super) width: f64,
-    pub(super) height: f64,
+pub(crate) struct Block {
+    pub(crate) class: &'static str,
+    pub(crate) x: f64,
+    pub(crate) y: f64,
+    pub(crate) width: f64,
+    pub(crate) height: f64,
 }
 
 /// Words in the drawing.
 #[derive(Debug, Clone)]
-pub(super) struct Words {
-    pub(super) class: &'static str,
-    pub(super) x: f64,
-    pub(super) y: f64,
-    pub(super) text: String,
+pub(crate) struct Words {
+    pub(crate) class: &'static str,
+    pub(crate) x: f64,
+    pub(crate) y: f64,
+    pub(crate) text: String,
 }
 
 /// A terminal with its sign.
 #[derive(Debug, Clone)]
-pub(super) struct Sign {
-    pub(super) x: f64,
-    pub(super) y: f64,
-    pub(super) plus: bool,
+pub(crate) struct Sign {
+    pub(crate) x: f64,
+    pub(crate) y: f64,
+    pub(crate) plus: bool,
 }
 
 /// One drawing.
 #[derive(Debug, Clone, Default)]
-pub(super) struct Drawing {
-    pub(super) id: &'static str,
-    pub(super) width: f64,
-    pub(super) height: f64,
-    pub(super) wires: Vec<Wire>,
-    pub(super) blocks: Vec<Block>,
-    pub(super) words: Vec<Words>,
-    pub(super) signs: Vec<Sign>,
+pub(crate) struct Drawing {
+    pub(crate) id: &'static str,
+    pub(crate) width: f64,
+    pub(crate) height: f64,
+    pub(crate) wires: Vec<Wire>,
+    pub(crate) blocks: Vec<Block>,
+    pub(crate) words: Vec<Words>,
+    pub(crate) signs: Vec<Sign>,
 }
 
 /// What a drawing is made of.
-pub(super) struct Sheet<'a> {
-    pub(super) w: &'a Wiring,
-    pub(super) pack: &'a Pack,
-    pub(super) asked: &'a Asked,
-    pub(super) bays: &'a [String],
-    pub(super) width: f64,
+pub(crate) struct Sheet<'a> {
+    pub(crate) w: &'a Wiring,
+    pub(crate) pack: &'a Pack,
+    pub(crate) asked: &'a Asked,
+    pub(crate) bays: &'a [String],
+    pub(crate) width: f64,
     /// Units in a line at the most.
-    pub(super) each: usize,
-    pub(super) say: Say<'a>,
+    pub(crate) each: usize,
+    pub(crate) say: Say<'a>,
 }
 
 /// Height of a unit, of a line of them, and from a unit's corner to its terminal. [px]
@@ -74,7 +74,7 @@ const LINE: f64 = 112.0;
 const IN: f64 = 17.0;
 
 impl Sheet<'_> {
-    pub(super) fn draw(&self, id: &'static str) -> Drawing {
+    pub(crate) fn draw(&self, id: &'static str) -> Drawing {
         let (s, p) = (self.pack.series as usize, self.pack.parallel as usize);
         let narrow = id == "narrow";
         let mut d = Drawing { id, width: self.width, ..Drawing::default() };

@@ -1,0 +1,100 @@
+//! The circuit of a pack: laid, drawn and told in a sentence.
+
+use super::decision::About;
+use super::drawing::{Drawing, Sheet};
+use crate::figures;
+use crate::parts::lane::wired;
+use lake_hour_core::pack::Pack;
+use lake_hour_core::pack::stow::stow;
+use lake_hour_core::plan::Plan;
+use lake_hour_core::rig::Rig;
+use lake_hour_core::units::Amps;
+use lake_hour_core::verdict::{Evaluation, devices_draw};
+use lake_hour_core::wiring::cable::{Fuse, Gauge, NoCable};
+use lake_hour_core::wiring::netlist::Kind;
+use lake_hour_core::wiring::{self, Asked, Charging, USUAL_SHEATH, Wiring, wire};
+
+/// The circuit of a pack that is judged, and what was asked of it; `None` where it is set aside. A breaker stands in it as told,
+/// else by the rule of the house.
+pub(crate) fn laid(
+    about: &About<'_>,
+    evaluation: &Evaluation,
+    breaker: Option<bool>,
+) -> Option<(Asked, Result<Wiring, NoCable>)> {
+    let (plan, pack) = (about.plan, about.pack);
+    let drawn = evaluation.drawn.as_ref()?;
+    let highest = drawn.points.iter().map(|p| p.amps.value()).fold(0.0, f64::max);
+    let takes = devices_draw(&plan.rig, &plan.day);
+    let most = wiring::most(&plan.rig, takes).map_or(highest, |m| m.value().max(highest));
+    let devices = takes / pack.voltage();
+    let asked = Asked {
+        most: Amps::of(most.max(1.0)),
+        today: Amps::of(highest),
+        breaker: breaker.unwrap_or_else(|| breaker_by_rule(plan, pack)),
+        devices,
+        charging: Charging::of(&plan.rig, pack),
+        insulation: USUAL_SHEATH.0,
+        place: USUAL_SHEATH.1,
+    };
+    Some((asked, wire(&plan.rig, pack, &asked)))
+}
+
+/// Whether a breaker stands besides the fuse: always, but where the house trusts the BMS and there is one.
+pub(crate) fn breaker_by_rule(plan: &Plan, pack: &Pack) -> bool {
+    !plan.rules.bms_is_enough || pack.battery.chemistry.is_lead()
+}
+
+/// The circuit drawn, once for each width: its id, how wide it is, and units to a row.
+pub(crate) fn drawings(
+    about: &About<'_>,
+    asked: &Asked,
+    w: &Wiring,
+    widths: &[(&'static str, f64, usize)],
+) -> Vec<Drawing> {
+    let (pack, say) = (about.pack, about.say);
+    let bays = bays(&about.plan.rig, pack);
+    let drawn = widths.iter().map(|(id, width, each)| {
+        let sheet = Sheet { w, pack, asked, bays: &bays, width: *width, each: *each, say };
+        sheet.draw(id)
+    });
+    drawn.collect()
+}
+
+/// The bay that each unit stands in, string by string.
+fn bays(rig: &Rig, pack: &Pack) -> Vec<String> {
+    let stowage = stow(rig, pack);
+    let all = stowage.iter().flat_map(|s| &s.bays);
+    all.flat_map(|b| b.stowed.spots.iter().map(|_| b.bay.clone())).collect()
+}
+
+/// "AWG 6 (16 mm²)".
+pub(crate) fn cable(gauge: &Gauge) -> String {
+    format!("AWG {} ({} mm²)", gauge.awg, figures::typed(gauge.metric))
+}
+
+/// "60 A class T fuse".
+pub(crate) fn fuse(fuse: &Fuse) -> String {
+    format!("{} A {}", figures::typed(fuse.rating.value()), fuse.kind.words())
+}
+
+/// What has to be bought and joined.
+pub(crate) fn parts(w: &Wiring) -> String {
+    let runs = [Some(w.lead), w.jumper, w.string];
+    let cables: u32 = runs.iter().flatten().map(|run| run.count).sum();
+    let is_fuse = |kind: Kind| kind == Kind::Fuse;
+    let fuses = w.net.parts.iter().filter(|p| is_fuse(p.kind)).count();
+    format!("{cables} cables, {fuses} fuses, AWG {} to the motor", w.lead.gauge.awg)
+}
+
+/// The circuit in a sentence.
+pub(crate) fn sentence(pack: &Pack, w: &Wiring) -> String {
+    let fuse =
+        w.lead.fuse.as_ref().map_or_else(String::new, |f| format!(", through a {}", fuse(f)));
+    let breaker = w.breaker.map_or_else(String::new, |a| format!(" and a {} A breaker", a.value()));
+    format!(
+        "Wiring of {}: {}, {} to the motor{fuse}, the main switch{breaker}; the shunt in the negative",
+        pack.name,
+        wired(pack),
+        cable(w.lead.gauge)
+    )
+}
