@@ -65,4 +65,7 @@ pub(crate) enum Schema {
     Plan,
     Result,
     Shelf,
+    Tipping,
+    Proposals,
+    Shared,
 }

@@ -34,6 +34,9 @@ pub(crate) fn schema(of: cli::Schema) -> Result<(), Failed> {
         cli::Schema::Plan => schema::plan(),
         cli::Schema::Result => schema::result(),
         cli::Schema::Shelf => schema::shelf(),
+        cli::Schema::Tipping => schema::tipping(),
+        cli::Schema::Proposals => schema::proposals(),
+        cli::Schema::Shared => schema::shared(),
     })
 }
 

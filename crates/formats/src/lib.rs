@@ -2,12 +2,14 @@
 //!
 //! - [`battery`] a battery as a document, by the core's list of figures
 //! - [`plan`] `lake-hour/plan`, version 1: what is asked
+//! - [`decision`] tipping points, proposals, and a plan with its result in one file
 //! - [`result`] `lake-hour/result`, version 1: what is answered, as JSON, CSV or plain text
 //! - [`gpx`] GPX 1.1: a track or route becomes stretches, a day's route goes out
 //! - [`shelf`] `lake-hour/shelf`, version 1, as JSON and as CSV; and label text as it is pasted
 //! - [`schema`] the documents as JSON Schema
 
 pub mod battery;
+pub mod decision;
 pub mod fault;
 pub mod gpx;
 mod lift;

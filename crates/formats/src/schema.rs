@@ -1,5 +1,6 @@
 //! The documents as JSON Schema, as committed under docs/formats.
 
+use crate::decision::{ProposalsDocument, SharedDocument, TippingDocument};
 use crate::plan::PlanDocument;
 use crate::result::ResultDocument;
 use crate::shelf::ShelfDocument;
@@ -17,6 +18,34 @@ pub fn result() -> String {
 /// JSON Schema of `lake-hour/shelf`.
 pub fn shelf() -> String {
     pretty(&schemars::schema_for!(ShelfDocument))
+}
+
+/// JSON Schema of `lake-hour/tipping`.
+pub fn tipping() -> String {
+    pretty(&schemars::schema_for!(TippingDocument))
+}
+
+/// JSON Schema of `lake-hour/proposals`.
+pub fn proposals() -> String {
+    pretty(&schemars::schema_for!(ProposalsDocument))
+}
+
+/// JSON Schema of `lake-hour/shared`.
+pub fn shared() -> String {
+    pretty(&schemars::schema_for!(SharedDocument))
+}
+
+/// The documents as OpenAPI has them: under their names, those they are made of among them.
+pub fn components() -> std::collections::BTreeMap<String, serde_json::Value> {
+    let mut settings = schemars::generate::SchemaSettings::draft2020_12();
+    settings.definitions_path = "/components/schemas".into();
+    let mut generator = settings.into_generator();
+    generator.subschema_for::<PlanDocument>();
+    generator.subschema_for::<ResultDocument>();
+    generator.subschema_for::<TippingDocument>();
+    generator.subschema_for::<ProposalsDocument>();
+    let all = generator.take_definitions(true);
+    all.into_iter().collect()
 }
 
 fn pretty(schema: &schemars::Schema) -> String {
@@ -37,5 +66,14 @@ mod tests {
         assert!(committed == super::result(), "docs/formats/result.schema.json is out of date");
         let committed = include_str!("../../../docs/formats/shelf.schema.json");
         assert!(committed == super::shelf(), "docs/formats/shelf.schema.json is out of date");
+        let committed = include_str!("../../../docs/formats/tipping.schema.json");
+        assert!(committed == super::tipping(), "docs/formats/tipping.schema.json is out of date");
+        let committed = include_str!("../../../docs/formats/proposals.schema.json");
+        assert!(
+            committed == super::proposals(),
+            "docs/formats/proposals.schema.json is out of date"
+        );
+        let committed = include_str!("../../../docs/formats/shared.schema.json");
+        assert!(committed == super::shared(), "docs/formats/shared.schema.json is out of date");
     }
 }

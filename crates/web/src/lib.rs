@@ -23,7 +23,7 @@ use frame::render::Render;
 use frame::view::Page;
 use frame::{assets, error, guard, look, server};
 use lake_hour_store::Store;
-use pages::{board, compare, day, kept, load, packs, rig, shelf, start};
+use pages::{api, board, compare, day, kept, load, packs, rig, shelf, start};
 use std::net::SocketAddr;
 use tokio::net::TcpListener;
 
@@ -62,6 +62,7 @@ pub fn router(app: App, host: SocketAddr) -> Router {
     let pages = Router::new()
         .route("/healthz", get(async || "ok"))
         .merge(start::routes())
+        .merge(api::routes())
         .merge(board::routes())
         .merge(compare::routes())
         .merge(day::routes())

@@ -114,6 +114,28 @@ pub fn read(bytes: &[u8]) -> Result<Plan, Faults> {
         let says = format!("{} MB; at most {} MB are read", bytes.len() >> 20, LARGEST >> 20);
         return Err(Faults::one("", says));
     }
+    /// A plan that stands in a file with its result.
+    #[derive(Deserialize)]
+    struct Shared {
+        format: String,
+        version: u32,
+        plan: serde_json::Value,
+    }
+    let document_bytes;
+    let shared =
+        serde_json::from_slice::<Shared>(bytes.strip_prefix(b"\xef\xbb\xbf").unwrap_or(bytes));
+    let bytes = match shared {
+        Ok(shared) if shared.format == crate::decision::SHARED => {
+            if shared.version != 1 {
+                let says =
+                    format!("this program reads version 1, the file is version {}", shared.version);
+                return Err(Faults::one("version", says));
+            }
+            document_bytes = shared.plan.to_string().into_bytes();
+            document_bytes.as_slice()
+        }
+        _ => bytes,
+    };
     check(&document(bytes)?)
 }
 

@@ -153,12 +153,8 @@ impl Asked {
         let status =
             if draft.is_some() { StatusCode::UNPROCESSABLE_ENTITY } else { StatusCode::OK };
         let address = self.view.address(self.rig);
-        let (render, view) = (self.render, self.view);
-        let shelf = self.built_of(&board).await?;
-        let verdicts = self.app.verdicts.clone();
-        let scales = (view.page == Page::Board)
-            .then(|| self.app.scales(&OnBoard::of(&board, view, self.look.units)));
-        let scene = Scene { board, view, look: self.look, draft, said, shelf, verdicts, scales };
+        let render = self.render;
+        let scene = Scene { draft, said, ..self.scene(board).await? };
         let drawing = self.app.drawing;
         let html = self.app.working(move || drawing(&scene, render)).await??;
         let vary = [(header::VARY, "HX-Request-Type, Cookie")];
@@ -172,6 +168,16 @@ impl Asked {
             response.headers_mut().insert("HX-Replace-Url", address);
         }
         Ok(response)
+    }
+
+    /// What a page is drawn from, with nothing to be looked at again.
+    pub(crate) async fn scene(&self, board: Board) -> Result<Scene, PageError> {
+        let (view, look) = (self.view, self.look);
+        let shelf = self.built_of(&board).await?;
+        let verdicts = self.app.verdicts.clone();
+        let scales = (view.page == Page::Board)
+            .then(|| self.app.scales(&OnBoard::of(&board, view, look.units)));
+        Ok(Scene { board, view, look, draft: None, said: None, shelf, verdicts, scales })
     }
 
     /// The batteries of the shelf that the board's packs were built of.

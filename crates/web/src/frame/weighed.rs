@@ -48,14 +48,7 @@ impl Weighed {
         let contest = Contest::of(plan).ok()?;
         let judge = plan.judge().ok()?;
         let first = contest.best();
-        let mut tips: Vec<Tipping> = Driver::ALL
-            .into_par_iter()
-            .filter_map(|driver| tipping::tipping(&contest, driver))
-            .collect();
-        tips.sort_by(|a, b| {
-            let far = |t: &Tipping| t.distance().unwrap_or(f64::INFINITY);
-            far(a).total_cmp(&far(b))
-        });
+        let tips = tips(&contest);
         let homes = plan
             .packs
             .par_iter()
@@ -95,6 +88,19 @@ impl Weighed {
         maps.push(Arc::clone(&map));
         Some(map)
     }
+}
+
+/// What each driver does to the answer, the nearest change first.
+pub(crate) fn tips(contest: &Contest) -> Vec<Tipping> {
+    let mut tips: Vec<Tipping> = Driver::ALL
+        .into_par_iter()
+        .filter_map(|driver| tipping::tipping(contest, driver))
+        .collect();
+    tips.sort_by(|a, b| {
+        let far = |t: &Tipping| t.distance().unwrap_or(f64::INFINITY);
+        far(a).total_cmp(&far(b))
+    });
+    tips
 }
 
 /// The packs that stand on the Board, with the what-ifs: those put out of sight are in no contest.

@@ -1,5 +1,6 @@
 //! The pages, one folder for each tab: its routes, and the page put together. None knows another.
 
+pub(crate) mod api;
 pub(crate) mod board;
 pub(crate) mod compare;
 pub(crate) mod day;

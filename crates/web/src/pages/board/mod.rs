@@ -5,6 +5,7 @@ mod cursor;
 mod money;
 mod page;
 mod schools;
+mod share;
 mod wants;
 
 pub(crate) use page::BoardPage;
@@ -33,6 +34,7 @@ use serde::Deserialize;
 
 pub(crate) fn routes() -> Router<App> {
     Router::new()
+        .merge(share::routes())
         .route("/rigs/{rig}/board", get(show))
         .route("/rigs/{rig}/plan.json", get(plan))
         .route("/rigs/{rig}/now", get(now))

@@ -38,41 +38,41 @@ pub(crate) struct OrderLink {
 #[derive(Template)]
 #[template(path = "board/page.html", blocks = ["page"])]
 pub(crate) struct BoardPage {
-    head: Head,
-    rig: RigId,
-    view: View,
-    summary: String,
-    reserve: String,
-    floors: String,
-    orders: Vec<OrderLink>,
-    day: DayView,
-    lanes: Vec<Lane>,
-    set_aside: Vec<Lane>,
+    pub(super) head: Head,
+    pub(super) rig: RigId,
+    pub(super) view: View,
+    pub(super) summary: String,
+    pub(super) reserve: String,
+    pub(super) floors: String,
+    pub(super) orders: Vec<OrderLink>,
+    pub(super) day: DayView,
+    pub(super) lanes: Vec<Lane>,
+    pub(super) set_aside: Vec<Lane>,
     /// Why no pack can be judged.
-    missing: Option<String>,
+    pub(super) missing: Option<String>,
     /// How many are set aside for which reason.
-    aside_counts: Vec<(usize, &'static str)>,
-    rules: Option<Vec<Field>>,
-    nudges: Vec<NudgeLink>,
-    unmoved: Option<String>,
-    new_pack: Option<Vec<Group>>,
-    wants: WantsView,
+    pub(super) aside_counts: Vec<(usize, &'static str)>,
+    pub(super) rules: Option<Vec<Field>>,
+    pub(super) nudges: Vec<NudgeLink>,
+    pub(super) unmoved: Option<String>,
+    pub(super) new_pack: Option<Vec<Group>>,
+    pub(super) wants: WantsView,
     /// The schools, where the house rules are open.
-    questions: Vec<QuestionView>,
+    pub(super) questions: Vec<QuestionView>,
     /// Where the house follows another school than the usual one.
-    unusual: Vec<String>,
+    pub(super) unusual: Vec<String>,
     /// Which must leaves no pack, where none is left.
-    excludes: Option<String>,
-    money: Option<MoneyPicture>,
+    pub(super) excludes: Option<String>,
+    pub(super) money: Option<MoneyPicture>,
     /// Fields of the terms of money, and what is said below them.
-    terms: Option<(Vec<Field>, String)>,
-    decision: Option<Decision>,
+    pub(super) terms: Option<(Vec<Field>, String)>,
+    pub(super) decision: Option<Decision>,
     /// The decision is being worked out.
-    weighing: bool,
+    pub(super) weighing: bool,
     /// Packs that were put out of sight.
-    hidden: Vec<(i64, String)>,
-    boat: bool,
-    metric: bool,
+    pub(super) hidden: Vec<(i64, String)>,
+    pub(super) boat: bool,
+    pub(super) metric: bool,
 }
 
 impl BoardPage {
@@ -205,6 +205,13 @@ impl BoardPage {
 
     fn shelf_page(&self) -> String {
         self.view.on(Page::Shelf).address(self.rig)
+    }
+
+    /// A file of what is shown, what-ifs included.
+    fn file(&self, name: &str) -> String {
+        let View { nudges, order, .. } = self.view;
+        let query = View { nudges, order, ..View::default() }.query();
+        format!("/rigs/{}/{name}{query}", self.rig.0)
     }
 
     /// The first two lanes side by side.
