@@ -20,7 +20,9 @@ const CORE: &[(&str, &[&str])] = &[
     ("drawdown", &["units", "source", "numeric", "chemistry", "rig", "day", "shelf", "pack"]),
     ("wiring", &["units", "keyed", "numeric", "rig", "shelf", "pack", "refill", "drawdown"]),
     ("life", &["units", "source", "keyed", "numeric", "shelf", "pack", "drawdown"]),
-    ("house", &["units", "shelf", "life"]),
+    ("money", &["units", "numeric", "shelf", "pack", "life"]),
+    ("house", &["units", "shelf", "life", "money"]),
+    ("wants", &["allowed", "keyed"]),
     (
         "verdict",
         &[
@@ -37,10 +39,17 @@ const CORE: &[(&str, &[&str])] = &[
             "drawdown",
             "wiring",
             "life",
+            "money",
             "house",
         ],
     ),
-    ("plan", &["units", "allowed", "rig", "day", "pack", "life", "house", "verdict"]),
+    (
+        "plan",
+        &[
+            "units", "keyed", "allowed", "rig", "day", "shelf", "pack", "life", "money", "house",
+            "wants", "verdict",
+        ],
+    ),
     (
         "proposals",
         &[
@@ -59,6 +68,27 @@ const CORE: &[(&str, &[&str])] = &[
             "house",
             "verdict",
             "plan",
+        ],
+    ),
+    (
+        "decide",
+        &[
+            "units",
+            "keyed",
+            "numeric",
+            "rig",
+            "day",
+            "propulsion",
+            "shelf",
+            "pack",
+            "refill",
+            "drawdown",
+            "life",
+            "house",
+            "wants",
+            "verdict",
+            "plan",
+            "proposals",
         ],
     ),
 ];

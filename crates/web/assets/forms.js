@@ -255,6 +255,10 @@
   document.addEventListener("htmx:before:swap", (event) => {
     const { ctx } = event.detail;
     const quiet = ctx.lake?.quiet;
+    // What asks by itself for more of a page is not heard when another page has come meanwhile.
+    const asks = ctx.sourceElement;
+    const whole = (address) => new URL(address, location.href).href;
+    if (asks?.matches?.("[data-asks]") && (!asks.isConnected || whole(asks.getAttribute("hx-get")) !== whole(ctx.request.action))) { event.preventDefault(); return; }
     if (ctx.response?.status === 422 && quiet?.isConnected && quiet.contains(document.activeElement)) { event.preventDefault(); return; }
     was = document.activeElement;
     panels = openPanels();

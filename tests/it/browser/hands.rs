@@ -67,7 +67,15 @@ fn a_page_reached_by_a_swap_is_the_page_loaded_fresh() {
         for (page, links) in [
             (
                 "board",
-                &["#edit-day", "[data-key=new]", ".chip", "[data-lane-edit]", "[data-lane-link]"][..],
+                &[
+                    "#edit-day",
+                    "[data-key=new]",
+                    ".board-rules .chip",
+                    "#open-wants",
+                    ".ifs .chip",
+                    "[data-lane-edit]",
+                    "[data-lane-link]",
+                ][..],
             ),
             ("day", &["[data-block]", ".ifs .chip"]),
             (

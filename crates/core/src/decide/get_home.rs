@@ -55,6 +55,8 @@ const SHARE: f64 = 0.05;
 const SLOWEST: f64 = 0.4;
 /// 30 mph, in which nobody is out. [m/s]
 pub const MOST_WIND: f64 = 13.4;
+/// Less than this is a dead calm. [m/s]
+const LEAST_WIND: f64 = 0.2;
 /// Halvings where the answer is told as it is found.
 const HALVINGS: usize = 14;
 /// Longer than this nobody stays. [h]
@@ -155,7 +157,8 @@ fn wind(plan: &Plan, pack: &Pack) -> Option<Change> {
     }
     let holds = |wind: f64| after(plan, pack, WhatIf::Wind(MetresPerSecond::of(wind)));
     let (borne, _) = halved((0.0, today.value()), HALVINGS, holds);
-    Some(Change::Wind(MetresPerSecond::of(borne)))
+    // A dead calm is no day to wait for.
+    (borne >= LEAST_WIND).then(|| Change::Wind(MetresPerSecond::of(borne)))
 }
 
 /// A pack of units so many times as large, all else but its price as it is.

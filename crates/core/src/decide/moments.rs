@@ -30,23 +30,32 @@ pub struct Moment {
     pub home_setting: Option<f64>,
 }
 
-/// The moments of a day: its stretches' ends, and evenly between them about `count` in all. [h]
+/// Moments of a night between two days: little happens.
+const OF_A_NIGHT: f64 = 4.0;
+
+/// The moments of a day: its stretches' ends, and evenly between them about `count` in all, nights besides. [h]
 pub fn times(day: &Day, count: usize) -> Vec<Hours> {
     let span = day.span().value();
-    let mut ends = vec![0.0];
-    for _ in 0..day.days_without_charging {
-        for stretch in &day.stretches {
-            ends.push(ends[ends.len() - 1] + stretch.lasts.value());
-        }
-        if ends[ends.len() - 1] + 1e-9 < span {
-            ends.push(ends[ends.len() - 1] + day.night().value());
-        }
-    }
+    let under_way = (day.lasts() * f64::from(day.days_without_charging)).value();
     let mut times = vec![Hours::ZERO];
-    for pair in ends.windows(2) {
-        let (from, lasts) = (pair[0], pair[1] - pair[0]);
-        let pieces = (lasts / span * count as f64).ceil().max(1.0);
-        times.extend((1..=pieces as u32).map(|n| Hours::of(from + lasts * f64::from(n) / pieces)));
+    let mut clock = 0.0;
+    let mut go_on = |lasts: f64, pieces: f64| {
+        if lasts > 0.0 {
+            let at = |n: u32| Hours::of(clock + lasts * f64::from(n) / pieces);
+            times.extend((1..=pieces as u32).map(at));
+            clock += lasts;
+        }
+        clock
+    };
+    for _ in 0..day.days_without_charging {
+        let mut at = 0.0;
+        for stretch in &day.stretches {
+            let lasts = stretch.lasts.value();
+            at = go_on(lasts, (lasts / under_way * count as f64).ceil().max(1.0));
+        }
+        if at + 1e-9 < span {
+            go_on(day.night().value(), OF_A_NIGHT);
+        }
     }
     times
 }

@@ -30,17 +30,32 @@ pub struct Chance {
 
 /// The chance of each pack over [`DAYS`] days of an evenly spread sequence, always the same ones.
 ///
-/// Axes of batteries after the first are moved round by a step of their own (R. Cranley and T. N. L. Patterson, SIAM J.
-/// Numer. Anal. 13 (1976) 904), so that they are drawn apart. Chances of an empty day are nothing.
+/// Each battery after the first goes through the same points in an order of its own, so that batteries are drawn apart
+/// while each is spread evenly (padding by shuffled points: A. B. Owen, *Monte Carlo theory, methods and examples*, chapter 17,
+/// from memory).
 ///
 /// # Errors
 /// [`NoDrawCurve`] as [`Contest::of`].
 pub fn chances(contest: &Contest) -> Result<Vec<Option<Chance>>, NoDrawCurve> {
-    chances_over(contest, DAYS, &|day, battery, axis| {
-        // Irrational steps, none a multiple of another.
-        let step = [2.0_f64, 3.0, 5.0, 7.0, 11.0, 13.0, 17.0][axis].sqrt() * battery as f64;
-        (halton(day + 1, axis) + step).fract()
-    })
+    let orders: Vec<Vec<usize>> = (0..contest.plan.packs.len()).map(shuffled).collect();
+    chances_over(contest, DAYS, &|day, battery, axis| halton(orders[battery][day] + 1, axis))
+}
+
+/// All days in an order that belongs to a battery; the first has them as they are.
+fn shuffled(battery: usize) -> Vec<usize> {
+    let mut days: Vec<usize> = (0..DAYS).collect();
+    if battery > 0 {
+        days.sort_by_key(|day| mixed(((battery as u64) << 32) | *day as u64));
+    }
+    days
+}
+
+/// A number as unlike its neighbours' as can be: the finish of splitmix64 (G. L. Steele, D. Lea, C. H. Flood, OOPSLA 2014).
+const fn mixed(number: u64) -> u64 {
+    let mut z = number.wrapping_add(0x9e37_79b9_7f4a_7c15);
+    z = (z ^ (z >> 30)).wrapping_mul(0xbf58_476d_1ce4_e5b9);
+    z = (z ^ (z >> 27)).wrapping_mul(0x94d0_49bb_1331_11eb);
+    z ^ (z >> 31)
 }
 
 /// The same over days of any sample: `draw` gives a value between 0 and 1 for a day, a battery and an axis. Battery 0 is

@@ -107,6 +107,8 @@ pub(crate) struct Lane {
     pub(crate) wants: Vec<Had>,
     /// Musts it fails, each with what it has.
     pub(crate) fails: Vec<String>,
+    /// The same in few words.
+    pub(crate) fails_short: Vec<String>,
     /// Another one that is as good in everything wanted and better in something.
     pub(crate) beaten_by: Option<String>,
     /// Whether nothing beats it.
@@ -179,6 +181,7 @@ impl Lane {
             first: false,
             wants: Vec::new(),
             fails: Vec::new(),
+            fails_short: Vec::new(),
             beaten_by: None,
             unbeaten: false,
             fade: None,

@@ -4,6 +4,7 @@
 mod app;
 mod board;
 mod day;
+mod decide;
 mod hostile;
 mod packs;
 mod refused;

@@ -51,7 +51,7 @@ pub(crate) struct BoardPage {
     /// Why no pack can be judged.
     pub(super) missing: Option<String>,
     /// How many are set aside for which reason.
-    pub(super) aside_counts: Vec<(usize, &'static str)>,
+    pub(super) aside_counts: Vec<(usize, String)>,
     pub(super) rules: Option<Vec<Field>>,
     pub(super) nudges: Vec<NudgeLink>,
     pub(super) unmoved: Option<String>,
@@ -391,10 +391,13 @@ fn floors(plan: &Plan) -> String {
     parts.collect::<Vec<_>>().join(", ")
 }
 
-fn counts(set_aside: &[Lane]) -> Vec<(usize, &'static str)> {
-    let mut counts: BTreeMap<&'static str, usize> = BTreeMap::new();
+fn counts(set_aside: &[Lane]) -> Vec<(usize, String)> {
+    let mut counts: BTreeMap<String, usize> = BTreeMap::new();
     for lane in set_aside {
-        *counts.entry(lane.short_reason).or_default() += 1;
+        let figure = (!lane.short_reason.is_empty()).then(|| lane.short_reason.to_owned());
+        for reason in figure.into_iter().chain(lane.fails_short.iter().cloned()) {
+            *counts.entry(reason).or_default() += 1;
+        }
     }
     counts.into_iter().map(|(reason, n)| (n, reason)).collect()
 }

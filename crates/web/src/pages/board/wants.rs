@@ -68,6 +68,7 @@ pub(crate) fn stand(lane: &mut Lane, plan: &Plan, standing: Option<&Standing>, s
             met: answer.met == Some(true),
         })
         .collect();
+    lane.fails_short = standing.fails.iter().map(|n| said(&plan.wants[*n])).collect();
     lane.fails = standing
         .fails
         .iter()
