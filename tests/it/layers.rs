@@ -15,7 +15,7 @@ const CORE: &[(&str, &[&str])] = &[
     ("rig", &["units", "source", "keyed", "numeric", "shelf"]),
     ("day", &["units", "source", "keyed", "rig"]),
     ("propulsion", &["units", "source", "numeric", "rig", "day"]),
-    ("pack", &["units", "source", "allowed", "rig", "propulsion", "shelf"]),
+    ("pack", &["units", "source", "keyed", "allowed", "rig", "propulsion", "shelf"]),
     ("refill", &["units", "source", "numeric", "chemistry", "rig", "day", "shelf", "pack"]),
     ("drawdown", &["units", "source", "numeric", "chemistry", "rig", "day", "shelf", "pack"]),
     ("wiring", &["units", "keyed", "numeric", "rig", "shelf", "pack", "refill", "drawdown"]),

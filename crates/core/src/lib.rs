@@ -15,11 +15,14 @@
 //! - [`wiring`] a pack's circuit, its cables and fuses, and what is wrong with it
 //! - [`drawdown`] the battery law and the day's run, every stretch in closed form
 //! - [`refill`] hours back to full, and whether it is ready in time
-//! - [`life`] ageing and cost
+//! - [`life`] ageing
+//! - [`money`] what is paid over the years
 //! - [`house`] the rules of the house: floors, reserve, horizon
+//! - [`wants`] what its owner wants of a pack
 //! - [`plan`] rig, day, rules and packs together
 //! - [`verdict`] the verdict on a pack, its band, and the working shown
 //! - [`proposals`] which packs to think of, what one dead unit leaves of them, what would let others pass
+//! - [`decide`] which pack comes first, how sure that is, and what would change it
 //!
 //! A whole day:
 //!

@@ -6,7 +6,7 @@ use crate::result::{self, ResultDocument};
 use lake_hour_core::decide::tipping::{Tip, Tipping};
 use lake_hour_core::decide::{Decided, Standing};
 use lake_hour_core::plan::Plan;
-use lake_hour_core::proposals::Proposal;
+use lake_hour_core::proposals::{Hurdle, Proposal};
 use lake_hour_core::units::{Kilograms, Money};
 use lake_hour_core::verdict::Evaluation;
 use schemars::JsonSchema;
@@ -204,7 +204,7 @@ pub fn proposals<'a>(all: impl Iterator<Item = (&'a str, Proposal)>) -> Proposal
         series: p.series,
         parallel: p.parallel,
         outcome: p.outcome.key(),
-        hurdle: p.hurdle.map(|h| h.key()),
+        hurdle: p.hurdle.map(Hurdle::key),
         charge_left: p.charge_left,
         fits: p.fits,
         charger_suits: p.charger,

@@ -2,13 +2,14 @@
 //!
 //! Figures that were not computed are `null`, never invented. Every number is finite.
 
+use lake_hour_core::decide::get_home::{Change, get_home};
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::units::convert::M_PER_MILE;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::System;
 use lake_hour_core::units::{Hours, Metres};
-use lake_hour_core::verdict::{self, Drawn, Evaluation};
+use lake_hour_core::verdict::{self, Drawn, Evaluation, Outcome};
 use schemars::JsonSchema;
 use serde::Serialize;
 
@@ -53,7 +54,7 @@ pub struct PackResult {
     pub label_capacity_hours: Option<f64>,
     /// Weight of all units. [kg]
     pub mass_kg: Option<f64>,
-    /// Batteries and extras.
+    /// Paid now: batteries, extras, labor, less what is sold of what is aboard.
     pub price_total: Option<f64>,
     /// State of charge at the end, as a share of the pack's capacity.
     pub charge_left: Option<f64>,
@@ -109,6 +110,8 @@ pub struct PackResult {
     pub life_ended_by: Option<&'static str>,
     /// Cost of one outing.
     pub cost_per_cycle: Option<f64>,
+    /// All money of the years looked ahead.
+    pub cost_over_years: Option<f64>,
     /// Cost of a kilowatt-hour delivered.
     pub cost_per_kwh: Option<f64>,
     /// Cost of an hour out.
@@ -120,6 +123,9 @@ pub struct PackResult {
     pub refill_wall_wh: Option<f64>,
     /// Whether it is charged at the day's `ready_by`; `null` when no charger aboard suits.
     pub ready_in_time: Option<bool>,
+    /// The smallest single changes that would get it home above its floor; `null` where it gets there, is set aside, or more
+    /// than 200 packs are asked about at once.
+    pub get_home: Option<Vec<ChangeResult>>,
     /// Largest disagreement between the label's ratings, as a share.
     pub ratings_conflict: Option<f64>,
     /// Names of the figures that were filled in with what is typical.
@@ -127,6 +133,46 @@ pub struct PackResult {
     /// The working of each figure, when asked for.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub working: Option<Vec<WorkingResult>>,
+}
+
+/// One change that gets a pack home.
+#[derive(Debug, Clone, Default, PartialEq, Serialize, JsonSchema)]
+pub struct ChangeResult {
+    /// `fewer` (minutes on a stretch), `home_at` (a share of the speed), `turn_at` (minutes from the start), `wind` (at its
+    /// most), `size` (of a unit) or `one_more_string`.
+    pub change: &'static str,
+    /// Which stretch, by its place in the day: `fewer`.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub stretch: Option<usize>,
+    /// Minutes: `fewer`, `turn_at`. [min]
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub minutes: Option<f64>,
+    /// Share of the speed: `home_at`.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub share: Option<f64>,
+    /// Wind at its most. [m/s]
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub wind_ms: Option<f64>,
+    /// Size of a unit. [Ah]
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub unit_ah: Option<f64>,
+}
+
+/// Most packs whose ways home are looked for: each takes as long as a hundred verdicts.
+const MOST_SENT_HOME: usize = 200;
+
+fn change(change: Change) -> ChangeResult {
+    let of = |change| ChangeResult { change, ..ChangeResult::default() };
+    match change {
+        Change::Fewer(at, less) => {
+            ChangeResult { stretch: Some(at), minutes: tidy(less.minutes()), ..of("fewer") }
+        }
+        Change::HomeAt(share) => ChangeResult { share: tidy(share), ..of("home_at") },
+        Change::TurnAt(at) => ChangeResult { minutes: tidy(at.minutes()), ..of("turn_at") },
+        Change::Wind(wind) => ChangeResult { wind_ms: tidy(wind.value()), ..of("wind") },
+        Change::Size(ah) => ChangeResult { unit_ah: tidy(ah.value()), ..of("size") },
+        Change::OneMoreString => of("one_more_string"),
+    }
 }
 
 /// The working of one figure.
@@ -170,6 +216,12 @@ pub fn document(plan: &Plan, evaluations: &[Evaluation], with_working: bool) -> 
             .filter(|_| with_working)
             .map(|drawn| verdict::working(pack, &plan.day, &plan.rules_filled(), drawn, say));
         let mut result = pack_result(pack, &course, evaluation);
+        let short =
+            matches!(evaluation.outcome, Outcome::BelowFloor | Outcome::Stops | Outcome::Trips);
+        if short && plan.packs.len() <= MOST_SENT_HOME {
+            let ways = get_home(plan, pack);
+            result.get_home = Some(ways.into_iter().map(change).collect());
+        }
         result.working = working.map(|lines| lines.into_iter().map(working_result).collect());
         result
     });
@@ -230,11 +282,13 @@ fn pack_result(pack: &Pack, course: &verdict::Course, e: &Evaluation) -> PackRes
         life_outings: of(|d| d.life.outings),
         life_ended_by: drawn.map(|d| d.life.ended_by.key()),
         cost_per_cycle: cost.and_then(|c| sum(c.per_cycle)),
+        cost_over_years: cost.and_then(|c| sum(c.account.total)),
         cost_per_kwh: cost.and_then(|c| c.per_kwh).and_then(sum),
         cost_per_lake_hour: cost.and_then(|c| c.per_lake_hour).and_then(sum),
         refill_hours: of(|d| d.refill.elapsed.value()),
         refill_wall_wh: of(|d| d.refill.wall.value()),
         ready_in_time: drawn.and_then(|d| d.refill.ready),
+        get_home: None,
         ratings_conflict: of(|d| d.fit.conflict()),
         assumed: e.assumed.clone(),
         working: None,
@@ -261,12 +315,11 @@ fn working_result(line: verdict::Line) -> WorkingResult {
     }
 }
 
-/// Six significant digits, so that files differ only where results do; nothing for NaN or infinity,
 fn sum(of: lake_hour_core::units::Money) -> Option<f64> {
     tidy(of.value())
 }
 
-/// which JSON cannot say.
+/// Six significant digits, so that files differ only where results do; nothing for NaN or infinity, which JSON cannot say.
 fn tidy(value: f64) -> Option<f64> {
     if !value.is_finite() {
         return None;

@@ -27,7 +27,8 @@ fn cell(value: &Value) -> String {
         Value::Null => String::new(),
         Value::String(text) => guarded(text),
         Value::Array(all) => {
-            guarded(&all.iter().filter_map(Value::as_str).collect::<Vec<_>>().join("; "))
+            let words = all.iter().map(|v| v.as_str().map_or_else(|| v.to_string(), str::to_owned));
+            guarded(&words.collect::<Vec<_>>().join("; "))
         }
         other => other.to_string(),
     }

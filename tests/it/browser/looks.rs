@@ -127,9 +127,10 @@ fn bare(text: &str) -> String {
     text.split_whitespace().collect()
 }
 
-/// Board and Day on paper: what, when, every lane with its reasons, no buttons, two sheets at most.
+/// Board and Day on paper: what, when, every lane with its reasons, no buttons. The day and the lanes take two sheets at most,
+/// what the decision rests on a third.
 #[test]
-fn board_and_day_print_on_two_sheets() {
+fn board_and_day_print_on_few_sheets() {
     in_a_browser(async |b| {
         let app = b.keeps(Program::demo());
         for (rig, name) in [(1, "Heron Pond sampling skiff"), (3, "Heron Pond campground cart")] {
@@ -142,7 +143,12 @@ fn board_and_day_print_on_two_sheets() {
                     )
                     .await;
                 let sheets = b.printed().await;
-                assert!((1..=2).contains(&sheets.len()), "{page} prints {} sheets", sheets.len());
+                let most = if page == "board" { 3 } else { 2 };
+                assert!(
+                    (1..=most).contains(&sheets.len()),
+                    "{page} prints {} sheets",
+                    sheets.len()
+                );
                 let all = sheets.concat();
                 let heading = format!("{}.Printed20", bare(name));
                 assert!(all.contains(&heading), "{heading} in {all}");

@@ -245,7 +245,7 @@ pub fn tipping(contest: &Contest, driver: Driver) -> Option<Tipping> {
         let value = |n: f64| today + (end - today) * n / steps;
         let turned = (1..=steps as u32).map(f64::from).find(|n| !stays(value(*n)))?;
         // The share of the way, so that halving goes from small to large on either side.
-        let (kept, turned) = halved((value(turned - 1.0), value(turned)), HALVINGS, &stays);
+        let (kept, turned) = halved((value(turned - 1.0), value(turned)), HALVINGS, stays);
         let other = at(contest, driver, &places, turned, today)?;
         let standings = other.standings();
         let then = Contest::first(&standings);

@@ -369,6 +369,7 @@ fn every_offered_change_gets_home_and_a_little_less_does_not() {
     };
     let five = Hours::from_minutes(5.0);
     let mut kinds = std::collections::BTreeSet::new();
+    let mut most = 0;
     for ah in (8..60).map(|n| f64::from(n) * 2.0) {
         for chemistry in [Chemistry::Lfp, Chemistry::Agm] {
             let volts = if chemistry.is_lead() { 24.0 } else { 25.6 };
@@ -378,6 +379,7 @@ fn every_offered_change_gets_home_and_a_little_less_does_not() {
                 changes.is_empty() || !gets_home(&plan, &pack),
                 "nothing is offered to who gets home"
             );
+            most = most.max(changes.len());
             for change in changes {
                 if let Some(what_if) = change.what_if() {
                     assert!(tried(&plan, &pack, what_if), "{ah} {change:?}");
@@ -410,7 +412,7 @@ fn every_offered_change_gets_home_and_a_little_less_does_not() {
     }
     assert_eq!(kinds.len(), 6, "each kind is offered to someone: {kinds:?}");
     let short = Pack::of(battery("b", Chemistry::Lfp, 25.6, 32.0, 20.0, 400.0), 1, 1);
-    assert!(get_home(&plan, &short).len() >= 4, "{:?}", get_home(&plan, &short));
+    assert!(most >= 4, "at most {most} at once");
     assert_eq!(margin(&plan, &short), None);
 }
 

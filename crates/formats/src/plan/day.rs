@@ -414,7 +414,7 @@ fn check_accessory(c: &mut Checker, n: usize, doc: &AccessoryDocument) -> Access
 }
 
 /// Nothing where it is as usual, so that files stay short.
-fn unless<T: Copy + PartialEq>(value: T, usual: T) -> Option<T> {
+pub(super) fn unless<T: Copy + PartialEq>(value: T, usual: T) -> Option<T> {
     (value != usual).then_some(value)
 }
 

@@ -1,5 +1,6 @@
 //! What money is reckoned with: the document, its check, its writing.
 
+use super::day::unless;
 use crate::fault::Checker;
 use lake_hour_core::allowed;
 use lake_hour_core::money::Terms;
@@ -75,7 +76,6 @@ pub(super) fn check(c: &mut Checker, doc: Option<&MoneyDocument>) -> Terms {
 /// Nothing where all is as usual, so that files stay short.
 pub(super) fn write(terms: &Terms) -> Option<MoneyDocument> {
     let usual = Terms::default();
-    let unless = |value: f64, usual: f64| (value != usual).then_some(value);
     let sum = |value: Money, usual: Money| unless(value.value(), usual.value());
     let doc = MoneyDocument {
         energy_price_per_kwh: terms.energy_price.map(Money::value),

@@ -348,7 +348,8 @@ pub(crate) fn per_distance(
 /// Why an outing costs something else than the label's cycles make of the price.
 pub(crate) fn why_not_the_labels(pack: &Pack, survey: Option<&Survey>) -> Option<&'static str> {
     let extras = pack.extras.now().unwrap_or(Money::ZERO);
-    money::not_the_labels(pack.label_cycles()?, &survey?.life, extras).map(|why| why.words())
+    money::not_the_labels(pack.label_cycles()?, &survey?.life, extras)
+        .map(money::NotTheLabels::words)
 }
 
 /// What the label alone makes of the cost per cycle, and why it costs something else here.

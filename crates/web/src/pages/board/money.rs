@@ -179,7 +179,7 @@ impl MoneyPicture {
             sentence: sentence(&lines, horizon),
             lines,
             crossings,
-            across: ticks(horizon, every, x, |year| figures::amount(year)),
+            across: ticks(horizon, every, x, figures::amount),
             down: ticks(top, step, y, |sum| whole(sum, say)),
             heads: heads(plan.rig.craft.kind.is_boat(), say),
             sums: all.iter().map(|(n, p)| sums(p, &standings[*n], plan, say)).collect(),

@@ -312,7 +312,7 @@ fn sort(lanes: &mut [Lane], view: View, places: &BTreeMap<i64, usize>) {
     match view.order {
         Order::Own => {}
         Order::Wants => {
-            lanes.sort_by_key(|lane| places.get(&lane.id).copied().unwrap_or(usize::MAX))
+            lanes.sort_by_key(|lane| places.get(&lane.id).copied().unwrap_or(usize::MAX));
         }
         Order::Best => {
             lanes.sort_by(|a, b| a.outcome.cmp(&b.outcome).then(a.hourly.total_cmp(&b.hourly)));

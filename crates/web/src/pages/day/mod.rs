@@ -11,13 +11,15 @@ use crate::frame::App;
 use crate::frame::asked::{Asked, Form, back};
 use crate::frame::error::PageError;
 use crate::frame::look::Look;
-use crate::frame::view::{Open, Page, Part};
+use crate::frame::view::{Fix, Open, Page, Part};
 use crate::parts::strip::Asks;
 use axum::Router;
 use axum::extract::{DefaultBodyLimit, Path};
 use axum::response::Response;
 use axum::routing::{get, post};
-use lake_hour_core::day::{self, Day, Stretch};
+use lake_hour_core::allowed;
+use lake_hour_core::day::{self, Day, Duty, Stretch};
+use lake_hour_core::units::Hours;
 use lake_hour_core::units::system::System;
 use lake_hour_store::{Board, Change, Direction, Place, StretchId};
 
@@ -117,7 +119,12 @@ async fn keep_what_if(mut asked: Asked) -> Result<Response, PageError> {
     asked
         .make(Open::Nothing, move |board| {
             let kept = &board.plan;
-            let plan = nudges.applied(kept, units);
+            let mut plan = nudges.applied(kept, units);
+            if matches!(nudges.fix, Some(Fix::TurnAt(_))) {
+                // What was left out kept its place while it was looked at; kept for good, it goes.
+                let shortest = Hours::from_minutes(allowed::MINUTES.low);
+                plan.day.stretches.retain(|s| s.duty != Duty::Off || s.lasts > shortest);
+            }
             let rig = (plan.rig != kept.rig).then(|| Box::new(plan.rig));
             Ok(Change::UseDay("with the what-if".to_owned(), Box::new(plan.day), rig))
         })
