@@ -109,7 +109,9 @@ pub fn moments(judge: &Judge, pack: &Pack, times: &[Hours]) -> Result<Vec<Moment
             None => Volts::try_new(bank.volts(&state, 0.0)).ok(),
         };
         let goes_on = between(&legs, *at, *at + Hours::of(1.0 / 60.0));
-        let now: Vec<Leg> = goes_on.first().or(piece.last()).copied().into_iter().collect();
+        // In one piece however long: begun anew every minute it would take as many steps.
+        let now = goes_on.first().or(piece.last()).map(|leg| Leg { hours: day::LONGEST, ..*leg });
+        let now: Vec<Leg> = now.into_iter().collect();
         let hours_left =
             drawdown::hours_until_floor(&bank, &state, &[], &now, &guard, day::LONGEST);
         let home_with = home_from(day, *at).and_then(|(from, to)| {

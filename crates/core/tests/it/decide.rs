@@ -539,6 +539,23 @@ fn moments_are_those_of_the_day() {
     }
 }
 
+/// Hours left at the first moment of a day that goes on as it begins are the verdict's hours at this pace.
+#[test]
+fn hours_left_are_those_of_the_pace() {
+    let mut plan = plan();
+    plan.day = Day::starting_at(420).then("On", Hours::of(2.0), Duty::Power(Watts::of(300.0)));
+    let judge = plan.judge().unwrap();
+    for pack in &plan.packs {
+        let pace = judge.in_full(pack).drawn.unwrap().hours_at_this_pace.unwrap();
+        let told = moments(&judge, pack, &times(&plan.day, 10)).unwrap();
+        let left = told[0].hours_left.unwrap();
+        assert!((left / pace - 1.0).abs() < 2e-3, "{}: {left} {pace}", pack.name);
+        // An hour on, an hour less.
+        let half = told[5].hours_left.unwrap();
+        assert!((half.value() - (pace.value() - 1.0)).abs() < 0.02 * pace.value(), "{half} {pace}");
+    }
+}
+
 /// Lead fades: the way home takes a higher setting late in the day than in the morning; LFP hardly asks for more.
 #[test]
 fn the_way_home_takes_more_of_a_fading_battery() {
