@@ -14,7 +14,7 @@ use lake_hour_core::plan::Plan;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::Measure;
 use lake_hour_core::units::{AmpHours, Money};
-use lake_hour_core::verdict::Unknown;
+use lake_hour_core::verdict::{Outcome, Unknown};
 use lake_hour_core::wants::Level;
 use lake_hour_store::RigId;
 
@@ -282,9 +282,15 @@ impl Ground<'_> {
             return format!("{new} gets {}", if boat { "home" } else { "back" });
         };
         let old = self.name(first);
+        // One that does not get home today comes first because it does there.
+        let too = match self.standings[then].survey.as_ref().map(|s| s.outcome) {
+            Some(Outcome::Home | Outcome::BelowReserve) => String::new(),
+            _ if boat => "gets home too and ".to_owned(),
+            _ => "gets back too and ".to_owned(),
+        };
         let years = figures::amount(self.plan().rules.horizon_years);
         match tip.by {
-            Decided::Money => format!("{new} is cheaper over {years} years"),
+            Decided::Money => format!("{new} {too}is cheaper over {years} years"),
             Decided::Home if boat => {
                 format!("{old} no longer gets home above its floor, and {new} comes first")
             }
@@ -292,8 +298,8 @@ impl Ground<'_> {
                 format!("{old} no longer gets back above its floor, and {new} comes first")
             }
             Decided::Musts => format!("{old} fails a must, and {new} comes first"),
-            Decided::Nices => format!("{new} has more of what is nice to have"),
-            Decided::Weight => format!("{new} is as good and lighter"),
+            Decided::Nices => format!("{new} {too}has more of what is nice to have"),
+            Decided::Weight => format!("{new} {too}is as good and lighter"),
             Decided::Place => format!("{new} is as good"),
         }
     }
