@@ -199,6 +199,8 @@
       const pin = laneNow()?.querySelector("[data-lane-pin]");
       if (pin) pin.click(); else press("[data-key=pick]");
     },
+    J: () => press("[data-lane-down]", laneNow()),
+    K: () => press("[data-lane-up]", laneNow()),
     c: () => press("[data-lane-slim]", laneNow()),
     h: () => press("[data-lane-hide]", laneNow()),
     t: () => document.getElementById("cursor")?.focus(),

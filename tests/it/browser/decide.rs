@@ -169,3 +169,31 @@ fn the_saved_decision_needs_no_server() {
         );
     });
 }
+
+/// A lane is moved, folded and hidden by keys, and is still in use afterwards.
+#[test]
+fn lanes_are_moved_folded_and_hidden_by_keys() {
+    in_a_browser(async |b| {
+        let app = b.keeps(Program::demo());
+        board(&b, &app).await;
+        b.keys("j").await;
+        b.until("document.activeElement?.closest('#lane-1')").await;
+        b.keys("J").await;
+        b.until(
+            "[...document.querySelectorAll('.lane')].findIndex((l) => l.id === 'lane-1') === 1",
+        )
+        .await;
+        b.until("document.activeElement?.closest('#lane-1')").await;
+        b.keys("c").await;
+        b.until("document.querySelector('#lane-1.lane-slim')").await;
+        b.until("document.activeElement?.closest('#lane-1')").await;
+        b.keys("c").await;
+        b.until("document.querySelector('#lane-1:not(.lane-slim)')").await;
+        b.keys("h").await;
+        b.until("!document.querySelector('#lane-1') && document.querySelector('#show-1')").await;
+        b.until_long(READY).await;
+        b.is_as_loaded_fresh("a hidden lane").await;
+        b.click("#show-1").await;
+        b.until("document.querySelector('#lane-1')").await;
+    });
+}

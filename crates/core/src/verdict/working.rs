@@ -319,8 +319,10 @@ fn cost(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn, say: Say<'_>)
     let cost = drawn.cost?;
     let a = &cost.account;
     let mut result = vec![format!("{} a cycle", say.money(cost.per_cycle))];
+    let years = format!("{} in {:.0} years", say.money(a.total), a.used.horizon);
     result.extend(cost.per_kwh.map(|kwh| format!("{} a kWh delivered", say.money(kwh))));
     result.extend(cost.per_lake_hour.map(|hour| format!("{} an hour", say.money(hour))));
+    result.push(years);
     Some(Line {
         figure: "cost",
         title: "Cost per cycle",

@@ -259,7 +259,7 @@ fn figures(about: &About<'_>, evaluation: &Evaluation) -> Vec<Figure> {
     let missing = |known: bool, what: &str| if known { String::new() } else { what.to_owned() };
     let pace = match drawn.and_then(|d| about.range(d)).filter(|_| !about.is_boat()) {
         Some(far) => Figure {
-            label: "on a charge",
+            label: "a charge",
             value: figures::far(far, say.units),
             more: "until the floor is reached or it stops".to_owned(),
         },

@@ -170,7 +170,7 @@ async fn carts_speak_cart() {
             && board.text(".verdict").contains("rounds) to spare")
     );
     let labels = board.texts(".lane dt");
-    assert_eq!(labels[0], "on a charge");
+    assert_eq!(labels[0], "a charge");
     assert_eq!(labels[4], "per mile");
     // Fields that are not on a cart's form keep what was.
     let rig = app.get(RIG).await;
