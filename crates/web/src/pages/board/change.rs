@@ -124,9 +124,14 @@ impl Ground<'_> {
         &self.plan().packs[n].name
     }
 
+    /// Boats get home, carts get back.
+    fn home(&self) -> &'static str {
+        if self.plan().rig.craft.kind.is_boat() { "home" } else { "back" }
+    }
+
     /// A pack's name where it is the subject of a sentence.
     fn who(&self, n: Option<usize>) -> String {
-        n.map_or_else(|| "none gets home".to_owned(), |n| self.name(n).to_owned())
+        n.map_or_else(|| format!("none gets {}", self.home()), |n| self.name(n).to_owned())
     }
 
     pub(crate) fn decision(&self, weighed: &Weighed) -> Decision {
@@ -271,31 +276,27 @@ impl Ground<'_> {
 
     /// Why another one comes first there.
     fn because(&self, tip: &Tip) -> String {
-        let boat = self.plan().rig.craft.kind.is_boat();
+        let home = self.home();
         let Some(then) = tip.then else {
             let musts = self.plan().wants.iter().any(|w| w.level == Level::Must);
             let and = if musts { " and meets your musts" } else { "" };
-            return format!("no pack gets {}{and}", if boat { "home" } else { "back" });
+            return format!("no pack gets {home}{and}");
         };
         let new = self.name(then);
         let Some(first) = self.first else {
-            return format!("{new} gets {}", if boat { "home" } else { "back" });
+            return format!("{new} gets {home}");
         };
         let old = self.name(first);
         // One that does not get home today comes first because it does there.
         let too = match self.standings[then].survey.as_ref().map(|s| s.outcome) {
             Some(Outcome::Home | Outcome::BelowReserve) => String::new(),
-            _ if boat => "gets home too and ".to_owned(),
-            _ => "gets back too and ".to_owned(),
+            _ => format!("gets {home} too and "),
         };
         let years = figures::amount(self.plan().rules.horizon_years);
         match tip.by {
             Decided::Money => format!("{new} {too}is cheaper over {years} years"),
-            Decided::Home if boat => {
-                format!("{old} no longer gets home above its floor, and {new} comes first")
-            }
             Decided::Home => {
-                format!("{old} no longer gets back above its floor, and {new} comes first")
+                format!("{old} no longer gets {home} above its floor, and {new} comes first")
             }
             Decided::Musts => format!("{old} fails a must, and {new} comes first"),
             Decided::Nices => format!("{new} {too}has more of what is nice to have"),
@@ -435,9 +436,10 @@ impl Ground<'_> {
                     best: days(chance.best),
                     best_width: format!("{:.0}%", chance.best * 100.0),
                     home: format!(
-                        "{} with the reserve untouched, {} home",
+                        "{} with the reserve untouched, {} {}",
                         days(chance.reserve_kept),
-                        days(chance.finished)
+                        days(chance.finished),
+                        self.home()
                     ),
                 },
             ));
@@ -448,13 +450,13 @@ impl Ground<'_> {
 
     fn sure_words(&self, weighed: &Weighed) -> String {
         let Some(first) = self.first else {
-            return "No pack that is in the running gets home on the likely day.".to_owned();
+            return format!("No pack in the running gets {} on the likely day.", self.home());
         };
         let Some(Some(chance)) = weighed.chances.get(first) else { return String::new() };
         let by = if self.plan().wants.iter().any(lake_hour_core::wants::Want::counts) {
             "by your wants"
         } else {
-            "by the way home, then money"
+            "by getting there and back, then money"
         };
         format!("{} comes first {by} on {:.0} days in 100.", self.name(first), chance.best * 100.0)
     }
