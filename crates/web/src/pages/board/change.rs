@@ -29,8 +29,8 @@ pub(crate) struct TipBar {
     pub(crate) parts: Vec<(&'static str, String, String)>,
     /// Where today is, in percent.
     pub(crate) today: String,
-    /// Marks where it turns, with their values.
-    pub(crate) marks: Vec<(String, String)>,
+    /// Marks where it turns, with their values, and to which side of the mark these stand.
+    pub(crate) marks: Vec<(String, String, &'static str)>,
     /// Maps of it with other things.
     pub(crate) map: String,
 }
@@ -323,10 +323,16 @@ impl Ground<'_> {
             let class = if *owner == first { "tip-first" } else { "tip-other" };
             (class, percent(cut[0]), format!("{:.1}%", at(cut[1]) - at(cut[0])))
         });
-        let marks = [below, above]
-            .into_iter()
-            .flatten()
-            .map(|tip| (percent(tip.between.1), self.value(t.driver, tip.between.1)));
+        // Two close together stand away from each other.
+        let crowded = match (below, above) {
+            (Some(below), Some(above)) => at(above.between.1) - at(below.between.1) < 40.0,
+            _ => false,
+        };
+        let sides = if crowded { ["end", "start"] } else { ["middle", "middle"] };
+        let marks = [below, above].into_iter().zip(sides).filter_map(|(tip, side)| {
+            let value = tip?.between.1;
+            Some((percent(value), self.value(t.driver, value), side))
+        });
         let sentences =
             [(below, true), (above, false)].into_iter().filter_map(|(tip, is_below)| {
                 let tip = tip?;

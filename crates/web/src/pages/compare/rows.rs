@@ -70,7 +70,8 @@ impl Rows<'_, '_> {
             Better::Less => values.reduce(f64::min),
             Better::Told => None,
         };
-        let alike = told.iter().all(|(text, _)| *text == told[0].0);
+        // Where all have the same none is better.
+        let alike = told.iter().all(|(_, value)| *value == told[0].1);
         let cells = told
             .into_iter()
             .map(|(text, value)| Cell { better: !alike && best.is_some() && value == best, text });
@@ -103,7 +104,8 @@ pub(super) fn rows(plan: &Plan, course: &Course, say: Say<'_>, of: &[One<'_>]) -
         let about = About { plan, pack: one.pack, course, say };
         (decision::verdict(&about, one.evaluation), None)
     });
-    rows.drawn("charge left", Better::More, |d| {
+    // Of batteries of different sizes: no share of one is better than of another.
+    rows.drawn("charge left", Better::Told, |d| {
         let words = format!(
             "{} ({:.0} to {:.0})",
             figures::percent(d.summary.charge_left),
@@ -114,7 +116,8 @@ pub(super) fn rows(plan: &Plan, course: &Course, say: Say<'_>, of: &[One<'_>]) -
     });
     rows.drawn("above its floor", Better::More, |d| {
         let above = d.summary.charge_left - d.floor;
-        Some((format!("{:.0} points", above * 100.0), above))
+        let side = if above < 0.0 { "below it" } else { "points" };
+        Some((format!("{:.0} {side}", above.abs() * 100.0), above))
     });
     rows.drawn("at this pace", Better::More, |d| {
         let hours = d.hours_at_this_pace?.value();
@@ -215,7 +218,14 @@ fn money(rows: &mut Rows<'_, '_>, plan: &Plan, course: &Course, say: Say<'_>, bo
         sum(cost(one).map(|c| c.account.total))
     });
     rows.add("bought again", Better::Less, |one| match cost(one) {
-        Some(c) => (format!("{} times", c.account.sets), Some(f64::from(c.account.sets))),
+        Some(c) => {
+            let words = match c.account.sets {
+                0 => "never".to_owned(),
+                1 => "once".to_owned(),
+                n => format!("{n} times"),
+            };
+            (words, Some(f64::from(c.account.sets)))
+        }
         None => ("-".to_owned(), None),
     });
     rows.add("a cycle", Better::Less, |one| sum(cost(one).map(|c| c.per_cycle)));
