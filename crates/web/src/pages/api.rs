@@ -181,7 +181,9 @@ fn description() -> OpenApi {
     let mut paths = PathsBuilder::new();
     for (path, summary, answers, says) in OPERATIONS {
         let body = RequestBodyBuilder::new()
-            .description(Some("A plan, as docs/formats/plan.md tells it"))
+            .description(Some(
+                "A plan, as the Board saves it and docs/formats/plan.schema.json tells it",
+            ))
             .required(Some(Required::True))
             .content("application/json", json("PlanDocument"))
             .build();
