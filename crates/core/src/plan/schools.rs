@@ -60,7 +60,7 @@ impl Question {
             Self::LeadFloor => &[
                 Choice { says: "half", why: "the usual rule: about twice the cycles of deep use" },
                 Choice { says: "keeps 60 %", why: "uses two fifths, for the longest life" },
-                Choice { says: "to 20 %", why: "a good AGM bears it if it is charged at once" },
+                Choice { says: "to 20 %", why: "a good AGM takes it if it is charged at once" },
             ],
             Self::LfpFloor => &[
                 Choice {

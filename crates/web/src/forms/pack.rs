@@ -32,7 +32,7 @@ const BESIDE: &[Spec] = &[
         "or all of it: about 250 is typical (no published source)",
     ),
     Spec::figure("labour", "Labor, each time", "", ""),
-    Spec::figure("disposal", "Old set goes for", "", "a fee; -20 if it brings 20"),
+    Spec::figure("disposal", "Disposal of the old set", "", "a fee; -20 if it brings 20"),
 ];
 
 /// What a pack takes beside its batteries, as the fields it stands in.

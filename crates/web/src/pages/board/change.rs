@@ -371,8 +371,8 @@ impl Ground<'_> {
             };
             Some(HomeLine { name: pack.name.clone(), gets_home: margin.is_some(), says })
         });
-        let (bears, needs): (Vec<_>, Vec<_>) = all.partition(|line| line.gets_home);
-        needs.into_iter().chain(bears).collect()
+        let (takes, needs): (Vec<_>, Vec<_>) = all.partition(|line| line.gets_home);
+        needs.into_iter().chain(takes).collect()
     }
 
     fn way(&self, n: usize, pack: &Pack, change: Change) -> HomeWay {
