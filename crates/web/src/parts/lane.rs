@@ -211,6 +211,11 @@ impl Lane {
         }
     }
 
+    /// Whether it has all that is wanted.
+    pub(crate) fn has_all(&self) -> bool {
+        self.wants.iter().all(|want| want.met)
+    }
+
     pub(crate) fn is_set_aside(&self) -> bool {
         self.outcome == Outcome::SetAside
     }
