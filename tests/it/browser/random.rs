@@ -71,6 +71,13 @@ impl Browser {
     }
 
     async fn one_step(&self, dice: &mut Dice) -> Option<String> {
+        // What is still worked out would redraw the page under the hand.
+        for _ in 0..100 {
+            if self.value("!document.querySelector('#weighing, #packs-progress')").await == true {
+                break;
+            }
+            tokio::time::sleep(std::time::Duration::from_millis(30)).await;
+        }
         let all = self.value(MARK).await.as_u64()? as usize;
         if all == 0 {
             return None;
@@ -79,7 +86,10 @@ impl Browser {
         let element = self.web.find(By::Css(format!("[data-dice='{at}']"))).await.ok()?;
         let tag = element.tag_name().await.ok()?;
         let kind = element.attr("type").await.ok()?.unwrap_or_default();
-        let name = self.value(&format!("(() => {{ const e = document.querySelector('[data-dice=\"{at}\"]'); return e.id || e.name || e.textContent.trim().slice(0, 30); }})()")).await;
+        let name = self.value(&format!("(() => {{ const e = document.querySelector('[data-dice=\"{at}\"]'); return e && (e.id || e.name || e.textContent.trim().slice(0, 30)); }})()")).await;
+        if name.is_null() {
+            return None;
+        }
         let typed = (tag == "input" && !["checkbox", "submit"].contains(&kind.as_str()))
             || tag == "textarea";
         let done = if typed {
