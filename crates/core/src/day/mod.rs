@@ -236,6 +236,11 @@ impl Day {
         self.stretches.iter().any(|s| matches!(s.duty, Duty::Speed(_) | Duty::Distance(_)))
     }
 
+    /// Whether what it asks hangs on the wind: a speed, a distance or a place to be kept, and not amps or watts told.
+    pub fn hangs_on_wind(&self) -> bool {
+        self.hangs_on_weight() || self.stretches.iter().any(|s| s.duty == Duty::HoldPlace)
+    }
+
     /// Rounds driven: runs of stretches between those with the motor off.
     pub fn rounds(&self) -> usize {
         self.stretches

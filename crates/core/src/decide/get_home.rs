@@ -81,10 +81,9 @@ fn after(plan: &Plan, pack: &Pack, what_if: WhatIf) -> bool {
     gets_home(&other, pack)
 }
 
-/// A day whose stretches answer to the wind.
-fn is_blown_at(plan: &Plan) -> bool {
-    let asks = |duty: &Duty| matches!(duty, Duty::Speed(_) | Duty::Distance(_) | Duty::HoldPlace);
-    plan.rig.craft.kind.is_boat() && plan.day.stretches.iter().any(|s| asks(&s.duty))
+/// Whether its wind is waited out: nobody puts off a cart's rounds for it.
+fn waits_for_wind(plan: &Plan) -> bool {
+    plan.rig.craft.kind.is_boat() && plan.day.hangs_on_wind()
 }
 
 /// The fewest steps, from one to `most`, that do; `None` where not even all of them do.
@@ -152,7 +151,7 @@ fn turn_at(plan: &Plan, pack: &Pack) -> Option<Change> {
 fn wind(plan: &Plan, pack: &Pack) -> Option<Change> {
     let today = plan.day.conditions.wind;
     let calm = MetresPerSecond::ZERO;
-    if !is_blown_at(plan) || today <= calm || !after(plan, pack, WhatIf::Wind(calm)) {
+    if !waits_for_wind(plan) || today <= calm || !after(plan, pack, WhatIf::Wind(calm)) {
         return None;
     }
     let holds = |wind: f64| after(plan, pack, WhatIf::Wind(MetresPerSecond::of(wind)));
@@ -203,7 +202,7 @@ pub fn margin(plan: &Plan, pack: &Pack) -> Option<Margin> {
     if !gets_home(plan, pack) {
         return None;
     }
-    let wind = is_blown_at(plan).then(|| {
+    let wind = waits_for_wind(plan).then(|| {
         let holds = |wind: f64| after(plan, pack, WhatIf::Wind(MetresPerSecond::of(wind)));
         let today = plan.day.conditions.wind.value();
         if today >= MOST_WIND || holds(MOST_WIND) {

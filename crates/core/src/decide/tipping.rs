@@ -116,18 +116,16 @@ impl Driver {
             plan.packs[at].battery.price?;
             Some((contest.lives[at], (1.0 / 3.0, 3.0)))
         };
-        // A rig that nothing blows at or that is driven by amps told answers to neither wind nor weight.
-        let asks =
-            |duty: &Duty| matches!(duty, Duty::Speed(_) | Duty::Distance(_) | Duty::HoldPlace);
-        let moves = plan.day.stretches.iter().any(|s| asks(&s.duty));
         match self {
             Self::Outings => Some((plan.day.outings_per_year, (1.0, 365.0))),
             Self::Hours => Some((1.0, (0.25, 3.0))),
             // To 30 mph, in which nobody is out.
-            Self::Wind => moves.then_some((plan.day.conditions.wind.value(), (0.0, 13.4))),
+            Self::Wind => {
+                plan.day.hangs_on_wind().then_some((plan.day.conditions.wind.value(), (0.0, 13.4)))
+            }
             Self::Weight => {
                 let lightest = -0.5 * plan.rig.craft.mass().value.value();
-                moves.then_some((0.0, (lightest.max(-100.0), 300.0)))
+                plan.day.hangs_on_weight().then_some((0.0, (lightest.max(-100.0), 300.0)))
             }
             Self::PriceFirst => price(0),
             Self::PriceSecond => price(1),

@@ -35,12 +35,7 @@ impl WhatIf {
     /// Makes the change.
     pub fn apply(self, plan: &mut Plan) {
         match self {
-            Self::MoreWind(more) => {
-                plan.day.conditions.wind += more;
-                for hour in &mut plan.day.hourly {
-                    hour.wind = hour.wind.map(|wind| wind + more);
-                }
-            }
+            Self::MoreWind(more) => Self::Wind(plan.day.conditions.wind + more).apply(plan),
             Self::MorePeople(more) => {
                 plan.rig.craft.people += more;
                 if let Some(mass) = &mut plan.rig.craft.loaded_mass {
