@@ -20,6 +20,12 @@ impl Told {
     }
 }
 
+/// Words that begin a sentence.
+pub(crate) fn capital(words: &str) -> String {
+    let mut letters = words.chars();
+    letters.next().map_or_else(String::new, |first| first.to_uppercase().chain(letters).collect())
+}
+
 /// "7 h 20 min".
 pub(crate) fn duration(hours: f64) -> String {
     let minutes = (hours * 60.0).round() as i64;

@@ -53,7 +53,7 @@ const STEP: f64 = 5.0;
 const SHARE: f64 = 0.05;
 /// Slower than this nobody goes home.
 const SLOWEST: f64 = 0.4;
-/// 30 mph, in which nobody is out. [m/s]
+/// 30 mph, in which nobody is out; from memory. [m/s]
 pub const MOST_WIND: f64 = 13.4;
 /// Less than this is a dead calm. [m/s]
 const LEAST_WIND: f64 = 0.2;

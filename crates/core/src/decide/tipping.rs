@@ -1,6 +1,7 @@
 //! Tipping points: the value of each thing at which another pack comes first.
 
 use super::contest::{Contest, Decided};
+use super::get_home::MOST_WIND;
 use crate::day::Duty;
 use crate::keyed::keyed;
 use crate::numeric::halved;
@@ -119,10 +120,10 @@ impl Driver {
         match self {
             Self::Outings => Some((plan.day.outings_per_year, (1.0, 365.0))),
             Self::Hours => Some((1.0, (0.25, 3.0))),
-            // To 30 mph, in which nobody is out.
-            Self::Wind => {
-                plan.day.hangs_on_wind().then_some((plan.day.conditions.wind.value(), (0.0, 13.4)))
-            }
+            Self::Wind => plan
+                .day
+                .hangs_on_wind()
+                .then_some((plan.day.conditions.wind.value(), (0.0, MOST_WIND))),
             Self::Weight => {
                 let lightest = -0.5 * plan.rig.craft.mass().value.value();
                 plan.day.hangs_on_weight().then_some((0.0, (lightest.max(-100.0), 300.0)))

@@ -44,8 +44,8 @@ async fn a_chip_goes_round_its_levels_and_a_must_sets_aside() {
             .contains("nice. Make it no matter")
     );
     let lanes = page.texts(".lane h3").len();
-    app.post("/rigs/1/wants/home_with/next", "").await;
-    let page = app.swap("/rigs/1/wants/home_with/next", "").await;
+    app.post("/rigs/1/wants/home_with/no_matter", "").await;
+    let page = app.swap("/rigs/1/wants/home_with/must", "").await;
     assert!(page.attribute("#want-home_with", "class").unwrap().contains("want-must"));
     // Those that do not get home with a fifth are set aside, each with what it has.
     assert_eq!(page.texts(".lane h3").len(), lanes - 3);
@@ -71,9 +71,24 @@ async fn a_chip_goes_round_its_levels_and_a_must_sets_aside() {
     );
     let back = app.swap("/rigs/1/undo", "").await;
     assert!(back.text("#notice").contains("Changed what you want"));
-    assert_eq!(app.get("/rigs/1/wants/nonsense/next").await.status, StatusCode::SEE_OTHER);
-    assert_eq!(app.post("/rigs/1/wants/nonsense/next", "").await.status, StatusCode::NOT_FOUND);
+    assert_eq!(app.get("/rigs/1/wants/nonsense/must").await.status, StatusCode::SEE_OTHER);
+    assert_eq!(app.post("/rigs/1/wants/nonsense/must", "").await.status, StatusCode::NOT_FOUND);
+    assert_eq!(app.post("/rigs/1/wants/home_with/never", "").await.status, StatusCode::NOT_FOUND);
     assert_eq!(app.post("/rigs/1/wants/preset/nobody", "").await.status, StatusCode::NOT_FOUND);
+}
+
+#[tokio::test]
+async fn a_chip_in_an_old_window_does_what_it_says() {
+    let app = TestApp::with_demo().await;
+    let old = app.get(BOARD).await;
+    assert!(old.attribute("#want-home_with", "aria-label").unwrap().ends_with("Make it no matter"));
+    let press = old.attribute("form:has(> #want-home_with)", "action").unwrap();
+    // Two windows stand open; the same chip is pressed in both.
+    for _ in 0..2 {
+        let page = app.swap(&press, "").await;
+        let says = page.attribute("#want-home_with", "aria-label").unwrap();
+        assert!(says.contains("no matter. Make it must"), "{says}");
+    }
 }
 
 #[tokio::test]

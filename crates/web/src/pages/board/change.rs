@@ -139,7 +139,7 @@ impl Ground<'_> {
             weighed.tips.iter().partition(|t| t.distance().is_some());
         let nothing = (!still.is_empty()).then(|| {
             let names: Vec<&str> = still.iter().map(|t| self.title(t.driver)).collect();
-            format!("{}: nothing within reason turns it.", sentence_case(&names.join(", ")))
+            format!("{}: nothing within reason turns it.", figures::capital(&names.join(", ")))
         });
         let pair = self.view.map.or_else(|| {
             let of_day = turning.iter().find(|t| t.driver.is_of_the_day());
@@ -346,7 +346,7 @@ impl Ground<'_> {
         };
         let sentence: Vec<String> = sentences.collect();
         TipBar {
-            title: sentence_case(self.title(t.driver)),
+            title: figures::capital(self.title(t.driver)),
             sentence: format!("{}{today}", sentence.join(" ")),
             parts: parts.collect(),
             today: percent(t.today),
@@ -603,11 +603,6 @@ impl Ground<'_> {
 fn size_words(pack: &Pack, ah: AmpHours) -> String {
     let each = if pack.units() > 1 { " each" } else { "" };
     format!("the next size, {} Ah{each}", figures::amount(ah.value()))
-}
-
-fn sentence_case(words: &str) -> String {
-    let mut letters = words.chars();
-    letters.next().map_or_else(String::new, |first| first.to_uppercase().chain(letters).collect())
 }
 
 const fn less_or_more(below: bool) -> &'static str {

@@ -117,7 +117,8 @@ async fn choose_school(
         .await
 }
 
-/// A chip that goes on to its next level, or a preset that takes the place of all wants.
+/// A chip that takes the level it said it would, whatever another window made of it since, or a preset that takes the place
+/// of all wants.
 async fn turn_want(
     asked: Asked,
     Path((_, what, act)): Path<(i64, String, String)>,
@@ -132,13 +133,14 @@ async fn turn_want(
         }
         None => {}
     }
-    let kind = Kind::from_key(&what).filter(|_| act == "next").ok_or(PageError::NoSuchPage)?;
+    let kind = Kind::from_key(&what).ok_or(PageError::NoSuchPage)?;
+    let level = Level::from_key(&act).ok_or(PageError::NoSuchPage)?;
     asked
         .make(open, move |board| {
             let mut wants = board.plan.wants.clone();
             match wants.iter_mut().find(|want| want.kind == kind) {
-                Some(want) => want.level = forms::wants::next(want.level),
-                None => wants.push(Want::of(kind, Level::Must)),
+                Some(want) => want.level = level,
+                None => wants.push(Want::of(kind, level)),
             }
             Ok(Change::EditWants(wants))
         })

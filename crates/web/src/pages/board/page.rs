@@ -4,7 +4,7 @@ use super::change::{Decision, Ground};
 use super::cursor;
 use super::money::MoneyPicture;
 use super::schools::{self, QuestionView};
-use super::wants::{self, WantsView};
+use super::wants::{self, WantChip, WantsView};
 use crate::figures;
 use crate::forms::wants::WantFields;
 use crate::forms::{self, Field, Group, Problems, Shown};
@@ -251,8 +251,8 @@ impl BoardPage {
     }
 
     /// Where a chip's next level is asked for.
-    fn action_want(&self, key: &str) -> String {
-        self.action(&format!("wants/{key}/next"))
+    fn action_want(&self, chip: &WantChip) -> String {
+        self.action(&format!("wants/{}/{}", chip.key, chip.next.key()))
     }
 
     fn action_school(&self, question: &str, school: &usize) -> String {

@@ -17,7 +17,9 @@ pub(crate) struct WantChip {
     pub(crate) words: String,
     pub(crate) level: &'static str,
     pub(crate) level_words: &'static str,
-    pub(crate) next: &'static str,
+    /// What a press makes of it.
+    pub(crate) next: Level,
+    pub(crate) next_words: &'static str,
 }
 
 /// The row of chips and, when open, the panel.
@@ -36,7 +38,8 @@ impl WantsView {
             words: words::words(want, say, plan.rules.horizon_years),
             level: want.level.key(),
             level_words: words::level(want.level),
-            next: words::level(next(want.level)),
+            next: next(want.level),
+            next_words: words::level(next(want.level)),
         });
         let panel = (scene.view.open == Open::Wants).then(|| {
             let draft = scene.draft_of(Open::Wants);

@@ -373,7 +373,7 @@ fn panel(scene: &Scene, plan: &Plan, implied: &[Implied]) -> Option<Panel> {
             }
             Origin::SetByYou => format!("As you typed it, {unsure} either way."),
             Origin::Label | Origin::Told | Origin::Typical => {
-                format!("{}, {unsure} either way.", capital(i.origin.words()))
+                format!("{}, {unsure} either way.", figures::capital(i.origin.words()))
             }
         }
     };
@@ -509,9 +509,4 @@ fn sum(plan: &Plan, asks: &Asks) -> (Vec<SumLine>, String, String) {
     );
     let per_day = if days > 1.0 { format!(" in {days} days") } else { String::new() };
     (lines, format!("{}{} Ah{per_day}", asks.least(), figures::amount(total)), next)
-}
-
-fn capital(words: &str) -> String {
-    let mut letters = words.chars();
-    letters.next().map_or_else(String::new, |first| first.to_uppercase().chain(letters).collect())
 }
