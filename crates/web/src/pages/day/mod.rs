@@ -123,7 +123,10 @@ async fn keep_what_if(mut asked: Asked) -> Result<Response, PageError> {
             if matches!(nudges.fix, Some(Fix::TurnAt(_))) {
                 // What was left out kept its place while it was looked at; kept for good, it goes.
                 let shortest = Hours::from_minutes(allowed::MINUTES.low);
-                plan.day.stretches.retain(|s| s.duty != Duty::Off || s.lasts > shortest);
+                let mut was = kept.day.stretches.iter();
+                plan.day
+                    .stretches
+                    .retain(|s| was.next() == Some(s) || s.duty != Duty::Off || s.lasts > shortest);
             }
             let rig = (plan.rig != kept.rig).then(|| Box::new(plan.rig));
             Ok(Change::UseDay("with the what-if".to_owned(), Box::new(plan.day), rig))
