@@ -1,5 +1,7 @@
 //! What would change the answer, what would get each pack home, and how sure all of it is: in an owner's words.
 
+use super::map::MapPicture;
+use super::tips::TipBar;
 use crate::figures;
 use crate::frame::look::Look;
 use crate::frame::view::{Fix, View};
@@ -7,33 +9,18 @@ use crate::frame::weighed::{OnBoard, Weighed};
 use crate::parts::nudges::fix_words;
 use crate::parts::wants;
 use lake_hour_core::decide::get_home::{Change, MOST_WIND, Margin};
-use lake_hour_core::decide::tipping::{Driver, Map, Tip, Tipping};
-use lake_hour_core::decide::{Contest, Decided, Standing};
+use lake_hour_core::decide::tipping::{Driver, Tipping};
+use lake_hour_core::decide::{Contest, Standing};
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::Measure;
 use lake_hour_core::units::{AmpHours, Money};
-use lake_hour_core::verdict::{Outcome, Unknown};
-use lake_hour_core::wants::Level;
+use lake_hour_core::verdict::Unknown;
 use lake_hour_store::RigId;
 
 /// Tipping points told at once; the rest unfolds.
 const SHOWN: usize = 6;
-
-/// One thing that turns the answer, drawn as a bar.
-pub(crate) struct TipBar {
-    pub(crate) title: String,
-    pub(crate) sentence: String,
-    /// The parts of the bar by who comes first there, left to right: (class, from, width) in percent.
-    pub(crate) parts: Vec<(&'static str, String, String)>,
-    /// Where today is, in percent.
-    pub(crate) today: String,
-    /// Marks where it turns, with their values, and to which side of the mark these stand.
-    pub(crate) marks: Vec<(String, String, &'static str)>,
-    /// Maps of it with other things.
-    pub(crate) map: String,
-}
 
 /// What would get a pack home, or what it bears besides.
 pub(crate) struct HomeLine {
@@ -57,31 +44,6 @@ pub(crate) struct SureLine {
     pub(crate) best: String,
     pub(crate) best_width: String,
     pub(crate) home: String,
-}
-
-/// A choice of a driver for the map.
-pub(crate) struct MapChoice {
-    pub(crate) words: &'static str,
-    pub(crate) href: String,
-    pub(crate) current: bool,
-}
-
-/// Who comes first over two things.
-pub(crate) struct MapPicture {
-    pub(crate) across: &'static str,
-    pub(crate) down: &'static str,
-    pub(crate) columns: Vec<MapChoice>,
-    pub(crate) rows: Vec<MapChoice>,
-    /// Rectangles of one pack: (class, x, y, width) in cells.
-    pub(crate) runs: Vec<(usize, usize, usize, usize)>,
-    pub(crate) cells: usize,
-    pub(crate) x_ticks: Vec<(String, String)>,
-    pub(crate) y_ticks: Vec<(String, String)>,
-    /// Where today is, in percent.
-    pub(crate) today: (String, String),
-    /// Who has which texture, and of how much of the map.
-    pub(crate) key: Vec<(usize, String, String)>,
-    pub(crate) closes: String,
 }
 
 /// All of it.
@@ -112,25 +74,25 @@ pub(crate) struct Ground<'a> {
 }
 
 impl Ground<'_> {
-    fn plan(&self) -> &Plan {
+    pub(super) fn plan(&self) -> &Plan {
         &self.board.plan
     }
 
-    fn say(&self) -> Say<'_> {
+    pub(super) fn say(&self) -> Say<'_> {
         self.look.say(&self.plan().currency)
     }
 
-    fn name(&self, n: usize) -> &str {
+    pub(super) fn name(&self, n: usize) -> &str {
         &self.plan().packs[n].name
     }
 
     /// Boats get home, carts get back.
-    fn home(&self) -> &'static str {
+    pub(super) fn home(&self) -> &'static str {
         if self.plan().rig.craft.kind.is_boat() { "home" } else { "back" }
     }
 
     /// A pack's name where it is the subject of a sentence.
-    fn who(&self, n: Option<usize>) -> String {
+    pub(super) fn who(&self, n: Option<usize>) -> String {
         n.map_or_else(|| format!("none gets {}", self.home()), |n| self.name(n).to_owned())
     }
 
@@ -164,7 +126,7 @@ impl Ground<'_> {
     }
 
     /// What a driver is called.
-    fn title(&self, driver: Driver) -> &'static str {
+    pub(super) fn title(&self, driver: Driver) -> &'static str {
         match driver {
             Driver::Outings => "outings a year",
             Driver::Hours => "hours out",
@@ -185,7 +147,7 @@ impl Ground<'_> {
     }
 
     /// The pack that a driver of the first or the second means.
-    fn meant(&self, driver: Driver) -> Option<usize> {
+    pub(super) fn meant(&self, driver: Driver) -> Option<usize> {
         match driver {
             Driver::PriceFirst | Driver::LifeFirst => self.order.first().copied(),
             Driver::PriceSecond | Driver::LifeSecond => self.order.get(1).copied(),
@@ -194,7 +156,7 @@ impl Ground<'_> {
     }
 
     /// A driver's value with its unit.
-    fn value(&self, driver: Driver, value: f64) -> String {
+    pub(super) fn value(&self, driver: Driver, value: f64) -> String {
         let say = self.say();
         match driver {
             Driver::Outings => figures::amount(value.round()),
@@ -227,138 +189,6 @@ impl Ground<'_> {
             }
             Driver::Interest => format!("{:.0} % a year", value * 100.0),
         }
-    }
-
-    /// "Under 17 outings a year", "Above a wind of 13 mph".
-    fn beyond(&self, driver: Driver, tip: &Tip, below: bool) -> String {
-        let value = self.value(driver, tip.between.1);
-        let of = self.meant(driver).map(|n| self.name(n)).unwrap_or_default();
-        let side = if below { "Below" } else { "Above" };
-        let under = if below { "Under" } else { "Over" };
-        let fewer = if below { "fewer" } else { "more" };
-        match driver {
-            Driver::Outings => format!("With {fewer} than {value} outings a year"),
-            Driver::Hours => {
-                let short = if below { "shorter" } else { "longer" };
-                format!("On a day {short} than {value}")
-            }
-            Driver::Wind => format!("{side} a wind of {value}"),
-            Driver::Weight => match (below, tip.between.1 < 0.0) {
-                (true, true) => format!("With {value} aboard"),
-                (false, false) => format!("With {value} aboard"),
-                _ => format!("{side} {value}"),
-            },
-            Driver::PriceFirst | Driver::PriceSecond => {
-                format!("If {of} costs {} {value} each", if below { "under" } else { "over" })
-            }
-            Driver::Energy => format!("{under} {value} a kWh"),
-            Driver::Horizon => {
-                let far = if below { "fewer" } else { "more" };
-                format!("Looking {far} than {value} ahead")
-            }
-            Driver::Temperature => {
-                let cold = if below { "colder" } else { "warmer" };
-                format!("In air {cold} than {value}")
-            }
-            Driver::LeadFloor => format!("Keeping {} than {value} in lead", less_or_more(below)),
-            Driver::LfpFloor => format!("Keeping {} than {value} in LFP", less_or_more(below)),
-            Driver::LfpCeiling => {
-                let full = if below { "less than" } else { "more than" };
-                format!("Charging LFP to {full} {value}")
-            }
-            Driver::LifeFirst | Driver::LifeSecond => {
-                let long = if below { "shorter" } else { "longer" };
-                format!("If {of} lives {long} than {value}")
-            }
-            Driver::Interest => format!("{side} {value} interest"),
-        }
-    }
-
-    /// Why another one comes first there.
-    fn because(&self, tip: &Tip) -> String {
-        let home = self.home();
-        let Some(then) = tip.then else {
-            let musts = self.plan().wants.iter().any(|w| w.level == Level::Must);
-            let and = if musts { " and meets your musts" } else { "" };
-            return format!("no pack gets {home}{and}");
-        };
-        let new = self.name(then);
-        let Some(first) = self.first else {
-            return format!("{new} gets {home}");
-        };
-        let old = self.name(first);
-        // One that does not get home today comes first because it does there.
-        let too = match self.standings[then].survey.as_ref().map(|s| s.outcome) {
-            Some(Outcome::Home | Outcome::BelowReserve) => String::new(),
-            _ => format!("gets {home} too and "),
-        };
-        let years = figures::amount(self.plan().rules.horizon_years);
-        match tip.by {
-            Decided::Money => format!("{new} {too}is cheaper over {years} years"),
-            Decided::Home => {
-                format!("{old} no longer gets {home} above its floor, and {new} comes first")
-            }
-            Decided::Musts => format!("{old} fails a must, and {new} comes first"),
-            Decided::Nices => format!("{new} {too}has more of what is nice to have"),
-            Decided::Weight => format!("{new} {too}is as good and lighter"),
-            Decided::Place => format!("{new} is as good"),
-        }
-    }
-
-    fn bar(&self, t: &Tipping) -> TipBar {
-        let (low, high) = t.range;
-        let at = |value: f64| (value - low) / (high - low) * 100.0;
-        let percent = |value: f64| format!("{:.1}%", at(value));
-        let mut cuts: Vec<f64> = vec![low];
-        let (below, above) = (t.below.as_ref(), t.above.as_ref());
-        cuts.extend(below.map(|tip| tip.between.1));
-        cuts.extend(above.map(|tip| tip.between.1));
-        cuts.push(high);
-        let first = self.first;
-        let mut owners = Vec::new();
-        owners.extend(below.map(|tip| tip.then));
-        owners.push(first);
-        owners.extend(above.map(|tip| tip.then));
-        let parts = cuts.windows(2).zip(&owners).map(|(cut, owner)| {
-            let class = if *owner == first { "tip-first" } else { "tip-other" };
-            (class, percent(cut[0]), format!("{:.1}%", at(cut[1]) - at(cut[0])))
-        });
-        // Two close together stand away from each other.
-        let crowded = match (below, above) {
-            (Some(below), Some(above)) => at(above.between.1) - at(below.between.1) < 40.0,
-            _ => false,
-        };
-        let sides = if crowded { ["end", "start"] } else { ["middle", "middle"] };
-        let marks = [below, above].into_iter().zip(sides).filter_map(|(tip, side)| {
-            let value = tip?.between.1;
-            Some((percent(value), self.value(t.driver, value), side))
-        });
-        let sentences =
-            [(below, true), (above, false)].into_iter().filter_map(|(tip, is_below)| {
-                let tip = tip?;
-                Some(format!("{}, {}.", self.beyond(t.driver, tip, is_below), self.because(tip)))
-            });
-        let today = match t.driver {
-            Driver::Weight => String::new(),
-            Driver::Hours => format!(" Yours lasts {}.", self.value(t.driver, t.today)),
-            Driver::Outings => format!(" You go {} times.", self.value(t.driver, t.today)),
-            _ => format!(" Now {}.", self.value(t.driver, t.today)),
-        };
-        let sentence: Vec<String> = sentences.collect();
-        TipBar {
-            title: figures::capital(self.title(t.driver)),
-            sentence: format!("{}{today}", sentence.join(" ")),
-            parts: parts.collect(),
-            today: percent(t.today),
-            marks: marks.collect(),
-            map: self.map_with(t.driver),
-        }
-    }
-
-    /// A map of a driver with the one that is nearest besides.
-    fn map_with(&self, driver: Driver) -> String {
-        let other = if driver == Driver::Outings { Driver::Hours } else { Driver::Outings };
-        View { map: Some((driver, other)), ..self.view }.address(self.rig)
     }
 
     fn homes(&self, weighed: &Weighed) -> Vec<HomeLine> {
@@ -507,85 +337,6 @@ impl Ground<'_> {
         }
     }
 
-    fn map(&self, map: &Map, contest: &Contest) -> MapPicture {
-        let cells = map.across.1.len();
-        let mut owners: Vec<Option<usize>> = Vec::new();
-        let mut counts: Vec<usize> = Vec::new();
-        let mut runs = Vec::new();
-        for (row, line) in map.first.iter().enumerate() {
-            let mut from = 0;
-            for column in 0..=line.len() {
-                if column == line.len() || line[column] != line[from] {
-                    let place = owners.iter().position(|o| *o == line[from]).unwrap_or_else(|| {
-                        owners.push(line[from]);
-                        counts.push(0);
-                        owners.len() - 1
-                    });
-                    counts[place] += column - from;
-                    // Up is more.
-                    runs.push((place, from, cells - 1 - row, column - from));
-                    from = column;
-                }
-            }
-        }
-        // The pack that comes first today has the first texture, the rest by how much of the map is theirs.
-        let first = self.first;
-        let mut by_size: Vec<usize> = (0..owners.len()).collect();
-        by_size.sort_by_key(|n| (owners[*n] != first, std::cmp::Reverse(counts[*n])));
-        let class = |place: usize| by_size.iter().position(|n| *n == place).unwrap_or(0).min(7);
-        for run in &mut runs {
-            run.0 = class(run.0);
-        }
-        let all = (cells * cells) as f64;
-        let key = by_size.iter().map(|n| {
-            let share = figures::percent(counts[*n] as f64 / all);
-            (class(*n), self.who(owners[*n]), share)
-        });
-        let (across, down) = (map.across.0, map.down.0);
-        let ticks = |driver: Driver, values: &[f64], flip: bool| {
-            let picked = [0, cells / 4, cells / 2, cells * 3 / 4, cells - 1];
-            picked.map(|n| {
-                let at = (n as f64 + 0.5) / cells as f64 * 100.0;
-                let at = if flip { 100.0 - at } else { at };
-                (format!("{at:.1}"), self.value(driver, values[n]))
-            })
-        };
-        let today = |driver: Driver, values: &[f64]| {
-            let step = values[1] - values[0];
-            let now = driver.today(contest, self.order).map_or(values[0], |(today, _)| today);
-            (((now - values[0]) / step + 0.5) / cells as f64 * 100.0).clamp(0.0, 100.0)
-        };
-        let choices = |this: Driver, other: Driver, is_across: bool| {
-            let told = |d: &Driver| *d != other && d.today(contest, self.order).is_some();
-            let all = Driver::ALL.into_iter().filter(told);
-            all.map(|driver| {
-                let pair = if is_across { (driver, other) } else { (other, driver) };
-                MapChoice {
-                    words: self.title(driver),
-                    href: View { map: Some(pair), ..self.view }.address(self.rig),
-                    current: driver == this,
-                }
-            })
-            .collect()
-        };
-        MapPicture {
-            across: self.title(across),
-            down: self.title(down),
-            columns: choices(across, down, true),
-            rows: choices(down, across, false),
-            runs,
-            cells,
-            x_ticks: ticks(across, &map.across.1, false).into(),
-            y_ticks: ticks(down, &map.down.1, true).into(),
-            today: (
-                format!("{:.1}", today(across, &map.across.1)),
-                format!("{:.1}", 100.0 - today(down, &map.down.1)),
-            ),
-            key: key.collect(),
-            closes: View { map: None, ..self.view }.address(self.rig),
-        }
-    }
-
     /// What excludes most of all packs that can be used: "home with 20 %, 4 packs".
     pub(crate) fn excludes_most(&self) -> Option<String> {
         let plan = self.plan();
@@ -603,8 +354,4 @@ impl Ground<'_> {
 fn size_words(pack: &Pack, ah: AmpHours) -> String {
     let each = if pack.units() > 1 { " each" } else { "" };
     format!("the next size, {} Ah{each}", figures::amount(ah.value()))
-}
-
-const fn less_or_more(below: bool) -> &'static str {
-    if below { "less" } else { "more" }
 }

@@ -2,10 +2,12 @@
 
 mod change;
 mod cursor;
+mod map;
 mod money;
 mod page;
 mod schools;
 mod share;
+mod tips;
 mod wants;
 
 pub(crate) use page::BoardPage;
