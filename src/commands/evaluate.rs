@@ -10,6 +10,7 @@ use std::path::Path;
 pub(crate) fn evaluate(file: &Path, format: Format, working: bool) -> Result<(), Failed> {
     let bytes = read(file)?;
     let plan = plan::read(&bytes)?;
+    let plan = plan.with_parts_counted();
     let judge = plan.judge().map_err(|e| Failed::Input(vec![e.to_string()]))?;
     let evaluations: Vec<_> = plan.packs.par_iter().map(|pack| judge.in_full(pack)).collect();
     let document = result::document(&plan, &evaluations, working && format == Format::Json);

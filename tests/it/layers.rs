@@ -23,6 +23,7 @@ const CORE: &[(&str, &[&str])] = &[
     ("money", &["units", "numeric", "shelf", "pack", "life"]),
     ("house", &["units", "shelf", "life", "money"]),
     ("wants", &["allowed", "keyed"]),
+    ("kept", &["units", "keyed"]),
     (
         "verdict",
         &[
@@ -47,7 +48,7 @@ const CORE: &[(&str, &[&str])] = &[
         "plan",
         &[
             "units", "keyed", "allowed", "rig", "day", "shelf", "pack", "life", "money", "house",
-            "wants", "verdict",
+            "wants", "kept", "verdict",
         ],
     ),
     (
@@ -89,6 +90,27 @@ const CORE: &[(&str, &[&str])] = &[
             "verdict",
             "plan",
             "proposals",
+        ],
+    ),
+    (
+        "build",
+        &[
+            "units",
+            "source",
+            "keyed",
+            "rig",
+            "day",
+            "propulsion",
+            "shelf",
+            "pack",
+            "refill",
+            "drawdown",
+            "wiring",
+            "verdict",
+            "kept",
+            "plan",
+            "proposals",
+            "decide",
         ],
     ),
 ];

@@ -49,6 +49,7 @@ fn plan() -> Plan {
         rules: HouseRules::default(),
         packs: (0..30).map(pack).collect(),
         wants: Preset::WeekendAngler.wants(),
+        build: Default::default(),
     }
 }
 

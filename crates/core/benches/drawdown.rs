@@ -113,6 +113,7 @@ fn board() {
         rules: HouseRules::default(),
         packs,
         wants: Vec::new(),
+        build: Default::default(),
     };
     let time = best_of(20, || {
         black_box(plan.evaluate().map(|all| all.len())).unwrap_or_default();

@@ -234,6 +234,10 @@ pub const WARRANTY: Allowed = Allowed::new(0.0, 50.0, "years");
 
 /// Longest name, in characters.
 pub const NAME_LENGTH: usize = 80;
+/// Pieces of a part of one's own.
+pub const PIECES: Allowed = Allowed::new(1.0, 1000.0, "");
+/// What is read at a step of a build: volts, N m, mm, Ah.
+pub const READING: Allowed = Allowed::new(-1000.0, 100_000.0, "");
 /// Longest note or web address, in characters.
 pub const TEXT_LENGTH: usize = 400;
 /// Most packs beside one another.

@@ -19,10 +19,12 @@
 //! - [`money`] what is paid over the years
 //! - [`house`] the rules of the house: floors, reserve, horizon
 //! - [`wants`] what its owner wants of a pack
+//! - [`kept`] what is kept of a build: ticks, prices, readings
 //! - [`plan`] rig, day, rules and packs together
 //! - [`verdict`] the verdict on a pack, its band, and the working shown
 //! - [`proposals`] which packs to think of, what one dead unit leaves of them, what would let others pass
 //! - [`decide`] which pack comes first, how sure that is, and what would change it
+//! - [`build`] parts, order of work and readings of the one that is chosen; a card for the pocket
 //!
 //! A whole day:
 //!
@@ -46,11 +48,13 @@
 #![warn(missing_docs)]
 
 pub mod allowed;
+pub mod build;
 pub mod chemistry;
 pub mod day;
 pub mod decide;
 pub mod drawdown;
 pub mod house;
+pub mod kept;
 mod keyed;
 pub mod life;
 pub mod money;

@@ -6,6 +6,7 @@ use crate::history;
 use crate::rows::{Item, List, RigRow};
 use lake_hour_core::day::{Day, MOST_STRETCHES, Stretch};
 use lake_hour_core::house::HouseRules;
+use lake_hour_core::kept::Build;
 use lake_hour_core::money::Terms;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
@@ -76,6 +77,10 @@ pub enum Change {
     EditWants(Vec<Want>),
     /// The craft and its motor.
     EditRig(Box<Rig>),
+    /// The pack that is to be built.
+    ChoosePack(PackId),
+    /// What is kept of the build, with what is said of it: "Ticked Batteries".
+    EditBuild(String, Box<Build>),
 }
 
 /// Makes a change and remembers how to take it back. `before` is the rig as it is, where it was read already.
@@ -148,6 +153,8 @@ fn sentence(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<String, 
         Change::EditMoney(..) => "Changed the terms of money".to_owned(),
         Change::EditWants(_) => "Changed what you want".to_owned(),
         Change::EditRig(_) => "Changed the rig".to_owned(),
+        Change::ChoosePack(id) => format!("Chose the pack {}", pack(id)?),
+        Change::EditBuild(sentence, _) => sentence.clone(),
     })
 }
 
@@ -171,7 +178,29 @@ fn apply(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<Option<i64>
             edit(t, List::Packs, rig, id.0, body)?;
         }
         Change::CopyStretch(id) => return copy(t, List::Stretches, rig, id.0).map(Some),
-        Change::CopyPack(id) => return copy(t, List::Packs, rig, id.0).map(Some),
+        Change::CopyPack(id) => {
+            let made = copy(t, List::Packs, rig, id.0)?;
+            // There is one aboard, and one is built: its copy is neither.
+            let body = Item::find(t, List::Packs, rig.0, made)?.body;
+            if let Ok((mut pack, number)) = plan::read_pack(&body)
+                && (pack.aboard || pack.chosen)
+            {
+                (pack.aboard, pack.chosen) = (false, false);
+                edit(t, List::Packs, rig, made, plan::write_pack(&pack, number))?;
+            }
+            return Ok(Some(made));
+        }
+        Change::ChoosePack(id) => {
+            Item::find(t, List::Packs, rig.0, id.0)?;
+            for item in Item::all(t, List::Packs, rig.0)? {
+                let Ok((mut pack, number)) = plan::read_pack(&item.body) else { continue };
+                if pack.chosen != (item.id == id.0) {
+                    pack.chosen = item.id == id.0;
+                    edit(t, List::Packs, rig, item.id, plan::write_pack(&pack, number))?;
+                }
+            }
+        }
+        Change::EditBuild(_, build) => edit_frame(t, rig, |p| p.build = (**build).clone())?,
         Change::SplitStretch(id) => {
             let mut half = plan::read_stretch(&Item::find(t, List::Stretches, rig.0, id.0)?.body)?;
             half.lasts = half.lasts / 2.0;

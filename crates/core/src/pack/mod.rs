@@ -36,6 +36,8 @@ pub struct Pack {
     pub aboard: bool,
     /// How much of it the Board shows.
     pub shown: Shown,
+    /// The one that is to be built: of a plan's packs one at the most.
+    pub chosen: bool,
 }
 
 keyed! {
@@ -93,6 +95,7 @@ impl Pack {
             health: Health::NEW,
             aboard: false,
             shown: Shown::Full,
+            chosen: false,
         }
     }
 

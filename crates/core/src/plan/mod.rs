@@ -7,6 +7,7 @@ pub use what_if::{WhatIf, way_home};
 
 use crate::day::Day;
 use crate::house::HouseRules;
+use crate::kept::Build;
 use crate::pack::Pack;
 use crate::rig::Rig;
 use crate::verdict::{Evaluation, Judge, NoDrawCurve};
@@ -27,6 +28,8 @@ pub struct Plan {
     pub packs: Vec<Pack>,
     /// What its owner wants of a pack, each kind once.
     pub wants: Vec<Want>,
+    /// What is kept of the build of the chosen pack.
+    pub build: Build,
 }
 
 impl Plan {
@@ -60,6 +63,6 @@ impl Plan {
     /// As [`Self::judge`].
     pub fn evaluate(&self) -> Result<Vec<Evaluation>, NoDrawCurve> {
         let judge = self.judge()?;
-        Ok(self.packs.iter().map(|pack| judge.in_full(pack)).collect())
+        Ok(self.with_parts_counted().packs.iter().map(|pack| judge.in_full(pack)).collect())
     }
 }

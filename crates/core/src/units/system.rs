@@ -28,6 +28,8 @@ pub enum Measure {
     Force,
     /// Area met by the wind. [m2]
     Area,
+    /// Torque. [N m]
+    Torque,
 }
 
 /// One unit: how it is written, and `SI value = figure x factor + offset`.
@@ -87,6 +89,12 @@ const DISTANCE: &[Unit] = &[
 const FORCE: &[Unit] = &[unit("lbf", &["lb", "lbs"], N_PER_LBF), unit("N", &["n"], 1.0)];
 /// Of a windage. [m²]
 const AREA: &[Unit] = &[unit("ft²", &["sqft"], M_PER_FOOT * M_PER_FOOT), unit("m²", &["sqm"], 1.0)];
+/// Of a torque. [N m]
+const TORQUE: &[Unit] = &[
+    unit("in lb", &["inlb", "in-lb", "lbf in", "lb in"], N_PER_LBF * MM_PER_INCH / 1000.0),
+    unit("N m", &["Nm", "nm", "n m"], 1.0),
+    unit("ft lb", &["ftlb", "ft-lb", "lbf ft", "lb ft"], N_PER_LBF * M_PER_FOOT),
+];
 /// Of a temperature; a factor does not turn these, see its conversion. [°C]
 const TEMPERATURE: &[Unit] = &[
     // °C = (°F - 32) / 1.8, exact: NIST SP 811 B.8.
@@ -106,6 +114,7 @@ impl Measure {
             Self::Temperature => TEMPERATURE,
             Self::Force => FORCE,
             Self::Area => AREA,
+            Self::Torque => TORQUE,
         }
     }
 }
@@ -145,7 +154,8 @@ impl System {
                 | Measure::Side
                 | Measure::Temperature
                 | Measure::Force
-                | Measure::Area,
+                | Measure::Area
+                | Measure::Torque,
             ) => 0,
             (Self::Nautical, Measure::Speed | Measure::Distance) => 1,
             (
@@ -154,7 +164,8 @@ impl System {
                 | Measure::Side
                 | Measure::Temperature
                 | Measure::Force
-                | Measure::Area,
+                | Measure::Area
+                | Measure::Torque,
             ) => 1,
             (Self::Metric, Measure::Length | Measure::Speed | Measure::Distance) => 2,
         };
@@ -257,6 +268,10 @@ mod tests {
             // 1 ft2 = 9.290 304 E-02 m2: NIST SP 811 B.8.
             (System::Us, "10", Measure::Area, 0.929_030_4),
             (System::Us, "1.7 m²", Measure::Area, 1.7),
+            // 1 lbf in = 1.129 848 E-01 N m, 1 lbf ft = 1.355 818 N m: NIST SP 811 B.8.
+            (System::Us, "80", Measure::Torque, 9.038_784),
+            (System::Us, "6 ft lb", Measure::Torque, 8.134_908),
+            (System::Nautical, "9 N m", Measure::Torque, 9.0),
         ] {
             let range = match measure {
                 Measure::Mass => allowed::CRAFT_MASS,
@@ -267,6 +282,7 @@ mod tests {
                 Measure::Temperature => allowed::TEMPERATURE,
                 Measure::Force => allowed::THRUST,
                 Measure::Area => allowed::WINDAGE,
+                Measure::Torque => allowed::READING,
             };
             let got = system.read(typed, measure, &range).expect(typed);
             assert!((got - si).abs() < 1e-6, "{typed}: {got}, not {si}");

@@ -21,8 +21,13 @@ pub(super) const CONVERTED: Converted = Converted { up_to: Volts::of(15.0) };
 impl Converted {
     /// Share of what is drawn that reaches them.
     pub(super) fn efficiency(&self, system: Volts) -> f64 {
-        if system > self.up_to { CONVERTER_EFFICIENCY } else { 1.0 }
+        if is_converted(system) { CONVERTER_EFFICIENCY } else { 1.0 }
     }
+}
+
+/// Whether 12 V devices run on so many volts through a converter only.
+pub fn is_converted(system: Volts) -> bool {
+    system > CONVERTED.up_to
 }
 
 /// What the devices on the traction pack take out of it on average through the day, the converter's loss included. [W]

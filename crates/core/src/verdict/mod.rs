@@ -9,7 +9,7 @@ mod spare;
 pub mod working;
 
 pub use band::{Band, BandPoint, Unknown};
-pub use demand::{NoDrawCurve, devices_draw};
+pub use demand::{NoDrawCurve, devices_draw, is_converted};
 pub use judge::{Judge, Judged, Model, Survey, evaluate};
 pub use notes::Note;
 pub use spare::{Course, Spare, course};

@@ -75,6 +75,7 @@ fn plan() -> Plan {
         rules: HouseRules::default(),
         packs,
         wants: Vec::new(),
+        build: lake_hour_core::kept::Build::default(),
     }
 }
 

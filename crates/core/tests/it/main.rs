@@ -1,6 +1,7 @@
 //! The core against laws, published figures, fine steps and porous-electrode simulations.
 #![allow(clippy::unwrap_used, clippy::print_stdout, clippy::float_cmp)]
 
+mod build;
 mod decide;
 mod doubts;
 mod duty;

@@ -425,6 +425,7 @@ fn many_packs_are_worked_out_alike_however_many_cores_there_are() {
         rules: HouseRules::default(),
         packs: packs.clone(),
         wants: Vec::new(),
+        build: lake_hour_core::kept::Build::default(),
     };
     let all = plan.evaluate().unwrap();
     assert_eq!(all.len(), 60);

@@ -155,6 +155,7 @@ fn plan(packs: Vec<Pack>, rig: Rig, day: Day) -> Plan {
         rules: HouseRules::default(),
         packs,
         wants: Vec::new(),
+        build: lake_hour_core::kept::Build::default(),
     }
 }
 

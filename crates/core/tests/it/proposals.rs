@@ -87,6 +87,7 @@ fn plan() -> Plan {
         rules: HouseRules::default(),
         packs: Vec::new(),
         wants: Vec::new(),
+        build: lake_hour_core::kept::Build::default(),
     }
 }
 

@@ -29,6 +29,7 @@ fn plan(amps: f64, days: f64) -> Plan {
         rules: HouseRules::default(),
         packs: Vec::new(),
         wants: Vec::new(),
+        build: lake_hour_core::kept::Build::default(),
     }
 }
 

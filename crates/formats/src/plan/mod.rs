@@ -3,6 +3,7 @@
 //! The structs are the document's shape; [`read()`] turns one into the core's [`Plan`] or into every
 //! fault it has.
 
+mod build;
 mod day;
 mod money;
 pub(crate) mod pack;
@@ -12,6 +13,7 @@ mod rig;
 mod tests;
 mod want;
 
+pub use build::BuildDocument;
 pub use day::{AccessoryDocument, DayDocument, HourlyDocument, LoadDocument, StretchDocument};
 pub use money::MoneyDocument;
 pub use pack::{PackDocument, WeakUnitDocument};
@@ -66,6 +68,9 @@ pub struct PlanDocument {
     /// What is wanted of a pack, each kind once.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub wants: Vec<WantDocument>,
+    /// What is kept of the build of the chosen pack.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub build: Option<BuildDocument>,
 }
 
 /// The rules of the house.
@@ -184,7 +189,11 @@ fn check(doc: &PlanDocument) -> Result<Plan, Faults> {
             .map(|(n, p)| pack::check(&mut c, &format!("packs[{n}]"), p))
             .collect(),
         wants: want::check(&mut c, &doc.wants),
+        build: build::check(&mut c, doc.build.as_ref()),
     };
+    for (n, _) in plan.packs.iter().enumerate().filter(|(_, pack)| pack.chosen).skip(1) {
+        c.fault(format!("packs[{n}].chosen"), "one pack is chosen at the most");
+    }
     c.finish(plan)
 }
 
@@ -247,6 +256,7 @@ pub fn write(plan: &Plan) -> PlanDocument {
         house_rules: Some(write_rules(&plan.rules)),
         packs: plan.packs.iter().map(pack::write).collect(),
         wants: plan.wants.iter().map(want::write).collect(),
+        build: build::write(&plan.build),
     }
 }
 

@@ -45,6 +45,9 @@ pub struct PackDocument {
     /// Aboard today: the pack the others are compared with.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub aboard: bool,
+    /// The one that is to be built; one pack of a plan at the most.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub chosen: bool,
     /// The unit it is built of.
     pub battery: BatteryDocument,
 }
@@ -153,6 +156,7 @@ pub(super) fn check(c: &mut Checker, at: &str, doc: &PackDocument) -> Pack {
             ),
         }),
         aboard: doc.aboard,
+        chosen: doc.chosen,
         battery,
     }
 }
@@ -207,6 +211,7 @@ pub(super) fn write(pack: &Pack) -> PackDocument {
             resistance_factor: Some(pack.health.resistance_factor),
         }),
         aboard: pack.aboard,
+        chosen: pack.chosen,
         battery: battery::document(&pack.battery),
     }
 }

@@ -1,8 +1,8 @@
 //! Parts of a plan on their own, as a database keeps them: each a document of the same shape.
 
 use super::{
-    DayDocument, HouseRulesDocument, PackDocument, RigDocument, StretchDocument, WantDocument,
-    check_rules, day, pack, rig, want, write_rules,
+    BuildDocument, DayDocument, HouseRulesDocument, PackDocument, RigDocument, StretchDocument,
+    WantDocument, build, check_rules, day, pack, rig, want, write_rules,
 };
 use crate::fault::{Checker, Faults};
 use crate::lift::{self, Kind};
@@ -21,6 +21,8 @@ pub struct Frame {
     house_rules: HouseRulesDocument,
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     wants: Vec<WantDocument>,
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    build: Option<BuildDocument>,
 }
 
 /// The frame of a plan, as text.
@@ -33,6 +35,7 @@ pub fn write_frame(plan: &Plan) -> String {
         day,
         house_rules: write_rules(&plan.rules),
         wants: plan.wants.iter().map(want::write).collect(),
+        build: build::write(&plan.build),
     })
 }
 
@@ -52,6 +55,7 @@ pub fn read_frame(text: &str, stretches: Vec<Stretch>, packs: Vec<Pack>) -> Resu
         rules: check_rules(&mut c, Some(&frame.house_rules)),
         packs,
         wants: want::check(&mut c, &frame.wants),
+        build: build::check(&mut c, frame.build.as_ref()),
     };
     c.finish(plan)
 }

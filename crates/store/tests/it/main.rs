@@ -131,7 +131,15 @@ fn full_plan() -> Plan {
         .then("Troll", Hours::of(0.25), Duty::Speed(MetresPerSecond::of(0.8)))
         .then("Station", Hours::of(0.5), Duty::HoldPlace);
     let rules = HouseRules::default().with_floor(Chemistry::Agm, 0.2);
-    Plan { currency: "USD".into(), rig, day, rules, packs: vec![pack], wants: vec![] }
+    Plan {
+        currency: "USD".into(),
+        rig,
+        day,
+        rules,
+        packs: vec![pack],
+        wants: vec![],
+        build: Default::default(),
+    }
 }
 
 fn stretch(name: &str) -> Stretch {

@@ -116,7 +116,8 @@ impl OnBoard {
     }
 
     /// The same of a plan with all of a board's packs, changed as it may be.
-    pub(crate) fn shown(mut plan: Plan, board: &Board) -> Self {
+    pub(crate) fn shown(plan: Plan, board: &Board) -> Self {
+        let mut plan = plan.with_parts_counted().into_owned();
         let all = std::iter::zip(std::mem::take(&mut plan.packs), &board.packs);
         let (packs, ids) = all.filter(|(pack, _)| pack.shown != Shown::Hidden).unzip();
         plan.packs = packs;

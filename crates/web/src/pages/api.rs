@@ -107,6 +107,7 @@ async fn evaluate(
 ) -> Result<Response, PageError> {
     answer(app, headers, body, usize::MAX, |plan| {
         let judge = plan.judge().map_err(|e| e.to_string())?;
+        let plan = &*plan.with_parts_counted();
         let all: Vec<_> = plan.packs.par_iter().map(|pack| judge.in_full(pack)).collect();
         Ok(result::document(plan, &all, false))
     })

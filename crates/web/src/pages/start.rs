@@ -66,5 +66,6 @@ fn own(kind: CraftKind) -> Plan {
         rules: HouseRules::default(),
         packs: Vec::new(),
         wants: Vec::new(),
+        build: Default::default(),
     }
 }

@@ -4,15 +4,15 @@ use super::decision::About;
 use super::drawing::{Drawing, Sheet};
 use crate::figures;
 use crate::parts::lane::wired;
+use lake_hour_core::build;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::pack::stow::stow;
-use lake_hour_core::plan::Plan;
 use lake_hour_core::rig::Rig;
-use lake_hour_core::units::Amps;
-use lake_hour_core::verdict::{Evaluation, devices_draw};
+use lake_hour_core::units::system::{Measure, System};
+use lake_hour_core::verdict::Evaluation;
 use lake_hour_core::wiring::cable::{Fuse, Gauge, NoCable};
 use lake_hour_core::wiring::netlist::Kind;
-use lake_hour_core::wiring::{self, Asked, Charging, USUAL_SHEATH, Wiring, wire};
+use lake_hour_core::wiring::{Asked, Wiring};
 
 /// The circuit of a pack that is judged, and what was asked of it; `None` where it is set aside. A breaker stands in it as told,
 /// else by the rule of the house.
@@ -21,27 +21,8 @@ pub(crate) fn laid(
     evaluation: &Evaluation,
     breaker: Option<bool>,
 ) -> Option<(Asked, Result<Wiring, NoCable>)> {
-    let (plan, pack) = (about.plan, about.pack);
-    let drawn = evaluation.drawn.as_ref()?;
-    let highest = drawn.points.iter().map(|p| p.amps.value()).fold(0.0, f64::max);
-    let takes = devices_draw(&plan.rig, &plan.day);
-    let most = wiring::most(&plan.rig, takes).map_or(highest, |m| m.value().max(highest));
-    let devices = takes / pack.voltage();
-    let asked = Asked {
-        most: Amps::of(most.max(1.0)),
-        today: Amps::of(highest),
-        breaker: breaker.unwrap_or_else(|| breaker_by_rule(plan, pack)),
-        devices,
-        charging: Charging::of(&plan.rig, pack),
-        insulation: USUAL_SHEATH.0,
-        place: USUAL_SHEATH.1,
-    };
-    Some((asked, wire(&plan.rig, pack, &asked)))
-}
-
-/// Whether a breaker stands besides the fuse: always, but where the house trusts the BMS and there is one.
-pub(crate) fn breaker_by_rule(plan: &Plan, pack: &Pack) -> bool {
-    !plan.rules.bms_is_enough || pack.battery.chemistry.is_lead()
+    let highest = build::highest(evaluation)?;
+    Some(build::circuit(about.plan, about.pack, highest, breaker))
 }
 
 /// The circuit drawn, once for each width: its id, how wide it is, and units to a row.
@@ -97,4 +78,10 @@ pub(crate) fn sentence(pack: &Pack, w: &Wiring) -> String {
         wired(pack),
         cable(w.lead.gauge)
     )
+}
+
+/// "71 to 106 in lb".
+pub(crate) fn torque((low, high): (f64, f64), units: System) -> String {
+    let low = units.figure(Measure::Torque, low);
+    format!("{low:.0} to {}", figures::measure(units, Measure::Torque, high, 0))
 }

@@ -33,9 +33,9 @@ async fn shared(asked: Asked) -> Result<Response, PageError> {
     let json = asked
         .app
         .working(move || {
-            let plan = &board.plan;
+            let (plan, counted) = (&board.plan, board.plan.with_parts_counted());
             let all: Vec<_> = match plan.judge() {
-                Ok(judge) => plan.packs.par_iter().map(|pack| judge.in_full(pack)).collect(),
+                Ok(judge) => counted.packs.par_iter().map(|pack| judge.in_full(pack)).collect(),
                 // A stretch that cannot be worked out: the plan is worth keeping all the same.
                 Err(_) => Vec::new(),
             };

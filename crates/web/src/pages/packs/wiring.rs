@@ -4,10 +4,11 @@ use super::opened::Line;
 use super::view::PacksView;
 use crate::figures;
 use crate::frame::look::Look;
-use crate::parts::circuit::{cable, drawings, fuse, laid, parts, sentence};
+use crate::parts::circuit::{cable, drawings, fuse, laid, parts, sentence, torque};
 use crate::parts::decision::About;
 use crate::parts::drawing::Drawing;
 use lake_hour_core::allowed;
+use lake_hour_core::build::terminal::Terminal;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::figures::Value;
@@ -166,20 +167,13 @@ fn lines(w: &Wiring, asked: &Asked, pack: &Pack, say: Say<'_>) -> Vec<Line> {
         Some(Value::Text(text)) => Some(text.as_str()),
         _ => None,
     };
-    let typical = [("M6", "5"), ("M8", "10"), ("M10", "18")];
-    let torque = terminals.and_then(|t| typical.iter().find(|(size, _)| t.contains(size)));
     lines.push(Line::new(
         "terminals",
-        match (terminals, torque) {
-            (Some(t), Some((_, nm))) => {
-                let nm: f64 = nm.parse().unwrap_or(0.0);
-                let torque = if say.units == System::Metric {
-                    format!("{nm:.0} N m")
-                } else {
-                    format!("{:.0} in lb", nm * IN_LB_PER_NM)
-                };
-                format!("{t}, about {torque} (typical; its manual comes first)")
-            }
+        match (terminals, Terminal::of(pack)) {
+            (Some(t), Some(known)) => format!(
+                "{t}, {} (typical; its manual comes first)",
+                torque(known.torque, say.units)
+            ),
             (Some(t), None) => format!("{t}; torque by its manual"),
             (None, _) => "not on its label; torque by its manual".to_owned(),
         },
@@ -197,9 +191,6 @@ fn lines(w: &Wiring, asked: &Asked, pack: &Pack, say: Say<'_>) -> Vec<Line> {
     }
     lines
 }
-
-/// Inch-pounds in a newton metre: exact by definition of pound and inch.
-const IN_LB_PER_NM: f64 = 8.850_746;
 
 fn finding(finding: &Finding) -> String {
     let amps = |a: &Amps| figures::amount(a.value());

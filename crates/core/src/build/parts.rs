@@ -1,0 +1,401 @@
+//! The list of parts of a build: what, how many, how large, and what it costs.
+
+use super::prices::{self, piece};
+use super::terminal::Terminal;
+use super::{ChargerPlace, Job, OwnPart, PartKept, PartKey, PartState};
+use crate::keyed::keyed;
+use crate::pack::{Extras, air, stow};
+use crate::refill::{self, Wanted};
+use crate::source::Origin;
+use crate::units::{AmpHours, Amps, Kilograms, Money, Volts, Watts};
+use crate::wiring::Run;
+use crate::wiring::cable::Fuse;
+
+keyed! {
+    /// Which sum of a pack's extras a part belongs to.
+    pub enum Group {
+        /// The batteries themselves.
+        Batteries,
+        /// Cables, fuses, breaker, switch, plugs.
+        Cables,
+        /// The charger and what belongs to it.
+        Charger,
+        /// A meter.
+        Meter,
+        /// A converter and what hangs on it.
+        Converter,
+        /// What holds and houses.
+        Holder,
+    }
+}
+
+/// How large a part is.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Size {
+    /// There is one size.
+    Plain,
+    /// A unit of the pack.
+    Unit,
+    /// A cable, with the hole of its lugs where the label tells.
+    Cable {
+        /// The run it is of.
+        run: Run,
+        /// The posts it goes on.
+        lug: Option<&'static Terminal>,
+    },
+    /// A fuse, with the volts it must break.
+    Fuse(Fuse, Volts),
+    /// It carries so much. [A]
+    Amps(Amps),
+    /// It carries so much at these volts.
+    Breaks(Amps, Volts),
+    /// A charger.
+    Charger(Wanted),
+    /// It gives so much. [W]
+    Watts(Watts),
+    /// So many ways.
+    Ways(u32),
+    /// Free area of each of two openings. [cm²]
+    Openings(f64),
+    /// It holds so much weight. [kg]
+    Holds(Kilograms),
+}
+
+/// A part of the list.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Part {
+    /// Which one.
+    pub key: PartKey,
+    /// How many.
+    pub count: u32,
+    /// How large.
+    pub size: Size,
+    /// Price of one, and who vouches for it; `None` where nobody told.
+    pub each: Option<(Money, Origin)>,
+    /// How far one is with it.
+    pub state: PartState,
+    /// It was bought for a build that wanted another size: this is what it was.
+    pub was: Option<String>,
+    /// A note of one's own.
+    pub note: String,
+}
+
+impl PartKey {
+    /// The sum that it belongs to.
+    pub const fn group(self) -> Group {
+        match self {
+            Self::Batteries => Group::Batteries,
+            Self::Charger | Self::ChargerLeads | Self::Inlet | Self::ChargePlug => Group::Charger,
+            Self::Meter => Group::Meter,
+            Self::Converter | Self::DeviceLeads | Self::FuseBlock => Group::Converter,
+            Self::HoldDowns | Self::Pad | Self::TrayPaint | Self::Vent | Self::Covers => {
+                Group::Holder
+            }
+            Self::Jumpers
+            | Self::StringLeads
+            | Self::Bars
+            | Self::StringFuses
+            | Self::MainCables
+            | Self::MainFuse
+            | Self::Breaker
+            | Self::Switch
+            | Self::MotorPlug
+            | Self::Precharge => Group::Cables,
+        }
+    }
+}
+
+impl Part {
+    /// What all of it costs; nothing where it is at hand, `None` where its price is not told.
+    pub fn sum(&self) -> Option<Money> {
+        match self.state {
+            PartState::Have => Some(Money::ZERO),
+            _ => self.each.map(|(each, _)| each * f64::from(self.count)),
+        }
+    }
+}
+
+impl OwnPart {
+    /// What all of it costs; `None` where its price is not told.
+    pub fn sum(&self) -> Option<Money> {
+        match self.state {
+            PartState::Have => Some(Money::ZERO),
+            _ => self.price.map(|each| each * f64::from(self.count)),
+        }
+    }
+}
+
+/// The whole list.
+#[derive(Debug, Clone, PartialEq)]
+pub struct List {
+    /// What this build takes.
+    pub parts: Vec<Part>,
+    /// The owner's own, as they are kept.
+    pub own: Vec<OwnPart>,
+}
+
+/// Watts above which a 12 V converter is not sold in one piece for small craft; the next sizes are steps of this. [W]
+const CONVERTER_STEP: f64 = 60.0;
+/// Room that a converter has above what the devices draw. Common practice, no source.
+const CONVERTER_ROOM: f64 = 1.25;
+/// A unit above this wants two straps, about 100 lb: common practice, no source. [kg]
+const TWO_STRAPS: f64 = 45.0;
+/// Packs of so many volts feed controllers with large capacitors. Common practice, no source. [V]
+pub(super) const CAPACITORS: Volts = Volts::of(36.0);
+/// A boat's batteries are held against twice their weight: 33 CFR 183.420, ABYC E-10.
+const HELD: f64 = 2.0;
+
+impl List {
+    /// The list of a job, with what its owner keeps of it.
+    pub fn of(job: &Job<'_>) -> Self {
+        let build = &job.plan.build;
+        let mut parts = Maker { job, parts: Vec::new() };
+        parts.all();
+        let parts = parts.parts.into_iter().map(|part| match build.part(part.key) {
+            Some(kept) => kept_over(part, kept),
+            None => part,
+        });
+        Self { parts: parts.collect(), own: build.own.clone() }
+    }
+
+    /// What the list comes to, and how many prices are missing in it.
+    pub fn total(&self) -> (Money, usize) {
+        self.sum_of(|_| true)
+    }
+
+    /// What is still to be bought, and how many prices are missing in it.
+    pub fn left_to_buy(&self) -> (Money, usize) {
+        self.sum_of(|state| state == PartState::ToBuy)
+    }
+
+    fn sum_of(&self, counts: impl Fn(PartState) -> bool) -> (Money, usize) {
+        let parts = self.parts.iter().map(|p| (p.state, p.sum()));
+        let all = parts.chain(self.own.iter().map(|p| (p.state, p.sum())));
+        let mut sums = (Money::ZERO, 0);
+        for (_, sum) in all.filter(|(state, _)| counts(*state)) {
+            match sum {
+                Some(money) => sums.0 = sums.0 + money,
+                None => sums.1 += 1,
+            }
+        }
+        sums
+    }
+
+    /// What a pack takes beside its batteries by this list, item by item; the labour and the disposal as they were told.
+    pub fn extras(&self, told: &Extras) -> Extras {
+        let of = |group: Group| {
+            let parts = self.parts.iter().filter(|p| p.key.group() == group);
+            parts
+                .filter_map(Part::sum)
+                .fold(None, |sum: Option<Money>, money| Some(sum.map_or(money, |sum| sum + money)))
+        };
+        let own = self.own.iter().filter_map(OwnPart::sum);
+        let other =
+            own.fold(None, |sum: Option<Money>, money| Some(sum.map_or(money, |sum| sum + money)));
+        Extras {
+            other,
+            charger: of(Group::Charger),
+            cables: of(Group::Cables),
+            converter: of(Group::Converter),
+            meter: of(Group::Meter),
+            holder: of(Group::Holder),
+            ..*told
+        }
+    }
+}
+
+/// A generated part with what is kept of it. A tick holds while the part is of the size that it was ticked at.
+fn kept_over(part: Part, kept: &PartKept) -> Part {
+    let same =
+        kept.of.is_empty() || kept.of == part.size.id(part.key) || kept.state == PartState::ToBuy;
+    // The price of the batteries is the pack's own, in one place.
+    let priced = kept.price.filter(|_| part.key != PartKey::Batteries);
+    let each = priced.map(|price| (price, Origin::SetByYou)).or(part.each);
+    Part {
+        state: if same { kept.state } else { PartState::ToBuy },
+        was: (!same).then(|| kept.of.clone()),
+        each,
+        note: kept.note.clone(),
+        ..part
+    }
+}
+
+impl Size {
+    /// What it is called where a tick is kept: the same for parts that do the same.
+    pub fn id(&self, key: PartKey) -> String {
+        let amps = |a: &Amps| format!("{} A", a.value());
+        match self {
+            Self::Cable { run, .. } => format!("AWG {}", run.gauge.awg),
+            Self::Fuse(fuse, _) => format!("{} {}", amps(&fuse.rating), fuse.kind.key()),
+            // Of a switch and a plug a stronger one does, but that is for its owner to say.
+            Self::Amps(a) | Self::Breaks(a, _) => amps(a),
+            Self::Charger(wanted) => format!("{} V", wanted.volts.value()),
+            Self::Watts(w) => format!("{} W", w.value()),
+            Self::Plain | Self::Unit | Self::Ways(_) | Self::Openings(_) | Self::Holds(_) => {
+                key.key().to_owned()
+            }
+        }
+    }
+}
+
+struct Maker<'a> {
+    job: &'a Job<'a>,
+    parts: Vec<Part>,
+}
+
+impl Maker<'_> {
+    fn put(&mut self, key: PartKey, count: u32, size: Size, each: Money) {
+        self.priced(key, count, size, Some((each, Origin::Typical)));
+    }
+
+    fn priced(&mut self, key: PartKey, count: u32, size: Size, each: Option<(Money, Origin)>) {
+        if count > 0 {
+            let (state, was, note) = (PartState::ToBuy, None, String::new());
+            self.parts.push(Part { key, count, size, each, state, was, note });
+        }
+    }
+
+    fn all(&mut self) {
+        let pack = self.job.pack;
+        let price = pack.battery.price.map(|price| (price, Origin::Label));
+        self.priced(PartKey::Batteries, pack.units(), Size::Unit, price);
+        self.circuit();
+        self.charging();
+        self.devices();
+        self.holding();
+    }
+
+    fn cable(&mut self, key: PartKey, run: Option<Run>) {
+        let Some(run) = run else { return };
+        let lug = Terminal::of(self.job.pack);
+        self.put(key, run.count, Size::Cable { run, lug }, prices::cable(&run));
+    }
+
+    fn fuse(&mut self, key: PartKey, count: u32, fuse: Option<Fuse>) {
+        let Some(fuse) = fuse else { return };
+        let full = self.job.pack.full_charge_voltage();
+        self.put(key, count, Size::Fuse(fuse, full), prices::fuse(fuse.kind));
+    }
+
+    fn circuit(&mut self) {
+        let (pack, boat) = (self.job.pack, self.job.plan.rig.craft.kind.is_boat());
+        let most = self.job.asked.most;
+        let full = pack.full_charge_voltage();
+        let wiring = self.job.wiring.as_ref().ok();
+        self.cable(PartKey::Jumpers, wiring.and_then(|w| w.jumper));
+        self.cable(PartKey::StringLeads, wiring.and_then(|w| w.string));
+        if pack.parallel > 1 {
+            self.put(PartKey::Bars, 2, Size::Amps(most), piece::BAR);
+            let fuse = wiring.and_then(|w| w.string).and_then(|run| run.fuse);
+            self.fuse(PartKey::StringFuses, pack.parallel, fuse);
+        }
+        self.cable(PartKey::MainCables, wiring.map(|w| w.lead));
+        self.fuse(PartKey::MainFuse, 1, wiring.and_then(|w| w.lead.fuse));
+        if let Some(amps) = wiring.and_then(|w| w.breaker) {
+            self.put(PartKey::Breaker, 1, Size::Breaks(amps, full), prices::breaker(amps));
+        }
+        let rated = crate::wiring::cable::fuse_for(most).unwrap_or(most);
+        self.put(PartKey::Switch, 1, Size::Breaks(rated, full), prices::switch(rated));
+        if boat {
+            self.put(PartKey::MotorPlug, 1, Size::Breaks(rated, full), prices::plug(rated));
+        }
+        if pack.voltage() >= CAPACITORS {
+            self.put(PartKey::Precharge, 1, Size::Plain, piece::PRECHARGE);
+        }
+    }
+
+    fn charging(&mut self) {
+        let Job { plan, pack, .. } = *self.job;
+        let aboard = self.job.charger_place() == ChargerPlace::Aboard;
+        if !refill::suits(&plan.rig, pack) {
+            let whole = self.job.evaluation.capacity.unwrap_or(AmpHours::ZERO);
+            let wanted = Wanted::of(pack, whole);
+            self.put(PartKey::Charger, 1, Size::Charger(wanted), wanted.typical_price());
+        }
+        let run = self.job.wiring.as_ref().ok().and_then(|w| w.charger);
+        if aboard {
+            self.cable(PartKey::ChargerLeads, run);
+            if plan.rig.chargers.is_empty() {
+                self.put(PartKey::Inlet, 1, Size::Plain, piece::INLET);
+            }
+        } else {
+            let amps = run.map_or(Amps::of(30.0), |run| run.amps);
+            self.put(PartKey::ChargePlug, 1, Size::Amps(amps), prices::plug(amps));
+        }
+        // Who tells its charge without a meter on it has one inside.
+        if pack.battery.monitor != Some(true) {
+            let price = if pack.battery.chemistry.is_lead() && pack.voltage().value() < 15.0 {
+                piece::VOLTMETER
+            } else {
+                piece::METER
+            };
+            self.put(PartKey::Meter, 1, Size::Amps(self.job.asked.most), price);
+        }
+    }
+
+    fn devices(&mut self) {
+        let Job { plan, pack, .. } = *self.job;
+        let on_pack = plan.day.accessories.iter().filter(|a| !a.on_house);
+        let (ways, watts) = on_pack.fold((0, Watts::ZERO), |(n, w), a| (n + 1, w + a.power));
+        if ways == 0 {
+            return;
+        }
+        if self.job.needs_converter() {
+            let steps = (watts.value() * CONVERTER_ROOM / CONVERTER_STEP).ceil().max(1.0);
+            let size = Watts::of(steps * CONVERTER_STEP);
+            self.put(PartKey::Converter, 1, Size::Watts(size), prices::converter(size));
+        }
+        self.cable(PartKey::DeviceLeads, self.job.wiring.as_ref().ok().and_then(|w| w.devices));
+        self.put(PartKey::FuseBlock, 1, Size::Ways(ways), piece::FUSE_BLOCK);
+        debug_assert!(pack.units() > 0);
+    }
+
+    fn holding(&mut self) {
+        let Job { plan, pack, .. } = *self.job;
+        let unit = pack.battery.mass;
+        let straps = if unit.is_some_and(|m| m.value() > TWO_STRAPS) { 2 } else { 1 };
+        let size = match unit {
+            Some(mass) if plan.rig.craft.kind.is_boat() => Size::Holds(mass * HELD),
+            _ => Size::Plain,
+        };
+        self.put(PartKey::HoldDowns, straps * pack.units(), size, piece::STRAP);
+        let bays = self.job.bays_used();
+        self.put(PartKey::Pad, bays.max(1), Size::Plain, piece::PAD);
+        if self.job.takes_lead_out() {
+            self.put(PartKey::TrayPaint, 1, Size::Plain, piece::PAINT);
+        }
+        if self.job.needs_vent()
+            && let Some(air) = air::air(pack)
+        {
+            self.put(PartKey::Vent, 1, Size::Openings(air.openings), piece::VENT);
+        }
+        self.put(PartKey::Covers, pack.units(), Size::Plain, piece::COVERS);
+    }
+}
+
+impl Job<'_> {
+    /// Devices for 12 V hang on a pack of more.
+    pub fn needs_converter(&self) -> bool {
+        let hang = self.plan.day.accessories.iter().any(|a| !a.on_house);
+        hang && crate::verdict::is_converted(self.pack.voltage())
+    }
+
+    /// Bays that the pack's units stand in, as they are set out; 0 where that is not told.
+    pub fn bays_used(&self) -> u32 {
+        let stowage = stow::stow(&self.plan.rig, self.pack);
+        let used = stowage.iter().flat_map(|s| &s.bays).filter(|b| !b.stowed.spots.is_empty());
+        used.count() as u32
+    }
+
+    /// Lead goes into a bay that is closed off: it finds room there once the air does.
+    pub fn needs_vent(&self) -> bool {
+        if !self.pack.battery.chemistry.is_lead() {
+            return false;
+        }
+        let mut open = self.plan.rig.clone();
+        open.bays.iter_mut().for_each(|bay| bay.sealed = false);
+        let stowage = stow::stow(&open, self.pack);
+        let mut used = stowage.iter().flat_map(|s| &s.bays).filter(|b| !b.stowed.spots.is_empty());
+        used.any(|b| self.plan.rig.bays.get(b.place).is_some_and(|bay| bay.sealed))
+    }
+}
