@@ -22,6 +22,18 @@ pub fn csv(result: &ResultDocument) -> String {
     out.into_inner().ok().and_then(|bytes| String::from_utf8(bytes).ok()).unwrap_or_default()
 }
 
+/// Rows of text as CSV, lines ended by CRLF, all as long as the header. What begins like a formula is made text.
+pub fn rows(header: &[String], rows: impl Iterator<Item = Vec<String>>) -> String {
+    let mut out =
+        csv::WriterBuilder::new().terminator(csv::Terminator::CRLF).from_writer(Vec::new());
+    // Writing to memory cannot fail.
+    let _ = out.write_record(header);
+    for row in rows {
+        let _ = out.write_record(row.iter().map(|cell| guarded(cell)));
+    }
+    out.into_inner().ok().and_then(|bytes| String::from_utf8(bytes).ok()).unwrap_or_default()
+}
+
 fn cell(value: &Value) -> String {
     match value {
         Value::Null => String::new(),

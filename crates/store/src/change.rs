@@ -79,8 +79,8 @@ pub enum Change {
     EditRig(Box<Rig>),
     /// The pack that is to be built.
     ChoosePack(PackId),
-    /// What is kept of the build, with what is said of it: "Ticked Batteries".
-    EditBuild(String, Box<Build>),
+    /// What is kept of the build, with what is said of it; and the chosen pack, where its price is another one.
+    EditBuild(String, Box<Build>, Option<(PackId, Box<Pack>)>),
 }
 
 /// Makes a change and remembers how to take it back. `before` is the rig as it is, where it was read already.
@@ -154,7 +154,7 @@ fn sentence(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<String, 
         Change::EditWants(_) => "Changed what you want".to_owned(),
         Change::EditRig(_) => "Changed the rig".to_owned(),
         Change::ChoosePack(id) => format!("Chose the pack {}", pack(id)?),
-        Change::EditBuild(sentence, _) => sentence.clone(),
+        Change::EditBuild(sentence, ..) => sentence.clone(),
     })
 }
 
@@ -165,18 +165,16 @@ fn apply(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<Option<i64>
             return add(t, List::Stretches, rig, *place, plan::write_stretch(stretch)).map(Some);
         }
         Change::AddPack(pack, place) => {
+            if pack.chosen {
+                choose(t, rig, None)?;
+            }
             let body = plan::write_pack(pack, board::on_shelf(t, pack, None)?);
             return add(t, List::Packs, rig, *place, body).map(Some);
         }
         Change::EditStretch(id, stretch) => {
             edit(t, List::Stretches, rig, id.0, plan::write_stretch(stretch))?;
         }
-        Change::EditPack(id, pack) => {
-            let before = Item::find(t, List::Packs, rig.0, id.0)?.body;
-            let number = plan::read_pack(&before).ok().and_then(|(_, number)| number);
-            let body = plan::write_pack(pack, board::on_shelf(t, pack, number)?);
-            edit(t, List::Packs, rig, id.0, body)?;
-        }
+        Change::EditPack(id, pack) => edit_pack(t, rig, *id, pack)?,
         Change::CopyStretch(id) => return copy(t, List::Stretches, rig, id.0).map(Some),
         Change::CopyPack(id) => {
             let made = copy(t, List::Packs, rig, id.0)?;
@@ -192,15 +190,14 @@ fn apply(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<Option<i64>
         }
         Change::ChoosePack(id) => {
             Item::find(t, List::Packs, rig.0, id.0)?;
-            for item in Item::all(t, List::Packs, rig.0)? {
-                let Ok((mut pack, number)) = plan::read_pack(&item.body) else { continue };
-                if pack.chosen != (item.id == id.0) {
-                    pack.chosen = item.id == id.0;
-                    edit(t, List::Packs, rig, item.id, plan::write_pack(&pack, number))?;
-                }
+            choose(t, rig, Some(*id))?;
+        }
+        Change::EditBuild(_, build, pack) => {
+            edit_frame(t, rig, |p| p.build = (**build).clone())?;
+            if let Some((id, pack)) = pack {
+                edit_pack(t, rig, *id, pack)?;
             }
         }
-        Change::EditBuild(_, build) => edit_frame(t, rig, |p| p.build = (**build).clone())?,
         Change::SplitStretch(id) => {
             let mut half = plan::read_stretch(&Item::find(t, List::Stretches, rig.0, id.0)?.body)?;
             half.lasts = half.lasts / 2.0;
@@ -300,6 +297,26 @@ fn edit(
 }
 
 /// The same once more, right behind it.
+/// Makes this pack the one that is built, and no other.
+fn choose(t: &Transaction<'_>, rig: RigId, id: Option<PackId>) -> Result<(), StoreError> {
+    for item in Item::all(t, List::Packs, rig.0)? {
+        let chosen = id.is_some_and(|id| id.0 == item.id);
+        let Ok((mut pack, number)) = plan::read_pack(&item.body) else { continue };
+        if pack.chosen != chosen {
+            pack.chosen = chosen;
+            edit(t, List::Packs, rig, item.id, plan::write_pack(&pack, number))?;
+        }
+    }
+    Ok(())
+}
+
+fn edit_pack(t: &Transaction<'_>, rig: RigId, id: PackId, pack: &Pack) -> Result<(), StoreError> {
+    let before = Item::find(t, List::Packs, rig.0, id.0)?.body;
+    let number = plan::read_pack(&before).ok().and_then(|(_, number)| number);
+    let body = plan::write_pack(pack, board::on_shelf(t, pack, number)?);
+    edit(t, List::Packs, rig, id.0, body)
+}
+
 fn copy(t: &Transaction<'_>, list: List, rig: RigId, id: i64) -> Result<i64, StoreError> {
     let mut order: Vec<i64> = with_room(t, list, rig)?.iter().map(|i| i.id).collect();
     let original = Item::find(t, list, rig.0, id)?;

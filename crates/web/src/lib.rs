@@ -23,7 +23,7 @@ use frame::render::Render;
 use frame::view::Page;
 use frame::{assets, error, guard, look, server};
 use lake_hour_store::Store;
-use pages::{api, board, compare, day, kept, load, packs, rig, shelf, start};
+use pages::{api, board, build, compare, day, kept, load, packs, rig, shelf, start};
 use std::net::SocketAddr;
 use tokio::net::TcpListener;
 
@@ -39,6 +39,7 @@ fn draw(scene: &Scene, render: Render) -> Result<String, PageError> {
     match scene.view.page {
         Page::Rig => rig::RigPage::new(scene).html(render),
         Page::Day => day::html(scene, render),
+        Page::Build => build::BuildPage::new(scene).html(render),
         Page::Board | Page::Shelf | Page::Packs => board::BoardPage::new(scene).html(render),
     }
 }
@@ -64,6 +65,7 @@ pub fn router(app: App, host: SocketAddr) -> Router {
         .merge(start::routes())
         .merge(api::routes())
         .merge(board::routes())
+        .merge(build::routes())
         .merge(compare::routes())
         .merge(day::routes())
         .merge(rig::routes())

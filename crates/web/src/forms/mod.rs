@@ -2,6 +2,7 @@
 //! beside the field.
 
 pub(crate) mod battery;
+pub(crate) mod build;
 pub(crate) mod candidate;
 pub(crate) mod day_frame;
 pub(crate) mod pack;

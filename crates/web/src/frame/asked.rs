@@ -102,6 +102,8 @@ pub(crate) struct Asked {
     pub(crate) posted: bool,
     /// The rig after a change of this request.
     pub(crate) after: Option<Box<Board>>,
+    /// The page that it was asked from, where it says so.
+    pub(crate) from: Option<Page>,
 }
 
 impl FromRequestParts<App> for Asked {
@@ -121,7 +123,14 @@ impl FromRequestParts<App> for Asked {
         let source = parts.headers.get("HX-Source").and_then(|v| v.to_str().ok());
         let searched = source.is_some_and(|s| s.starts_with("form"));
         let posted = parts.method == Method::POST || searched;
-        Ok(Self { app: app.clone(), rig: RigId(rig), view, render, look, posted, after: None })
+        let from = parts.headers.get("HX-Current-URL").and_then(|v| v.to_str().ok());
+        let from = from.and_then(|url| {
+            let path = url.split(['?', '#']).next()?;
+            let key = path.rsplit('/').next()?;
+            Page::ALL.into_iter().find(|page| page.key() == key)
+        });
+        let (app, rig, after) = (app.clone(), RigId(rig), None);
+        Ok(Self { app, rig, view, render, look, posted, after, from })
     }
 }
 
@@ -164,8 +173,11 @@ impl Asked {
             && self.posted
             && let Ok(address) = HeaderValue::from_str(&address)
         {
-            // The address bar says what is shown, so that it can be reloaded, kept and passed on.
-            response.headers_mut().insert("HX-Replace-Url", address);
+            // The address bar says what is shown, so that it can be reloaded, kept and passed on; another page than it was
+            // asked from is one to come back from.
+            let leads_on = self.from.is_some_and(|from| from != self.view.page);
+            let way = if leads_on { "HX-Push-Url" } else { "HX-Replace-Url" };
+            response.headers_mut().insert(way, address);
         }
         Ok(response)
     }

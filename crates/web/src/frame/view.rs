@@ -2,6 +2,7 @@
 
 use axum::extract::Query;
 use axum::http::Uri;
+use lake_hour_core::build::StepKey;
 use lake_hour_core::decide::get_home::Change;
 use lake_hour_core::decide::tipping::Driver;
 use lake_hour_core::plan::{Plan, WhatIf};
@@ -24,11 +25,14 @@ pub(crate) enum Page {
     /// The decision.
     #[default]
     Board,
+    /// From the decision to a working craft.
+    Build,
 }
 
 impl Page {
     /// All of them, in the order of the work.
-    pub(crate) const ALL: [Self; 5] = [Self::Rig, Self::Day, Self::Shelf, Self::Packs, Self::Board];
+    pub(crate) const ALL: [Self; 6] =
+        [Self::Rig, Self::Day, Self::Shelf, Self::Packs, Self::Board, Self::Build];
 
     pub(crate) const fn key(self) -> &'static str {
         match self {
@@ -37,6 +41,7 @@ impl Page {
             Self::Shelf => "shelf",
             Self::Packs => "packs",
             Self::Board => "board",
+            Self::Build => "build",
         }
     }
 
@@ -47,6 +52,7 @@ impl Page {
             Self::Shelf => "Shelf",
             Self::Packs => "Packs",
             Self::Board => "Board",
+            Self::Build => "Build",
         }
     }
 }
@@ -268,6 +274,9 @@ pub(crate) enum Part {
     Charging,
     Devices,
     Import,
+    Parts,
+    OwnParts,
+    Step(StepKey),
 }
 
 impl Open {

@@ -258,7 +258,12 @@ impl Sheet<'_> {
         if !narrow {
             let length =
                 figures::measure(self.say.units, Measure::Length, w.lead.length.value() * 2.0, 0);
-            let x = breaker_x + 106.0;
+            // Where the shunt comes near, before the breaker and higher.
+            let (x, y) = if self.width < 700.0 {
+                (switch_x + 24.0, y - 16.0)
+            } else {
+                (breaker_x + 106.0, y)
+            };
             d.say("label-begin", (x, y - 20.0), cable(w.lead.gauge));
             d.say(
                 "label-begin",

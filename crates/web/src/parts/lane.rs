@@ -93,6 +93,8 @@ pub(crate) struct Lane {
     pub(crate) relabeled: bool,
     /// The pack that is aboard today.
     pub(crate) aboard: bool,
+    /// The one that is to be built.
+    pub(crate) chosen: bool,
     /// What it was without the what-ifs.
     pub(crate) was: Option<String>,
     pub(crate) working: Option<Working>,
@@ -187,6 +189,7 @@ impl Lane {
             fade: None,
             relabeled: is_relabeled(scene, id, pack),
             aboard: pack.aboard,
+            chosen: pack.chosen,
             was: None,
             working: drawn.filter(|_| view.open == Open::Working(id)).map(|d| Working {
                 lines: verdict::working(pack, &plan.day, &plan.rules_filled(), d, about.say),

@@ -299,6 +299,23 @@ impl<'a> Reader<'a> {
         whole.then_some(rows)
     }
 
+    /// Reads fields that all have this behind their names.
+    pub(crate) fn beside<T>(&mut self, row: &str, read: impl FnOnce(&mut Self) -> T) -> T {
+        let before = std::mem::replace(&mut self.row, row.to_owned());
+        let value = read(self);
+        self.row = before;
+        value
+    }
+
+    /// Words that may stay empty, of at most so many characters.
+    pub(crate) fn words_if(&mut self, name: &str, most: usize) -> Option<String> {
+        if self.text(name)?.trim().is_empty() {
+            Some(String::new())
+        } else {
+            self.text_of(name, most)
+        }
+    }
+
     /// What was read, if nothing was wrong with any field.
     pub(crate) fn finish<T>(self, read: Option<T>) -> Result<T, Problems> {
         match read {

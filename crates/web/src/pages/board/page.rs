@@ -292,6 +292,11 @@ impl BoardPage {
         format!("{address}{sign}weigh=yes")
     }
 
+    /// Where a pack is chosen to be built.
+    fn choose(&self, lane: &Lane) -> String {
+        self.action(&format!("build/choose/{}", lane.id))
+    }
+
     fn action_on(&self, what: &str, id: &i64, act: &str) -> String {
         let act = if act.is_empty() { String::new() } else { format!("/{act}") };
         self.action(&format!("{what}/{id}{act}"))

@@ -23,6 +23,7 @@ use crate::frame::error::PageError;
 use crate::frame::proposed::WhatIf;
 use crate::frame::render::Render;
 use crate::frame::turned;
+use crate::frame::view::Page;
 use axum::Router;
 use axum::http::{HeaderValue, header};
 use axum::response::{Html, IntoResponse, Redirect, Response};
@@ -156,13 +157,20 @@ async fn take(asked: Asked, view: PacksView, typed: Typed) -> Result<Response, P
     let labels = odd.chain([which.battery]).collect();
     let labels = asked.app.store.labels(labels).await?;
     let as_built = view.clone();
+    let builds = typed.get("then") == "build";
     let made = asked.app.store.change_by(asked.rig, move |board| {
         let built = Built::of(&board.plan.rig, &labels, which, &as_built);
         let built = built.filter(|built| built.danger.is_none());
-        let pack = built.ok_or_else(|| PageError::Gone("this pack".to_owned()))?.pack;
+        let mut pack = built.ok_or_else(|| PageError::Gone("this pack".to_owned()))?.pack;
+        pack.chosen = builds;
         Ok::<_, PageError>((Change::AddPack(Box::new(pack), Place::First), ()))
     });
-    let (kept, ()) = made.await??;
+    let (mut kept, ()) = made.await??;
+    if builds {
+        let mut asked = asked.on(Page::Build);
+        asked.after = kept.board.take();
+        return asked.answer(Some(kept.sentence)).await;
+    }
     answer(&asked, view, Some(kept.sentence)).await
 }
 
