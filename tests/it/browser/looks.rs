@@ -123,7 +123,7 @@ impl Browser {
     }
 }
 
-fn bare(text: &str) -> String {
+pub(super) fn bare(text: &str) -> String {
     text.split_whitespace().collect()
 }
 

@@ -1,5 +1,6 @@
 //! The pages as people use them: headless Chromium, driven through ChromeDriver.
 
+mod build;
 mod decide;
 mod driver;
 mod hands;

@@ -3,6 +3,7 @@
 
 mod app;
 mod board;
+mod build;
 mod day;
 mod decide;
 mod hostile;
