@@ -78,6 +78,9 @@ pub enum StoreError {
     /// A stored document is outside what the program knows.
     #[error("a stored document cannot be read")]
     Unknown(#[from] lake_hour_formats::Faults),
+    /// The disk said no.
+    #[error("a copy cannot be written: {0}")]
+    Disk(String),
     /// The job broke off; nothing was written.
     #[error("the database job broke off; nothing was written")]
     Panicked,
@@ -95,6 +98,7 @@ impl StoreError {
                 let code = e.sqlite_error_code()?;
                 matches!(code, DiskFull | ReadOnly | SystemIoFailure).then(|| in_words(e))
             }
+            Self::Disk(says) => Some(says.clone()),
             _ => None,
         }
     }

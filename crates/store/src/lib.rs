@@ -4,6 +4,7 @@
 //! reported as saved; a few others only read. A second program cannot open the same file for
 //! writing. SQL stands in this crate and nowhere else.
 
+pub mod backup;
 mod board;
 mod change;
 mod error;

@@ -20,7 +20,7 @@ const STEPS: &[M<'static>] = &[
 const MIGRATIONS: Migrations<'static> = Migrations::from_slice(STEPS);
 
 /// "LkHr": by this number SQLite files say whose they are.
-const OURS: i32 = 0x4c6b_4872;
+pub(crate) const OURS: i32 = 0x4c6b_4872;
 /// The last version that did not write it.
 const LAST_WITHOUT: i32 = 2;
 /// Pages that may lie empty, and pages given back at once: some 20 ms of work.
@@ -178,6 +178,22 @@ pub(crate) fn reader(path: &Path) -> Result<Connection, OpenError> {
 pub(crate) fn into_one_file(c: &Connection) -> Result<(), StoreError> {
     let busy: i64 = c.query_row("PRAGMA wal_checkpoint(TRUNCATE)", [], |r| r.get(0))?;
     if busy == 0 { Ok(()) } else { Err(StoreError::Busy) }
+}
+
+/// The version that this program writes.
+pub(crate) const fn newest() -> i32 {
+    STEPS.len() as i32
+}
+
+/// What a database of a version is made of, as this program makes it.
+pub(crate) fn schema_of(version: i32) -> rusqlite::Result<Vec<(String, String)>> {
+    let mut c = Connection::open_in_memory()?;
+    with_functions(&c)?;
+    MIGRATIONS.to_version(&mut c, version.max(0) as usize).map_err(|e| match e {
+        rusqlite_migration::Error::RusqliteError { err, .. } => err,
+        _ => rusqlite::Error::InvalidQuery,
+    })?;
+    crate::backup::schema(&c)
 }
 
 /// Some pages that lie empty go back to the disk; false when no more are to.

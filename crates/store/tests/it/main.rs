@@ -1,6 +1,7 @@
 //! The store through its public face, on real files.
 #![allow(clippy::unwrap_used)]
 
+mod backup;
 mod kept;
 mod numbers;
 mod shelf;
