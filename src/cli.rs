@@ -5,8 +5,15 @@ use std::net::SocketAddr;
 use std::path::PathBuf;
 
 /// Choose a traction battery: which pack gets you home, what it weighs, what an outing costs.
+///
+/// Lake Hour listens on this machine only and asks no network for anything.
+/// It estimates: local codes, the makers' manuals and licensed practice come first.
 #[derive(Debug, Parser)]
-#[command(version, about)]
+#[command(
+    name = "lake-hour",
+    version,
+    after_help = "First time: lake-hour demo. Your own data: lake-hour serve --open."
+)]
 pub(crate) struct Cli {
     #[command(subcommand)]
     pub(crate) command: Command,
@@ -31,6 +38,25 @@ pub(crate) enum Command {
         /// Address to serve on; port 0 picks a free one.
         #[arg(long, default_value = USUAL_ADDRESS)]
         listen: SocketAddr,
+        /// Open the pages in your browser.
+        #[arg(long)]
+        open: bool,
+    },
+    /// Save all of your data to one file, also while Lake Hour runs.
+    Backup {
+        /// The database file; by default the one in your data folder.
+        #[arg(long)]
+        db: Option<PathBuf>,
+        /// The file to save to, as in lake-hour-backup.db.
+        to: PathBuf,
+    },
+    /// Put a saved backup in the place of your data; what stood there is kept beside it.
+    Restore {
+        /// The database file; by default the one in your data folder.
+        #[arg(long)]
+        db: Option<PathBuf>,
+        /// The file that backup has saved.
+        from: PathBuf,
     },
     /// Work out a plan file without a server.
     Evaluate {
@@ -45,6 +71,18 @@ pub(crate) enum Command {
     },
     /// Print what ships inside the program, by whom and under which licence.
     Licenses,
+    /// Print completions for a shell.
+    ///
+    /// As in: lake-hour completions bash > ~/.local/share/bash-completion/completions/lake-hour
+    Completions {
+        /// Which shell.
+        #[arg(value_enum)]
+        shell: clap_complete::Shell,
+    },
+    /// Print the manual page.
+    ///
+    /// As in: lake-hour man > ~/.local/share/man/man1/lake-hour.1
+    Man,
     /// Print the JSON Schema of a format.
     Schema {
         /// Which format.

@@ -18,7 +18,11 @@ fn main() -> ExitCode {
         .init();
     let done = match cli::Cli::parse().command {
         cli::Command::Demo { listen } => commands::serve::demo(listen),
-        cli::Command::Serve { db, listen } => commands::serve::serve(db, listen),
+        cli::Command::Serve { db, listen, open } => commands::serve::serve(db, listen, open),
+        cli::Command::Backup { db, to } => commands::copies::back_up(db, &to),
+        cli::Command::Restore { db, from } => commands::copies::restore(db, &from),
+        cli::Command::Completions { shell } => commands::completions(shell),
+        cli::Command::Man => commands::man(),
         cli::Command::Evaluate { file, format, working } => {
             commands::evaluate::evaluate(&file, format, working)
         }

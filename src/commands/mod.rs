@@ -1,9 +1,11 @@
 //! What each command does.
 
+pub(crate) mod copies;
 pub(crate) mod evaluate;
 pub(crate) mod serve;
 
 use crate::cli;
+use clap::CommandFactory;
 use lake_hour_formats::{Faults, schema};
 use std::io::Write;
 
@@ -38,6 +40,21 @@ pub(crate) fn schema(of: cli::Schema) -> Result<(), Failed> {
         cli::Schema::Proposals => schema::proposals(),
         cli::Schema::Shared => schema::shared(),
     })
+}
+
+/// Prints completions for a shell.
+pub(crate) fn completions(shell: clap_complete::Shell) -> Result<(), Failed> {
+    let mut text = Vec::new();
+    clap_complete::generate(shell, &mut cli::Cli::command(), "lake-hour", &mut text);
+    print(&String::from_utf8_lossy(&text))
+}
+
+/// Prints the manual page.
+pub(crate) fn man() -> Result<(), Failed> {
+    let mut text = Vec::new();
+    let page = clap_mangen::Man::new(cli::Cli::command());
+    page.render(&mut text).map_err(|e| Failed::Run(anyhow::Error::new(e)))?;
+    print(&String::from_utf8_lossy(&text))
 }
 
 /// Writes to standard output; a reader that went away (`| head`) is no failure.

@@ -48,10 +48,11 @@ pub(crate) fn demo(listen: SocketAddr) -> Result<(), Failed> {
         .prefix("lake-hour-demo-")
         .tempdir()
         .context("cannot make a temporary folder")?;
-    run(&folder.path().join("demo.db"), listen, true)
+    run(&folder.path().join("demo.db"), listen, Start { with_demo: true, open: false })
 }
 
-pub(crate) fn serve(db: Option<PathBuf>, listen: SocketAddr) -> Result<(), Failed> {
+/// The database that is meant, its folder made.
+pub(crate) fn usual_db(db: Option<PathBuf>) -> Result<PathBuf, Failed> {
     let db = match db {
         Some(db) => db,
         None => {
@@ -66,15 +67,42 @@ pub(crate) fn serve(db: Option<PathBuf>, listen: SocketAddr) -> Result<(), Faile
         std::fs::create_dir_all(folder)
             .with_context(|| format!("cannot make the folder {}", folder.display()))?;
     }
-    run(&db, listen, false)
+    Ok(db)
 }
 
-fn run(db: &Path, listen: SocketAddr, with_demo: bool) -> Result<(), Failed> {
+pub(crate) fn serve(db: Option<PathBuf>, listen: SocketAddr, open: bool) -> Result<(), Failed> {
+    run(&usual_db(db)?, listen, Start { with_demo: false, open })
+}
+
+/// How the pages are started.
+struct Start {
+    with_demo: bool,
+    open: bool,
+}
+
+/// Looks every hour whether the copies of the day and the week are there.
+fn keep_copies(store: Store) {
+    tokio::spawn(async move {
+        loop {
+            let now = jiff::ZonedDateTime::now().date();
+            let week = now.iso_week_date();
+            let week = format!("{}-W{:02}", week.year(), week.week());
+            match store.nightly(&now.to_string(), &week).await {
+                Ok(true) => tracing::info!("a copy of the day was kept"),
+                Ok(false) => {}
+                Err(error) => tracing::warn!(%error, "no copy of the day could be kept"),
+            }
+            tokio::time::sleep(Duration::from_secs(3600)).await;
+        }
+    });
+}
+
+fn run(db: &Path, listen: SocketAddr, start: Start) -> Result<(), Failed> {
     let demo = demo_data()?;
     let runtime = tokio::runtime::Runtime::new().context("cannot start")?;
     runtime.block_on(async {
         let store = Store::open(db).await.context("cannot start")?;
-        if with_demo {
+        if start.with_demo {
             demo.fill(&store).await.context("cannot fill in the example")?;
         }
         let listener = TcpListener::bind(listen).await.with_context(|| {
@@ -86,7 +114,16 @@ fn run(db: &Path, listen: SocketAddr, with_demo: bool) -> Result<(), Failed> {
         if !address.ip().is_loopback() {
             tracing::warn!(%address, "reachable from other machines, and there is no password");
         }
-        print(&format!("Lake Hour is ready at http://{}/\n", within_reach(address)))?;
+        let ready = format!("http://{}/", within_reach(address));
+        print(&format!("Lake Hour is ready at {ready}\n"))?;
+        if start.open
+            && let Err(error) = open::that_detached(&ready)
+        {
+            tracing::warn!(%error, "no browser could be opened: open {ready} yourself");
+        }
+        if !start.with_demo {
+            keep_copies(store.clone());
+        }
         let (stop, mut told) = tokio::sync::watch::channel(false);
         tokio::spawn(async move {
             stopped().await;

@@ -1,6 +1,7 @@
 //! `evaluate` and `schema` on the command line, and two programs on one database.
 
 use crate::program::{Program, command, run};
+use std::path::Path;
 
 const PLAN: &[u8] = include_bytes!("../../crates/formats/tests/data/sampling-skiff.plan.json");
 
@@ -111,4 +112,59 @@ fn a_plan_told_by_speeds_and_places_is_worked_out_without_an_amp() {
     // The kinetic model's sums: what is left and what was drawn are the whole.
     let drawn = pack["delivered_ah"].as_f64().unwrap();
     assert!((drawn / (1.0 - left) / 60.0 - 1.0).abs() < 0.08, "{drawn} Ah, {left}");
+}
+
+/// Saved while the server runs, brought back when it does not; what cannot be says why, and nothing is touched.
+#[test]
+fn a_backup_is_saved_while_it_serves_and_restored_when_it_does_not() {
+    let folder = tempfile::tempdir().unwrap();
+    let path = |name: &str| folder.path().join(name).to_str().unwrap().to_owned();
+    let (db, copy) = (path("a.db"), path("copy.db"));
+    let app = Program::serve(Path::new(&db));
+    app.post("/start/demo", "");
+    let saved = run(&["backup", "--db", &db, &copy], b"");
+    assert!(saved.status.success(), "{saved:?}");
+    assert!(String::from_utf8_lossy(&saved.stdout).starts_with("Saved "));
+    app.post("/rigs/1/packs/1/remove", "");
+    let busy = run(&["restore", "--db", &db, &copy], b"");
+    assert_eq!(busy.status.code(), Some(1));
+    assert!(String::from_utf8_lossy(&busy.stderr).contains("in use by another running Lake Hour"));
+    app.kill();
+    let says = |arguments: &[&str]| {
+        let done = run(arguments, b"");
+        assert_eq!((done.status.code(), done.stdout.len()), (Some(2), 0), "{arguments:?}");
+        String::from_utf8_lossy(&done.stderr).into_owned()
+    };
+    std::fs::write(path("zip.db"), b"PK\x03\x04 bomb").unwrap();
+    assert!(says(&["restore", "--db", &db, &path("zip.db")]).contains("zip of open files"));
+    assert!(says(&["restore", "--db", &db, &path("none.db")]).contains("cannot be read"));
+    assert!(says(&["restore", "--db", &db, &path("")]).contains("folder"));
+    assert!(says(&["backup", "--db", &path("none.db"), &copy]).contains("no database yet"));
+    assert!(says(&["backup", "--db", &db, &db]).contains("the database itself"));
+    let restored = run(&["restore", "--db", &db, &copy], b"");
+    assert!(restored.status.success(), "{restored:?}");
+    let told = String::from_utf8_lossy(&restored.stdout).into_owned();
+    assert!(
+        told.starts_with("Restored 1 rig and 42 batteries") && told.contains("is kept as"),
+        "{told}"
+    );
+    let app = Program::serve(Path::new(&db));
+    assert_eq!(app.get("/rigs/1/plan.json").text().matches("\"series\"").count(), 11);
+}
+
+#[test]
+fn the_command_line_explains_itself() {
+    let help = String::from_utf8(run(&["--help"], b"").stdout).unwrap();
+    for word in
+        ["demo", "serve", "backup", "restore", "evaluate", "completions", "man", "First time:"]
+    {
+        assert!(help.contains(word), "{word}");
+    }
+    assert!(help.lines().all(|line| line.chars().count() <= 140));
+    let man = String::from_utf8(run(&["man"], b"").stdout).unwrap();
+    assert!(man.contains(".TH lake-hour 1") && man.contains("restore"));
+    for shell in ["bash", "zsh", "fish", "powershell", "elvish"] {
+        let script = run(&["completions", shell], b"").stdout;
+        assert!(String::from_utf8(script).unwrap().contains("restore"), "{shell}");
+    }
 }

@@ -13,7 +13,7 @@ mod frame;
 mod pages;
 mod parts;
 
-pub use frame::{App, Demo, Example};
+pub use frame::{App, Demo, Example, moment};
 
 use axum::Router;
 use axum::routing::get;
@@ -23,7 +23,7 @@ use frame::render::Render;
 use frame::view::Page;
 use frame::{assets, error, guard, look, server};
 use lake_hour_store::Store;
-use pages::{api, board, build, compare, day, kept, load, packs, rig, shelf, start};
+use pages::{api, board, build, compare, data, day, kept, load, packs, rig, shelf, start};
 use std::net::SocketAddr;
 use tokio::net::TcpListener;
 
@@ -67,6 +67,7 @@ pub fn router(app: App, host: SocketAddr) -> Router {
         .merge(board::routes())
         .merge(build::routes())
         .merge(compare::routes())
+        .merge(data::routes())
         .merge(day::routes())
         .merge(rig::routes())
         .merge(shelf::routes())

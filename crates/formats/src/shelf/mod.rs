@@ -90,6 +90,20 @@ pub fn write_candidate(candidate: &Candidate) -> String {
     lift::keep(&write(candidate))
 }
 
+/// What a shelf's JSON begins with, before its first battery.
+pub fn json_begin() -> String {
+    format!("{{\"format\":\"{FORMAT}\",\"version\":{VERSION},\"batteries\":[")
+}
+
+/// A battery in a shelf's JSON, with what parts it from the one before.
+pub fn json_next(candidate: &Candidate, first: bool) -> String {
+    let comma = if first { "\n" } else { ",\n" };
+    format!("{comma}{}", json(candidate))
+}
+
+/// What a shelf's JSON ends with.
+pub const JSON_END: &str = "\n]}\n";
+
 /// One candidate as it stands in a file. What can be written always can: every figure is finite.
 pub fn json(candidate: &Candidate) -> String {
     serde_json::to_string(&write(candidate)).unwrap_or_default()

@@ -97,7 +97,7 @@ impl From<StoreError> for PageError {
             StoreError::Full { .. } | StoreError::Taken(_) => Self::Full(error.to_string()),
             StoreError::Busy => Self::Busy,
             StoreError::Unreadable { text, why } => Self::Unreadable { text, why },
-            StoreError::Database(_) => match error.of_disk() {
+            StoreError::Database(_) | StoreError::Disk(_) => match error.of_disk() {
                 Some(says) => Self::Disk(says),
                 None => Self::Store(error),
             },

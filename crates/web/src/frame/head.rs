@@ -73,6 +73,11 @@ impl Damaged {
     }
 }
 
+/// The moment, as names of copies tell it: "2026-11-28-093000".
+pub fn moment() -> String {
+    jiff::ZonedDateTime::now().strftime("%Y-%m-%d-%H%M%S").to_string()
+}
+
 fn today() -> String {
     jiff::ZonedDateTime::now().date().to_string()
 }

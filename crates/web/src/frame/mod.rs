@@ -3,6 +3,7 @@
 
 pub(crate) mod asked;
 pub(crate) mod assets;
+pub(crate) mod brought;
 pub(crate) mod error;
 pub(crate) mod form;
 pub(crate) mod guard;
@@ -18,7 +19,10 @@ pub(crate) mod upload;
 pub(crate) mod view;
 pub(crate) mod weighed;
 
+pub use head::moment;
+
 use asked::Scene;
+use brought::Brought;
 use error::PageError;
 use held::Files;
 use judged::Verdicts;
@@ -50,6 +54,8 @@ pub struct App {
     pub(crate) weighing: Weighing,
     /// Files on their way to the shelf.
     pub(crate) files: Files,
+    /// A copy that was sent to be brought back, and looked at.
+    pub(crate) brought: Brought,
     drawing: Drawing,
 }
 
@@ -64,6 +70,7 @@ impl App {
             proposed: Proposed::default(),
             weighing: Weighing::default(),
             files: Files::default(),
+            brought: Brought::default(),
             drawing,
         }
     }

@@ -4,6 +4,7 @@ pub(crate) mod api;
 pub(crate) mod board;
 pub(crate) mod build;
 pub(crate) mod compare;
+pub(crate) mod data;
 pub(crate) mod day;
 pub(crate) mod kept;
 pub(crate) mod load;

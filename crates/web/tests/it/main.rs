@@ -4,6 +4,7 @@
 mod app;
 mod board;
 mod build;
+mod data;
 mod day;
 mod decide;
 mod hostile;

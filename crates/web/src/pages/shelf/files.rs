@@ -106,16 +106,9 @@ pub(super) async fn csv(asked: Asked) -> Result<Response, PageError> {
 
 /// The same as JSON.
 pub(super) async fn json(asked: Asked) -> Result<Response, PageError> {
-    let begin = format!(
-        "{{\"format\":\"{}\",\"version\":{},\"batteries\":[",
-        shelf::FORMAT,
-        shelf::VERSION
-    );
-    let row = |candidate: &Candidate, first| {
-        let comma = if first { "\n" } else { ",\n" };
-        format!("{comma}{}", shelf::json(candidate)).into_bytes()
-    };
-    let form = Form { begin: begin.into_bytes(), row, end: b"\n]}\n" };
+    let row = |candidate: &Candidate, first| shelf::json_next(candidate, first).into_bytes();
+    let form =
+        Form { begin: shelf::json_begin().into_bytes(), row, end: shelf::JSON_END.as_bytes() };
     write(asked, "application/json", "lake-hour-shelf.json", form).await
 }
 
