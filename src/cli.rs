@@ -7,6 +7,7 @@ use std::path::PathBuf;
 /// Choose a traction battery: which pack gets you home, what it weighs, what an outing costs.
 ///
 /// Lake Hour listens on this machine only and asks no network for anything.
+///
 /// It estimates: local codes, the makers' manuals and licensed practice come first.
 #[derive(Debug, Parser)]
 #[command(

@@ -23,7 +23,7 @@ use frame::render::Render;
 use frame::view::Page;
 use frame::{assets, error, guard, look, server};
 use lake_hour_store::Store;
-use pages::{api, board, build, compare, data, day, kept, load, packs, rig, shelf, start};
+use pages::{api, board, build, compare, data, day, kept, load, packs, reading, rig, shelf, start};
 use std::net::SocketAddr;
 use tokio::net::TcpListener;
 
@@ -73,6 +73,7 @@ pub fn router(app: App, host: SocketAddr) -> Router {
         .merge(shelf::routes())
         .merge(packs::routes())
         .merge(load::routes())
+        .merge(reading::routes())
         .merge(kept::routes())
         .merge(look::routes())
         .merge(assets::routes())

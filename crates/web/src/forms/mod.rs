@@ -5,6 +5,7 @@ pub(crate) mod battery;
 pub(crate) mod build;
 pub(crate) mod candidate;
 pub(crate) mod day_frame;
+pub(crate) mod first;
 pub(crate) mod pack;
 pub(crate) mod rig;
 pub(crate) mod rules;

@@ -25,6 +25,8 @@ pub(crate) struct Head {
     /// The current rig's name.
     pub(crate) rig: Option<String>,
     pub(crate) tabs: Vec<Tab>,
+    /// What to do next: words and where.
+    pub(crate) next: Option<(&'static str, String)>,
     /// The day it is printed on.
     pub(crate) today: String,
     /// Changes when another window has changed something; nothing on a page of no rig.
@@ -78,6 +80,18 @@ pub fn moment() -> String {
     jiff::ZonedDateTime::now().strftime("%Y-%m-%d-%H%M%S").to_string()
 }
 
+/// What comes after a page, in the order of the work.
+const fn next(page: Page) -> Option<(&'static str, Page)> {
+    Some(match page {
+        Page::Rig => ("Next: the day", Page::Day),
+        Page::Day => ("Next: packs", Page::Packs),
+        Page::Shelf => ("Next: packs", Page::Packs),
+        Page::Packs => ("Next: the Board", Page::Board),
+        Page::Board => ("Next: build it", Page::Build),
+        Page::Build => return None,
+    })
+}
+
 fn today() -> String {
     jiff::ZonedDateTime::now().date().to_string()
 }
@@ -89,6 +103,7 @@ impl Head {
             look,
             rig: None,
             tabs: Vec::new(),
+            next: None,
             today: today(),
             now: String::new(),
             damaged: Vec::new(),
@@ -118,6 +133,7 @@ impl Head {
             look,
             rig: Some(name.clone()),
             tabs: tabs.collect(),
+            next: next(view.page).map(|(words, page)| (words, view.on(page).address(rig))),
             today: today(),
             now: board.now.clone(),
             damaged: damaged.collect(),

@@ -9,6 +9,7 @@ pub(crate) mod day;
 pub(crate) mod kept;
 pub(crate) mod load;
 pub(crate) mod packs;
+pub(crate) mod reading;
 pub(crate) mod rig;
 pub(crate) mod shelf;
 pub(crate) mod start;

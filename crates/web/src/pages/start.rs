@@ -1,5 +1,7 @@
 //! The first page of an empty database, and the way to the current rig.
 
+use crate::forms::Typed;
+use crate::forms::first::{self, Answers, KINDS};
 use crate::frame::error::PageError;
 use crate::frame::head::Head;
 use crate::frame::look::Look;
@@ -7,7 +9,7 @@ use crate::frame::{App, Offer};
 use askama::Template;
 use axum::Router;
 use axum::extract::{Path, State};
-use axum::http::HeaderMap;
+use axum::http::{HeaderMap, StatusCode};
 use axum::response::{Html, IntoResponse, Redirect, Response};
 use axum::routing::{get, post};
 use lake_hour_core::day::{Day, Duty};
@@ -18,7 +20,10 @@ use lake_hour_core::units::convert::M_PER_MILE;
 use lake_hour_core::units::{Amps, Hours, Metres};
 
 pub(crate) fn routes() -> Router<App> {
-    Router::new().route("/", get(start)).route("/start/{with}", post(begin))
+    Router::new()
+        .route("/", get(start))
+        .route("/start/three", post(three).get(start_again))
+        .route("/start/{with}", post(begin))
 }
 
 #[derive(Template)]
@@ -26,13 +31,56 @@ pub(crate) fn routes() -> Router<App> {
 struct StartPage {
     head: Head,
     examples: Vec<Offer>,
+    answers: Answers,
+}
+
+impl StartPage {
+    #[allow(clippy::unused_self)]
+    const fn kinds(&self) -> [(&'static str, &'static str); 14] {
+        KINDS
+    }
+}
+
+async fn start_again() -> Redirect {
+    Redirect::to("/")
+}
+
+/// Three answers become a rig, a day, packs of typical batteries, and a Board.
+async fn three(
+    State(app): State<App>,
+    headers: HeaderMap,
+    typed: Typed,
+) -> Result<Response, PageError> {
+    let mut answers = Answers::of(&typed);
+    let Some(mut plan) = answers.plan() else {
+        let head = Head::plain("Start", Look::of(&headers));
+        let page = StartPage { head, examples: app.offers(), answers };
+        let html = page.render().map_err(|_| PageError::Broken)?;
+        return Ok((StatusCode::UNPROCESSABLE_ENTITY, Html(html)).into_response());
+    };
+    let typical = first::typical();
+    // Only an empty shelf is stocked: what its owner has put there is his.
+    app.store.stock(typical.clone()).await?;
+    let plan = app
+        .working(move || {
+            let batteries: Vec<_> = typical.into_iter().map(|c| c.battery).collect();
+            plan.packs = first::proposed(&plan, &batteries);
+            plan
+        })
+        .await?;
+    let rig = app.store.import(plan).await?;
+    Ok(Redirect::to(&format!("/rigs/{}/board", rig.0)).into_response())
 }
 
 async fn start(State(app): State<App>, headers: HeaderMap) -> Result<Response, PageError> {
     if let Some(rig) = app.store.rigs().await?.iter().find(|r| !r.archived) {
         return Ok(Redirect::to(&format!("/rigs/{}/board", rig.id.0)).into_response());
     }
-    let page = StartPage { head: Head::plain("Start", Look::of(&headers)), examples: app.offers() };
+    let page = StartPage {
+        head: Head::plain("Start", Look::of(&headers)),
+        examples: app.offers(),
+        answers: Answers::default(),
+    };
     Ok(Html(page.render().map_err(|_| PageError::Broken)?).into_response())
 }
 

@@ -194,7 +194,7 @@ async fn the_lanes_stand_in_the_order_asked_for() {
 async fn an_empty_database_offers_a_first_step_and_the_plan_can_be_taken_away() {
     let app = TestApp::empty().await;
     assert_eq!(
-        app.get("/").await.texts(".starts h2"),
+        app.get("/").await.texts(".starts h3"),
         ["My own boat", "My own kayak", "My own cart", "A plan file"]
     );
     let begun = app.post("/start/own", "").await;

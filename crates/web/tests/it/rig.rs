@@ -186,3 +186,72 @@ async fn carts_speak_cart() {
         Some("12")
     );
 }
+
+/// Three answers, by a person who knows next to nothing: a rig, a day, packs that get home, all that is assumed told.
+#[tokio::test]
+async fn three_answers_lead_to_a_board() {
+    let app = TestApp::empty().await;
+    let start = app.get("/").await;
+    assert_eq!(start.texts("#form-three label").len(), 4);
+    // Nothing chosen, and things that cannot be: each beside its field, all of it still there.
+    for (form, field, says) in [
+        ("kind=&motor=50", "kind", "Choose what moves"),
+        ("kind=kayak&motor=a+lot", "motor", "as in 55 lb"),
+        ("kind=kayak&volts=9000", "volts", "from"),
+        ("kind=kayak&how_long=8+mi", "long", "as in 5 h"),
+        ("kind=golf_cart&how_long=900000", "long", "as in 8 mi"),
+    ] {
+        let page = app.post("/start/three", form).await;
+        assert_eq!(page.status, StatusCode::UNPROCESSABLE_ENTITY, "{form}");
+        assert!(page.text(&format!("#three-{field}-problem")).contains(says), "{form}");
+    }
+    let page = app.post("/start/three", "kind=kayak&motor=a+lot").await;
+    assert_eq!(page.attribute("#three-motor", "value").as_deref(), Some("a lot"));
+    assert_eq!(app.get("/rigs").await.texts(".rigs li").len(), 0);
+    // Every kind, with everything left open: packs that move it, and a list of what is assumed.
+    for (n, kind) in [
+        "kayak",
+        "canoe",
+        "jon_boat",
+        "v_hull",
+        "rowing_skiff",
+        "bass",
+        "pontoon",
+        "sailboat",
+        "golf_cart",
+        "utility_cart",
+        "lsv",
+        "go_kart",
+        "motorbike",
+        "conversion",
+    ]
+    .iter()
+    .enumerate()
+    {
+        let begun = app.post("/start/three", &format!("kind={kind}&motor=&volts=&how_long=")).await;
+        assert_eq!(begun.status, StatusCode::SEE_OTHER, "{kind}");
+        assert_eq!(begun.header("location"), format!("/rigs/{}/board", n + 1));
+        let board = app.get(begun.header("location")).await;
+        assert!(!board.texts(".lane").is_empty(), "{kind}");
+        assert!(board.texts(".assumed a").len() >= 5, "{kind}: {:?}", board.texts(".assumed a"));
+    }
+    // A boat with what is known of it: five hours, 55 lb at 12 V; a cart with its miles.
+    let boat = app.post("/start/three", "kind=v_hull&motor=55+lb&volts=12&how_long=5").await;
+    let board = app.get(boat.header("location")).await;
+    assert!(board.text(".facts").starts_with("12 V \u{b7} 5 h"), "{}", board.text(".facts"));
+    assert!(board.texts(".verdict").iter().any(|v| v.starts_with("Gets home")));
+    assert_eq!(board.text("#next"), "Next: build it");
+    let cart = app.post("/start/three", "kind=golf_cart&motor=150+A&volts=48&how_long=8+mi").await;
+    let day = app.get(&cart.header("location").replace("board", "day")).await;
+    assert!(day.body.contains("8 mi") || day.body.contains("8.0 mi"), "{}", day.text(".facts"));
+    assert_eq!(day.text("#next"), "Next: packs");
+    // What an owner has put on his shelf is left alone.
+    assert_eq!(
+        app.get("/data").await.text(".lead"),
+        "16 rigs and 14 batteries, in one file on this machine. Nobody else has it."
+    );
+    for page in ["/model", "/glossary"] {
+        let page = app.get(page).await;
+        assert_eq!((page.status, page.texts("h1").len()), (StatusCode::OK, 1));
+    }
+}

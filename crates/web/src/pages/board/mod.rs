@@ -1,5 +1,6 @@
 //! The Board: which pack gets you home.
 
+mod assumed;
 mod change;
 mod cursor;
 mod map;

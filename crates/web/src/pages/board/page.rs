@@ -1,5 +1,6 @@
 //! The Board page put together.
 
+use super::assumed::{Assumed, assumed};
 use super::change::{Decision, Ground};
 use super::cursor;
 use super::money::MoneyPicture;
@@ -57,6 +58,8 @@ pub(crate) struct BoardPage {
     pub(super) unmoved: Option<String>,
     pub(super) new_pack: Option<Vec<Group>>,
     pub(super) wants: WantsView,
+    /// What nobody has told yet.
+    pub(super) assumed: Vec<Assumed>,
     /// The schools, where the house rules are open.
     pub(super) questions: Vec<QuestionView>,
     /// Where the house follows another school than the usual one.
@@ -121,6 +124,7 @@ impl BoardPage {
             reserve: figures::percent(plan.rules.reserve),
             floors: floors(plan),
             wants: WantsView::new(scene, plan),
+            assumed: assumed(&board.plan, board.rig, view, units),
             questions: if view.open == Open::Rules {
                 schools::questions(&shown)
             } else {

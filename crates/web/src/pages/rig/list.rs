@@ -1,5 +1,6 @@
 //! All rigs: open one, make another like it, put it away and bring it back.
 
+use crate::forms::first;
 use crate::frame::error::PageError;
 use crate::frame::head::Head;
 use crate::frame::look::Look;
@@ -17,6 +18,14 @@ struct RigsPage {
     rigs: Vec<RigName>,
     archived: Vec<RigName>,
     examples: Vec<Offer>,
+    answers: first::Answers,
+}
+
+impl RigsPage {
+    #[allow(clippy::unused_self)]
+    const fn kinds(&self) -> [(&'static str, &'static str); 14] {
+        first::KINDS
+    }
 }
 
 pub(super) async fn show(
@@ -25,7 +34,13 @@ pub(super) async fn show(
 ) -> Result<Response, PageError> {
     let (archived, rigs) = app.store.rigs().await?.into_iter().partition(|r| r.archived);
     let head = Head::plain("Rigs", Look::of(&headers));
-    let page = RigsPage { head, rigs, archived, examples: app.offers() };
+    let page = RigsPage {
+        head,
+        rigs,
+        archived,
+        examples: app.offers(),
+        answers: first::Answers::default(),
+    };
     Ok(Html(page.render().map_err(|_| PageError::Broken)?).into_response())
 }
 
