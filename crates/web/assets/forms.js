@@ -236,7 +236,7 @@
   });
 
   // A refusal that came while its row is still being filled is not shown yet.
-  let was = null, panels = new Set();
+  let was = null, panels = new Set(), opened = [];
   const openPanels = () => new Set([...document.querySelectorAll("[id^=panel-], [id^=opened-]")].map((p) => p.id));
   const folds = {
     key: (fold) => "fold:" + fold.id,
@@ -262,10 +262,13 @@
     if (ctx.response?.status === 422 && quiet?.isConnected && quiet.contains(document.activeElement)) { event.preventDefault(); return; }
     was = document.activeElement;
     panels = openPanels();
+    // What a hand has unfolded stays so.
+    opened = [...document.querySelectorAll("details[data-stays][open]")].map((d) => d.id);
   });
   document.addEventListener("htmx:after:swap", ({ detail: { ctx } }) => {
     settle();
     folds.apply();
+    for (const id of opened) { const unfolded = document.getElementById(id); if (unfolded) unfolded.open = true; }
     for (const id of openPanels()) if (!panels.has(id)) document.getElementById(id).scrollIntoView({ block: "nearest" });
     const bad = ctx.response?.status === 422;
     if (goOn && ctx.request?.method === "POST") {

@@ -192,6 +192,13 @@ fn the_work_goes_on_by_keyboard() {
         b.click("#done-unit_volts").await;
         b.until("document.querySelector('#done-unit_volts').ariaPressed === 'true'").await;
         b.is_as_loaded_fresh("a reading").await;
+        // A step that was unfolded stays so while its note is saved.
+        b.value("document.querySelector('#more-charge_each').open = true").await;
+        b.fill("#step-charge_each-note", "borrowed a charger").await;
+        b.keys("" + Key::Tab).await;
+        b.until("document.querySelector('#step-charge_each-note').defaultValue === 'borrowed a charger'").await;
+        assert_eq!(b.value("document.querySelector('#more-charge_each').open").await, true);
+        assert_eq!(b.value("document.activeElement.id").await, "step-charge_each-reason");
         // Typed in one row while another is ticked: nothing is lost.
         b.fill("#parts-note_switch", "ask at the marina").await;
         b.click("#tick-breaker").await;
@@ -209,5 +216,72 @@ fn the_work_goes_on_by_keyboard() {
             b.value(&format!("document.documentElement.dataset.theme = '{theme}'")).await;
             b.is_accessible(&format!("Build in {theme}")).await;
         }
+    });
+}
+
+/// A start, the data, the words, the model, a build begun and not chosen, on a desk and on a phone, in every theme.
+#[test]
+fn the_pages_around_a_build_are_accessible_and_fit_a_phone() {
+    in_a_browser(async |b| {
+        let (app, folder) = (b.keeps(Program::demo()), tempfile::tempdir().unwrap());
+        let empty = b.keeps(Program::serve(&folder.path().join("mine.db")));
+        choose(&app, 3, 21);
+        let pages = [
+            (&empty, "/"),
+            (&app, "/rigs"),
+            (&app, "/data"),
+            (&app, "/model"),
+            (&app, "/glossary"),
+            (&app, "/rigs/1/build"),
+            (&app, "/rigs/3/build"),
+        ];
+        for (app, path) in &pages {
+            b.web.goto(format!("{}{path}", app.address)).await.unwrap();
+            for theme in ["day", "night", "sun"] {
+                b.value(&format!("document.documentElement.dataset.theme = '{theme}'")).await;
+                b.is_accessible(&format!("{path} in {theme}")).await;
+            }
+        }
+        b.size(390, 844, true).await;
+        for (app, path) in &pages {
+            b.web.goto(format!("{}{path}", app.address)).await.unwrap();
+            assert_eq!(b.value("document.documentElement.scrollWidth").await, 390, "{path}");
+            let small = b.value("[...document.querySelectorAll('main button, main .button, main select, main input:not([type=checkbox]):not([type=hidden])')].filter((e) => e.checkVisibility() && e.getBoundingClientRect().height < 43 && !e.matches('.sr, .link-button, .act')).map((e) => e.outerHTML.slice(0, 90))").await;
+            assert_eq!(small, serde_json::json!([]), "{path}: too small for a thumb");
+        }
+    });
+}
+
+/// From nothing to the two sheets, as a stranger goes: three answers, the Board, a pack, the sheets.
+#[test]
+fn a_stranger_gets_from_nothing_to_the_sheets() {
+    in_a_browser(async |b| {
+        let folder = tempfile::tempdir().unwrap();
+        let app = b.keeps(Program::serve(&folder.path().join("mine.db")));
+        b.web.goto(&app.address).await.unwrap();
+        b.click("#form-three .button-main").await;
+        b.until("document.querySelector('#three-kind-problem')").await;
+        b.choose("#three-kind", "v_hull").await;
+        b.fill("#three-motor", "55 lb").await;
+        b.fill("#three-volts", "12").await;
+        b.fill("#three-long", "5").await;
+        b.keys("" + Key::Enter).await;
+        b.until("document.querySelector('.lane .lane-tools')").await;
+        // What is assumed leads to its field.
+        let to = b.value("[...document.querySelectorAll('.assumed a')].every((a) => a.hash)").await;
+        assert_eq!(to, true);
+        b.click(".assumed a").await;
+        b.until("document.querySelector('#motor-max')").await;
+        b.web.back().await.unwrap();
+        b.until("document.querySelector('#next')").await;
+        b.click("#next").await;
+        b.until("document.querySelector('#choose-it')").await;
+        b.is_as_loaded_fresh("nothing chosen yet").await;
+        b.value("document.querySelector('#choose-pack').selectedIndex = 1").await;
+        b.click("#choose-it").await;
+        b.until("document.querySelector('#next-step')").await;
+        b.is_as_loaded_fresh("chosen").await;
+        b.click(".build-files .button-main").await;
+        b.until("document.querySelectorAll('.paper-step').length > 20").await;
     });
 }

@@ -3,7 +3,7 @@
 use super::driver::{Browser, in_a_browser};
 use crate::program::Program;
 
-const PAGES: [&str; 12] = [
+const PAGES: [&str; 14] = [
     "rig",
     "day",
     "day?open=stretch-1",
@@ -16,6 +16,8 @@ const PAGES: [&str; 12] = [
     "board?open=day",
     "board?open=working-1",
     "board?open=pack-1",
+    "build",
+    "build?open=",
 ];
 
 /// Boxes whose text is wider than they are.
@@ -39,6 +41,9 @@ const CLIPPED_CHOICES: &str = "[...document.querySelectorAll('select')].filter(e
 fn no_text_is_cut_off() {
     in_a_browser(async |b| {
         let app = b.keeps(Program::demo());
+        for (rig, pack) in [(1, 3), (2, 17), (3, 21), (4, 26)] {
+            app.post(&format!("/rigs/{rig}/build/choose"), &format!("pack={pack}"));
+        }
         // The fonts may miss the first page of a slow machine; from then on they are there.
         b.web.goto(format!("{}/rigs/1/board", app.address)).await.unwrap();
         b.until("document.fonts.status === 'loaded'").await;

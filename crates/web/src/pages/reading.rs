@@ -71,6 +71,9 @@ fn html(text: &str) -> String {
         "<div class=\"reading-table\" tabindex=\"0\" role=\"group\" aria-label=\"A table\"><table>",
     )
     .replace("</table>", "</table></div>")
+    // A head without words is no head.
+    .replace("<th></th>", "<td></td>")
+    .replace("<pre>", "<pre tabindex=\"0\">")
 }
 
 /// "1. A unit" as "1-a-unit".

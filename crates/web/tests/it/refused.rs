@@ -119,9 +119,18 @@ async fn the_theme_is_remembered_and_never_sends_anyone_elsewhere() {
 async fn every_page_is_well_formed() {
     assert!(!scraper::Html::parse_document("<!doctype html><p></b>").errors.is_empty());
     let app = TestApp::with_demo().await;
+    assert!(app.get("/rigs/1/build").await.text("#choose-it").starts_with("Build"));
+    app.post("/rigs/1/build/choose", "pack=3").await;
+    app.post("/rigs/1/build/steps/recycle/save", "reason=shop+closed").await;
     for address in [
         "/rigs",
         "/plan",
+        "/data",
+        "/model",
+        "/glossary",
+        "/rigs/1/build",
+        "/rigs/1/build/sheets",
+        "/rigs/1/build/card.html",
         "/nowhere",
         "/rigs/1/rig",
         "/rigs/1/day",
