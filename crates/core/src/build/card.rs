@@ -163,7 +163,7 @@ fn line(plan: &Plan, pack: &Pack, pace: Pace) -> Option<Line> {
         let mut volts = None;
         let first = legs.first().map(|leg| drawdown::Leg { hours: Hours::of(SETTLED), ..*leg });
         let (summary, _) = drawdown::run_watched(&bank, &from, first.as_slice(), &guard, |point| {
-            volts = point.volts
+            volts = point.volts;
         });
         let whole = summary.delivered > AmpHours::ZERO;
         Left {

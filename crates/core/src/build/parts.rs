@@ -151,11 +151,12 @@ impl List {
         let build = &job.plan.build;
         let mut parts = Maker { job, parts: Vec::new() };
         parts.all();
-        let parts = parts.parts.into_iter().map(|part| match build.part(part.key) {
-            Some(kept) => kept_over(part, kept),
-            None => part,
-        });
-        Self { parts: parts.collect(), own: build.own.clone() }
+        for part in &mut parts.parts {
+            if let Some(kept) = build.part(part.key) {
+                keep_over(part, kept);
+            }
+        }
+        Self { parts: parts.parts, own: build.own.clone() }
     }
 
     /// What the list comes to, and how many prices are missing in it.
@@ -174,7 +175,7 @@ impl List {
         let mut sums = (Money::ZERO, 0);
         for (_, sum) in all.filter(|(state, _)| counts(*state)) {
             match sum {
-                Some(money) => sums.0 = sums.0 + money,
+                Some(money) => sums.0 += money,
                 None => sums.1 += 1,
             }
         }
@@ -205,19 +206,19 @@ impl List {
 }
 
 /// A generated part with what is kept of it. A tick holds while the part is of the size that it was ticked at.
-fn kept_over(part: Part, kept: &PartKept) -> Part {
+fn keep_over(part: &mut Part, kept: &PartKept) {
     let same =
         kept.of.is_empty() || kept.of == part.size.id(part.key) || kept.state == PartState::ToBuy;
-    // The price of the batteries is the pack's own, in one place.
-    let priced = kept.price.filter(|_| part.key != PartKey::Batteries);
-    let each = priced.map(|price| (price, Origin::SetByYou)).or(part.each);
-    Part {
-        state: if same { kept.state } else { PartState::ToBuy },
-        was: (!same).then(|| kept.of.clone()),
-        each,
-        note: kept.note.clone(),
-        ..part
+    if same {
+        part.state = kept.state;
+    } else {
+        part.was = Some(kept.of.clone());
     }
+    // The price of the batteries is the pack's own, in one place.
+    if let Some(price) = kept.price.filter(|_| part.key != PartKey::Batteries) {
+        part.each = Some((price, Origin::SetByYou));
+    }
+    part.note.clone_from(&kept.note);
 }
 
 impl Size {
@@ -334,7 +335,7 @@ impl Maker<'_> {
     }
 
     fn devices(&mut self) {
-        let Job { plan, pack, .. } = *self.job;
+        let plan = self.job.plan;
         let on_pack = plan.day.accessories.iter().filter(|a| !a.on_house);
         let (ways, watts) = on_pack.fold((0, Watts::ZERO), |(n, w), a| (n + 1, w + a.power));
         if ways == 0 {
@@ -347,7 +348,6 @@ impl Maker<'_> {
         }
         self.cable(PartKey::DeviceLeads, self.job.wiring.as_ref().ok().and_then(|w| w.devices));
         self.put(PartKey::FuseBlock, 1, Size::Ways(ways), piece::FUSE_BLOCK);
-        debug_assert!(pack.units() > 0);
     }
 
     fn holding(&mut self) {

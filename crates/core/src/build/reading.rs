@@ -64,7 +64,8 @@ impl Reading {
             Self::Torque(None) => Read::Right,
             Self::Moves(most) => within(0.0, most),
             Self::AmpHours(low, high) => within(low.value(), high.value()),
-            Self::Yes if value == 1.0 => Read::Right,
+            // Yes is kept as 1, no as 0.
+            Self::Yes if value > 0.5 => Read::Right,
             Self::Yes => Read::No,
         }
     }

@@ -102,12 +102,15 @@ fn words(c: &mut Checker, at: String, text: Option<&String>, most: usize) -> Str
     }
 }
 
+/// How a choice is read from its key, and the keys there are.
+type Choice<T> = (fn(&str) -> Option<T>, fn() -> String);
+
 /// One of the keys offered; `usual` where none is given.
 fn choice<T>(
     c: &mut Checker,
     at: String,
     key: Option<&String>,
-    (read, keys): (fn(&str) -> Option<T>, fn() -> String),
+    (read, keys): Choice<T>,
     usual: T,
 ) -> T {
     let Some(key) = key else { return usual };
@@ -117,8 +120,7 @@ fn choice<T>(
     })
 }
 
-const PART_STATES: (fn(&str) -> Option<PartState>, fn() -> String) =
-    (PartState::from_key, PartState::keys);
+const PART_STATES: Choice<PartState> = (PartState::from_key, PartState::keys);
 
 pub(super) fn check(c: &mut Checker, doc: Option<&BuildDocument>) -> Build {
     let mut build = Build::default();
@@ -189,7 +191,7 @@ fn check_step(c: &mut Checker, n: usize, doc: &StepDocument) -> Option<StepKept>
     if key.is_none() {
         c.fault(at("step"), format!("must be one of: {}", StepKey::keys()));
     }
-    let states: (fn(&str) -> _, fn() -> _) = (StepState::from_key, StepState::keys);
+    let states: Choice<StepState> = (StepState::from_key, StepState::keys);
     let kept = StepKept {
         state: choice(c, at("state"), doc.state.as_ref(), states, StepState::Open),
         of: words(c, at("of"), doc.of.as_ref(), allowed::TEXT_LENGTH),

@@ -170,7 +170,7 @@ fn reading_text(reading: Reading, value: f64, units: System) -> String {
     match reading {
         Reading::Torque(_) => shown(units, Measure::Torque, value),
         Reading::Moves(_) => shown(units, Measure::Side, value),
-        Reading::Yes => if value == 1.0 { "yes" } else { "no" }.to_owned(),
+        Reading::Yes => if value > 0.5 { "yes" } else { "no" }.to_owned(),
         Reading::Volts(..) | Reading::Apart(_) | Reading::AmpHours(..) => figures::typed(value),
     }
 }

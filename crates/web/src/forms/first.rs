@@ -10,7 +10,7 @@ use lake_hour_core::proposals::Proposal;
 use lake_hour_core::rig::{CraftKind, Rig};
 use lake_hour_core::shelf::{Battery, Candidate};
 use lake_hour_core::units::convert::{M_PER_KM, M_PER_MILE, N_PER_LBF};
-use lake_hour_core::units::{Amps, Hours, Metres, Newtons, Volts, parse};
+use lake_hour_core::units::{Amps, Hours, Metres, Money, Newtons, Volts, parse};
 use lake_hour_core::verdict::Outcome;
 
 /// Batteries that are typical of their size and kind: so that a Board begins with something to compare.
@@ -235,7 +235,7 @@ pub(crate) fn proposed(plan: &Plan, batteries: &[Battery]) -> Vec<Pack> {
     let Ok(judge) = plan.judge() else { return Vec::new() };
     let mut found: Vec<(&Battery, Proposal)> = Vec::new();
     for battery in batteries {
-        let rank = |p: &Proposal| (p.outcome, p.price.map_or(f64::MAX, |m| m.value()));
+        let rank = |p: &Proposal| (p.outcome, p.price.map_or(f64::MAX, Money::value));
         let all = judge.proposals(battery).into_iter();
         let usable = all.filter(|p| p.outcome != Outcome::SetAside);
         let best = usable.min_by(|a, b| {
@@ -245,7 +245,7 @@ pub(crate) fn proposed(plan: &Plan, batteries: &[Battery]) -> Vec<Pack> {
         found.extend(best.map(|p| (battery, p)));
     }
     found.sort_by(|(_, a), (_, b)| {
-        let price = |p: &Proposal| p.price.map_or(f64::MAX, |m| m.value());
+        let price = |p: &Proposal| p.price.map_or(f64::MAX, Money::value);
         a.outcome.cmp(&b.outcome).then(price(a).total_cmp(&price(b)))
     });
     let mut packs = Vec::new();

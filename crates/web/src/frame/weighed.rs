@@ -112,11 +112,11 @@ pub(crate) struct OnBoard {
 
 impl OnBoard {
     pub(crate) fn of(board: &Board, view: View, units: System) -> Self {
-        Self::shown(view.nudges.applied(&board.plan, units), board)
+        Self::shown(&view.nudges.applied(&board.plan, units), board)
     }
 
     /// The same of a plan with all of a board's packs, changed as it may be.
-    pub(crate) fn shown(plan: Plan, board: &Board) -> Self {
+    pub(crate) fn shown(plan: &Plan, board: &Board) -> Self {
         let mut plan = plan.with_parts_counted().into_owned();
         let all = std::iter::zip(std::mem::take(&mut plan.packs), &board.packs);
         let (packs, ids) = all.filter(|(pack, _)| pack.shown != Shown::Hidden).unzip();

@@ -127,7 +127,7 @@ pub(crate) fn lanes(scene: &Scene, shown: &OnBoard, course: &Course) -> Vec<Lane
     let plan = &shown.plan;
     let evaluations = scene.verdicts.of(plan);
     let before = scene.view.nudges.any().then(|| {
-        let OnBoard { plan, .. } = OnBoard::shown(scene.board.plan.clone(), &scene.board);
+        let OnBoard { plan, .. } = OnBoard::shown(&scene.board.plan, &scene.board);
         let course = verdict::course(&plan.rig_as_measured(), &plan.day);
         (scene.verdicts.of(&plan), course)
     });

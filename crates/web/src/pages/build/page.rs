@@ -95,7 +95,7 @@ impl BuildPage {
                 refused.extend(reasons.iter().map(|r| figures::capital(&r.sentence(units))));
             }
             Some(Err(NotBuilt::NoDraw(unknown))) => {
-                refused.push(figures::capital(&unknown.to_string()))
+                refused.push(figures::capital(&unknown.to_string()));
             }
         }
         let name = chosen.map(|pack| pack.name.clone()).unwrap_or_default();
@@ -414,7 +414,7 @@ impl Setting {
 
 /// The place of the roomiest setting in which something goes on its sheet; one beyond the last where it does in none.
 fn closeness(fits: impl Fn(&Setting) -> bool) -> usize {
-    SETTINGS.iter().position(|s| fits(s)).unwrap_or(SETTINGS.len())
+    SETTINGS.iter().position(fits).unwrap_or(SETTINGS.len())
 }
 
 /// How many of the first phases stand on the first sheet, so that both are as roomy as they can be; and how each is set.

@@ -123,7 +123,7 @@ pub(crate) fn html(scene: &Scene, render: Render) -> Result<String, PageError> {
 impl Live {
     fn new(scene: &Scene, plan: &Plan, asks: &Asks) -> Self {
         let (set_aside, lanes): (Vec<Lane>, Vec<Lane>) =
-            lane::lanes(scene, &OnBoard::shown(plan.clone(), &scene.board), &asks.course)
+            lane::lanes(scene, &OnBoard::shown(plan, &scene.board), &asks.course)
                 .into_iter()
                 .partition(Lane::is_set_aside);
         Self {
