@@ -75,6 +75,7 @@ pub(crate) fn serve(db: Option<PathBuf>, listen: SocketAddr, open: bool) -> Resu
 }
 
 /// How the pages are started.
+#[derive(Clone, Copy)]
 struct Start {
     with_demo: bool,
     open: bool,

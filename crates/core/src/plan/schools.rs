@@ -224,6 +224,7 @@ mod tests {
             rules: HouseRules::default(),
             packs: Vec::new(),
             wants: Vec::new(),
+            build: Default::default(),
         }
     }
 

@@ -170,6 +170,7 @@ mod tests {
             rules: HouseRules::default(),
             packs: Vec::new(),
             wants: Vec::new(),
+            build: Default::default(),
         }
     }
 

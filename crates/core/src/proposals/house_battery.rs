@@ -254,6 +254,7 @@ mod tests {
                 rules,
                 packs: Vec::new(),
                 wants: Vec::new(),
+                build: Default::default(),
             };
             for days in [0.5, 1.0, 2.5, 7.0] {
                 let own = plan(&whole, &sum, days).unwrap();
