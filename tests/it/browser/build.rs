@@ -277,7 +277,10 @@ fn a_stranger_gets_from_nothing_to_the_sheets() {
         b.click("#next").await;
         b.until("document.querySelector('#choose-it')").await;
         b.is_as_loaded_fresh("nothing chosen yet").await;
-        b.value("document.querySelector('#choose-pack').selectedIndex = 1").await;
+        // The one that comes first on the Board stands there already.
+        let offered =
+            b.value("document.querySelector('#choose-pack').selectedOptions[0].textContent").await;
+        assert!(offered.as_str().unwrap().ends_with("(comes first)"), "{offered}");
         b.click("#choose-it").await;
         b.until("document.querySelector('#next-step')").await;
         b.is_as_loaded_fresh("chosen").await;

@@ -18,6 +18,7 @@ use crate::parts::decision::{self, About};
 use crate::parts::drawing::Drawing;
 use askama::Template;
 use lake_hour_core::build::{Change, ChargerPlace, Job, MOST_OWN, NotBuilt, Tool};
+use lake_hour_core::decide::Contest;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::units::say::Say;
@@ -30,6 +31,8 @@ pub(super) struct Choice {
     pub(super) id: i64,
     pub(super) name: String,
     pub(super) chosen: bool,
+    /// The one that comes first by what is wanted.
+    pub(super) first: bool,
 }
 
 /// All that is told of a build.
@@ -81,12 +84,17 @@ impl BuildPage {
         let (board, view, units) = (&scene.board, scene.view, scene.look.units);
         let plan = &board.plan;
         let say = scene.look.say(&plan.currency);
-        let choices = std::iter::zip(&board.packs, &plan.packs).map(|(id, pack)| Choice {
-            id: id.0,
-            name: pack.name.clone(),
-            chosen: pack.chosen,
-        });
         let chosen = plan.chosen();
+        // Only asked for where nothing is chosen yet.
+        let best = match chosen {
+            Some(_) => None,
+            None => Contest::of(plan).ok().and_then(|contest| contest.best()),
+        };
+        let choices =
+            std::iter::zip(&board.packs, &plan.packs).enumerate().map(|(n, (id, pack))| {
+                let first = best == Some(n);
+                Choice { id: id.0, name: pack.name.clone(), chosen: pack.chosen, first }
+            });
         let (mut refused, mut told) = (Vec::new(), None);
         match chosen.map(|pack| Job::of(plan, pack)) {
             None => {}
