@@ -16,24 +16,6 @@ use lake_hour_core::verdict::Outcome;
 /// Batteries that are typical of their size and kind: so that a Board begins with something to compare.
 const TYPICAL: &[u8] = include_bytes!("../../../../demo/typical.shelf.json");
 
-/// The kinds that are asked for, as an owner says them.
-pub(crate) const KINDS: [(&str, &str); 14] = [
-    ("kayak", "Kayak"),
-    ("canoe", "Canoe"),
-    ("jon_boat", "Jon boat"),
-    ("v_hull", "V-hull skiff or deep-V"),
-    ("rowing_skiff", "Rowing skiff"),
-    ("bass", "Bass-type glass boat"),
-    ("pontoon", "Pontoon boat or barge"),
-    ("sailboat", "Sailboat with an auxiliary"),
-    ("golf_cart", "Golf cart"),
-    ("utility_cart", "Utility cart"),
-    ("lsv", "Low-speed vehicle"),
-    ("go_kart", "Go-kart"),
-    ("motorbike", "Motorbike"),
-    ("conversion", "Small car conversion"),
-];
-
 /// What was typed, and what is wrong with it.
 #[derive(Debug, Clone, Default)]
 pub(crate) struct Answers {

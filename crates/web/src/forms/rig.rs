@@ -12,7 +12,7 @@ use lake_hour_core::units::{
     Amps, Hours, Kilograms, Metres, MetresPerSecond, Millimetres, Newtons, Volts,
 };
 
-const KINDS: &[(&str, &str)] = &[
+pub(crate) const KINDS: &[(&str, &str)] = &[
     ("kayak", "Kayak"),
     ("canoe", "Canoe"),
     ("jon_boat", "Jon boat"),

@@ -3,7 +3,7 @@
 use crate::frame::App;
 use crate::frame::error::PageError;
 use crate::frame::form::merge::Merged;
-use crate::frame::form::{Problems, Typed};
+use crate::frame::form::{Problems, Shown, Typed};
 use crate::frame::judged::Verdicts;
 use crate::frame::look::Look;
 use crate::frame::render::Render;
@@ -47,6 +47,20 @@ impl Scene {
     /// The draft of this form, if it is the one to be looked at again.
     pub(crate) fn draft_of(&self, open: Open) -> Option<&Draft> {
         self.draft.as_ref().filter(|d| d.of == open)
+    }
+
+    /// A form with what is kept in it, or with what was typed and is wrong.
+    pub(crate) fn form<T>(
+        &self,
+        open: Open,
+        kept: impl FnOnce() -> Typed,
+        show: impl FnOnce(Shown<'_>) -> T,
+    ) -> T {
+        let draft = self.draft_of(open);
+        let none = Problems::default();
+        let typed = draft.map_or_else(kept, |d| d.typed.clone());
+        let problems = draft.map_or(&none, |d| &d.problems);
+        show(Shown { typed: &typed, problems, units: self.look.units })
     }
 }
 

@@ -1,7 +1,8 @@
 //! The first page of an empty database, and the way to the current rig.
 
 use crate::forms::Typed;
-use crate::forms::first::{self, Answers, KINDS};
+use crate::forms::first::{self, Answers};
+use crate::forms::rig::KINDS;
 use crate::frame::error::PageError;
 use crate::frame::head::Head;
 use crate::frame::look::Look;
@@ -36,7 +37,7 @@ struct StartPage {
 
 impl StartPage {
     #[allow(clippy::unused_self)]
-    const fn kinds(&self) -> [(&'static str, &'static str); 14] {
+    const fn kinds(&self) -> &'static [(&'static str, &'static str)] {
         KINDS
     }
 }

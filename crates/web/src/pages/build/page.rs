@@ -7,7 +7,7 @@ use super::steps::{PhaseView, StepView, phases};
 use super::words::{Words, tool};
 use crate::figures;
 use crate::forms::list::ListView;
-use crate::forms::{Problems, Shown, Typed, build as forms};
+use crate::forms::build as forms;
 use crate::frame::asked::Scene;
 use crate::frame::error::PageError;
 use crate::frame::head::Head;
@@ -164,15 +164,6 @@ fn action(rig: RigId, view: View, path: &str) -> String {
     format!("/rigs/{}/{path}{}", rig.0, view.query())
 }
 
-/// A form with what is kept in it, or with what was typed and is wrong.
-fn shown<T>(scene: &Scene, part: Part, kept: Typed, show: &dyn Fn(Shown<'_>) -> T) -> T {
-    let draft = scene.draft_of(Open::Part(part));
-    let none = Problems::default();
-    let typed = draft.map_or(kept, |d| d.typed.clone());
-    let problems = draft.map_or(&none, |d| &d.problems);
-    show(Shown { typed: &typed, problems, units: scene.look.units })
-}
-
 fn tell(scene: &Scene, job: &Job<'_>, say: Say<'_>) -> Told {
     let plan = job.plan;
     let words = Words { job, say };
@@ -209,16 +200,20 @@ fn tell(scene: &Scene, job: &Job<'_>, say: Say<'_>) -> Told {
             .map(|none| format!("No cable for this is sold: {none}.")),
         drawings,
         wiring,
-        parts: shown(scene, Part::Parts, forms::parts_typed(plan), &|form| {
-            PartsView::of(job, form, say)
-        }),
+        parts: scene.form(
+            Open::Part(Part::Parts),
+            || forms::parts_typed(plan),
+            |form| PartsView::of(job, form, say),
+        ),
         own: ListView {
             id: "own",
             what: "part",
             action: action(scene.board.rig, scene.view, "build/own"),
-            rows: shown(scene, Part::OwnParts, forms::own_typed(&plan.build), &|form| {
-                forms::own_rows(form, plan.build.own.len())
-            }),
+            rows: scene.form(
+                Open::Part(Part::OwnParts),
+                || forms::own_typed(&plan.build),
+                |form| forms::own_rows(form, plan.build.own.len()),
+            ),
             most: MOST_OWN,
             tick: None,
         },

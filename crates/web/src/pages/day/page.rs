@@ -2,7 +2,7 @@
 
 use crate::figures::{self, Told};
 use crate::forms::list::ListView;
-use crate::forms::{self, Field, Problems, Shown, Typed};
+use crate::forms::{self, Field, Shown, Typed};
 use crate::frame::asked::Scene;
 use crate::frame::error::PageError;
 use crate::frame::head::Head;
@@ -165,7 +165,7 @@ impl DayPage {
     fn new(scene: &Scene, plan: &Plan, asks: &Asks, live: Live) -> Self {
         let (board, view, units) = (&scene.board, scene.view, scene.look.units);
         let boat = plan.rig.craft.kind.is_boat();
-        let forms = Forms { scene, units };
+        let forms = Forms { scene };
         let (sum, sum_total, next_size) = sum(plan, asks);
         Self {
             head: Head::of_scene(scene),
@@ -280,7 +280,6 @@ fn action(rig: RigId, view: View, path: &str) -> String {
 /// Forms with what is kept in them, or with what was typed and is wrong.
 struct Forms<'a> {
     scene: &'a Scene,
-    units: System,
 }
 
 impl Forms<'_> {
@@ -290,11 +289,7 @@ impl Forms<'_> {
         kept: impl FnOnce() -> Typed,
         show: impl FnOnce(Shown<'_>) -> T,
     ) -> T {
-        let draft = self.scene.draft_of(open);
-        let none = Problems::default();
-        let typed = draft.map_or_else(kept, |d| d.typed.clone());
-        let problems = draft.map_or(&none, |d| &d.problems);
-        show(Shown { typed: &typed, problems, units: self.units })
+        self.scene.form(open, kept, show)
     }
 
     fn new_stretch(&self, boat: bool) -> Vec<Field> {
@@ -313,7 +308,7 @@ fn panel(scene: &Scene, plan: &Plan, implied: &[Implied]) -> Option<Panel> {
     let n = scene.board.stretches.iter().position(|s| s.0 == id)?;
     let units = scene.look.units;
     let boat = plan.rig.craft.kind.is_boat();
-    let forms = Forms { scene, units };
+    let forms = Forms { scene };
     let kept = &scene.board.plan.day.stretches[n];
     let (stretch, i) = (&plan.day.stretches[n], &implied[n]);
     let worked = stretch.lasts.value() * stretch.share;

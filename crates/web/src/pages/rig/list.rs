@@ -1,6 +1,6 @@
 //! All rigs: open one, make another like it, put it away and bring it back.
 
-use crate::forms::first;
+use crate::forms::{first, rig};
 use crate::frame::error::PageError;
 use crate::frame::head::Head;
 use crate::frame::look::Look;
@@ -23,8 +23,8 @@ struct RigsPage {
 
 impl RigsPage {
     #[allow(clippy::unused_self)]
-    const fn kinds(&self) -> [(&'static str, &'static str); 14] {
-        first::KINDS
+    const fn kinds(&self) -> &'static [(&'static str, &'static str)] {
+        rig::KINDS
     }
 }
 

@@ -2,7 +2,7 @@
 
 use crate::figures::{self, Told};
 use crate::forms::list::ListView;
-use crate::forms::{Field, Problems, Shown, Typed, rig as forms};
+use crate::forms::{Field, Shown, Typed, rig as forms};
 use crate::frame::asked::Scene;
 use crate::frame::error::PageError;
 use crate::frame::head::Head;
@@ -60,7 +60,7 @@ impl RigPage {
             what,
             most: MOST_PARTS,
             action: action(board.rig, view, id),
-            rows: shown(scene, part, typed, rows),
+            rows: scene.form(Open::Part(part), || typed, rows),
             tick: None,
         };
         Self {
@@ -69,12 +69,16 @@ impl RigPage {
             view,
             summary: summary(plan, units),
             sketch: Sketch::of(rig, units),
-            craft: shown(scene, Part::Craft, forms::craft_typed(rig, units), &|s| {
-                forms::craft_fields(s, boat)
-            }),
-            motor: shown(scene, Part::Motor, forms::motor_typed(rig, units), &|s| {
-                forms::motor_fields(s, boat)
-            }),
+            craft: scene.form(
+                Open::Part(Part::Craft),
+                || forms::craft_typed(rig, units),
+                |s| forms::craft_fields(s, boat),
+            ),
+            motor: scene.form(
+                Open::Part(Part::Motor),
+                || forms::motor_typed(rig, units),
+                |s| forms::motor_fields(s, boat),
+            ),
             draw: ListView {
                 tick: Some((
                     "measured",
@@ -132,15 +136,6 @@ impl RigPage {
 
 fn action(rig: RigId, view: View, path: &str) -> String {
     format!("/rigs/{}/{path}{}", rig.0, view.query())
-}
-
-/// A form with what is kept in it, or with what was typed and is wrong.
-fn shown<T>(scene: &Scene, part: Part, kept: Typed, show: &dyn Fn(Shown<'_>) -> T) -> T {
-    let draft = scene.draft_of(Open::Part(part));
-    let none = Problems::default();
-    let typed = draft.map_or(kept, |d| d.typed.clone());
-    let problems = draft.map_or(&none, |d| &d.problems);
-    show(Shown { typed: &typed, problems, units: scene.look.units })
 }
 
 /// "V-hull · 14 ft · 926 lb loaded · 24 V, 50 A".
