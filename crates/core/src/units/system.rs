@@ -91,9 +91,9 @@ const FORCE: &[Unit] = &[unit("lbf", &["lb", "lbs"], N_PER_LBF), unit("N", &["n"
 const AREA: &[Unit] = &[unit("ft²", &["sqft"], M_PER_FOOT * M_PER_FOOT), unit("m²", &["sqm"], 1.0)];
 /// Of a torque. [N m]
 const TORQUE: &[Unit] = &[
-    unit("in lb", &["inlb", "in-lb", "lbf in", "lb in"], N_PER_LBF * MM_PER_INCH / 1000.0),
-    unit("N m", &["Nm", "nm", "n m"], 1.0),
-    unit("ft lb", &["ftlb", "ft-lb", "lbf ft", "lb ft"], N_PER_LBF * M_PER_FOOT),
+    unit("in lb", &["inlb", "inlbs", "lbfin", "lbin"], N_PER_LBF * MM_PER_INCH / 1000.0),
+    unit("N m", &["Nm", "nm"], 1.0),
+    unit("ft lb", &["ftlb", "ftlbs", "lbfft", "lbft"], N_PER_LBF * M_PER_FOOT),
 ];
 /// Of a temperature; a factor does not turn these, see its conversion. [°C]
 const TEMPERATURE: &[Unit] = &[
@@ -204,6 +204,13 @@ impl System {
     /// ```
     pub fn read(self, typed: &str, measure: Measure, si: &Allowed) -> Result<f64, BadNumber> {
         let shown = self.allowed(measure, si);
+        let joined;
+        let typed = if measure == Measure::Torque {
+            joined = in_one_word(typed);
+            &joined
+        } else {
+            typed
+        };
         let parts = parse::parts(typed).ok_or(BadNumber::NotANumber(shown))?;
         if parts.is_empty() {
             return Err(BadNumber::Empty(shown));
@@ -234,6 +241,21 @@ impl System {
             Err(BadNumber::OutOfRange(shown))
         }
     }
+}
+
+/// Units of two words, "in lb", "ft-lb", as one.
+fn in_one_word(typed: &str) -> String {
+    let letters: Vec<char> = typed.chars().collect();
+    let between = |n: usize| {
+        let before = letters[..n].iter().rfind(|c| !c.is_whitespace() && **c != '-');
+        let after = letters[n..].iter().find(|c| !c.is_whitespace() && **c != '-');
+        before.is_some_and(|c| c.is_alphabetic()) && after.is_some_and(|c| c.is_alphabetic())
+    };
+    let kept = letters
+        .iter()
+        .enumerate()
+        .filter(|(n, c)| !((c.is_whitespace() || **c == '-') && between(*n)));
+    kept.map(|(_, c)| *c).collect()
 }
 
 #[cfg(test)]
@@ -269,9 +291,10 @@ mod tests {
             (System::Us, "10", Measure::Area, 0.929_030_4),
             (System::Us, "1.7 m²", Measure::Area, 1.7),
             // 1 lbf in = 1.129 848 E-01 N m, 1 lbf ft = 1.355 818 N m: NIST SP 811 B.8.
-            (System::Us, "80", Measure::Torque, 9.038_784),
-            (System::Us, "6 ft lb", Measure::Torque, 8.134_908),
+            (System::Us, "80", Measure::Torque, 9.038_786_3),
+            (System::Us, "6 ft lb", Measure::Torque, 8.134_907_7),
             (System::Nautical, "9 N m", Measure::Torque, 9.0),
+            (System::Metric, "80 in-lb", Measure::Torque, 9.038_786_3),
         ] {
             let range = match measure {
                 Measure::Mass => allowed::CRAFT_MASS,
