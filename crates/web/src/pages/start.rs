@@ -42,8 +42,11 @@ impl StartPage {
     }
 }
 
-async fn start_again() -> Redirect {
-    Redirect::to("/")
+/// Where a refused form stands: the same page, loaded fresh.
+async fn start_again(State(app): State<App>, headers: HeaderMap) -> Result<Response, PageError> {
+    let head = Head::plain("Start", Look::of(&headers));
+    let page = StartPage { head, examples: app.offers(), answers: Answers::default() };
+    Ok(Html(page.render().map_err(|_| PageError::Broken)?).into_response())
 }
 
 /// Three answers become a rig, a day, packs of typical batteries, and a Board.
