@@ -281,16 +281,25 @@ pub fn replace(db: &Path, with: &Path, now: &str) -> Result<Option<PathBuf>, Rep
     } else {
         let folder = folder(&db);
         std::fs::create_dir_all(&folder).map_err(disk)?;
-        let kept = folder.join(format!("{}{now}.db", Kind::Replaced.stem()));
+        let kept = folder.join(free_name(&folder, now));
         copy(&db, &kept)?;
         Some(kept)
     };
     // Table by table within one transaction: a crash leaves one or the other.
     let mut writer = open::writer(&db, Default::default())?;
-    take_over(&mut writer, with)?;
+    take_over(&mut writer, with, Numbers::AsInTheCopy)?;
     open::into_one_file(&writer)?;
     bound(&folder(&db));
     Ok(kept)
+}
+
+/// A name for what is replaced at a moment that no copy has yet: two within a second are two.
+fn free_name(folder: &Path, now: &str) -> String {
+    let stem = Kind::Replaced.stem();
+    let names = std::iter::once(format!("{stem}{now}.db"))
+        .chain((2..).map(|n| format!("{stem}{now}-{n}.db")));
+    let mut free = names.skip_while(|name| folder.join(name).exists());
+    free.next().unwrap_or_default()
 }
 
 /// Why a database could not be replaced.
@@ -304,8 +313,17 @@ pub enum ReplaceError {
     Store(#[from] StoreError),
 }
 
+/// What becomes of the numbers that rows were given.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Numbers {
+    /// As in the copy: nobody has it open.
+    AsInTheCopy,
+    /// None is given a second time, though its row has gone: an open window may still name it.
+    StayGiven,
+}
+
 /// All rows of another database in the place of one's own, in one transaction. Both have the same tables.
-fn take_over(c: &mut Connection, from: &Path) -> Result<(), StoreError> {
+fn take_over(c: &mut Connection, from: &Path, numbers: Numbers) -> Result<(), StoreError> {
     c.execute("ATTACH DATABASE ?1 AS other", [from.to_string_lossy()])?;
     let done = (|| {
         let t = c.transaction_with_behavior(TransactionBehavior::Immediate)?;
@@ -321,9 +339,15 @@ fn take_over(c: &mut Connection, from: &Path) -> Result<(), StoreError> {
                 "INSERT INTO main.\"{table}\" ({columns}) SELECT {columns} FROM other.\"{table}\""
             ))?;
         }
-        t.execute_batch(
-            "DELETE FROM main.sqlite_sequence; INSERT INTO main.sqlite_sequence SELECT * FROM other.sqlite_sequence",
-        )?;
+        t.execute_batch(match numbers {
+            Numbers::AsInTheCopy => {
+                "DELETE FROM main.sqlite_sequence; INSERT INTO main.sqlite_sequence SELECT * FROM other.sqlite_sequence"
+            }
+            Numbers::StayGiven => {
+                "UPDATE main.sqlite_sequence SET seq = max(seq, coalesce(
+                    (SELECT o.seq FROM other.sqlite_sequence o WHERE o.name = sqlite_sequence.name), 0))"
+            }
+        })?;
         t.commit()?;
         Ok(())
     })();
@@ -416,19 +440,23 @@ impl Store {
         Ok(made)
     }
 
-    /// Puts a copy that was looked at in the place of all that is kept, and keeps what stood there; the name of that. A
-    /// copy without a path is an empty database: all is deleted.
+    /// Puts a copy that was looked at in the place of all that is kept, and keeps what stood there, if that was anything; the
+    /// name of that. Numbers that were given stay given: windows that are open still know them.
     ///
     /// # Errors
     /// [`StoreError`] when it cannot be written: all is as it was then.
-    pub async fn bring_back(&self, copy: PathBuf, now: &str) -> Result<String, StoreError> {
+    pub async fn bring_back(&self, copy: PathBuf, now: &str) -> Result<Option<String>, StoreError> {
         let folder = self.copies_folder();
         std::fs::create_dir_all(&folder).map_err(|e| StoreError::Disk(e.to_string()))?;
-        let name = format!("{}{now}.db", Kind::Replaced.stem());
-        self.back_up(folder.join(&name)).await?;
+        // What holds nothing is not kept: pressed again and again it would push out what does.
+        let holds = !self.rigs().await?.is_empty() || self.batteries().await? > 0;
+        let name = holds.then(|| free_name(&folder, now));
+        if let Some(name) = &name {
+            self.back_up(folder.join(name)).await?;
+        }
         let known = self.shelf.clone();
         let done = self.writer.call(move |c| {
-            let done = take_over(c, &copy);
+            let done = take_over(c, &copy, Numbers::StayGiven);
             known.written();
             done
         });
@@ -443,11 +471,11 @@ impl Store {
         there.then(|| self.copies_folder().join(name))
     }
 
-    /// Deletes all that is kept, after a copy of it was saved; the name of that copy.
+    /// Deletes all that is kept, after a copy of it was saved; the name of that copy, `None` where there was nothing.
     ///
     /// # Errors
     /// [`StoreError`] when it cannot be written: all is as it was then.
-    pub async fn delete_all(&self, now: &str) -> Result<String, StoreError> {
+    pub async fn delete_all(&self, now: &str) -> Result<Option<String>, StoreError> {
         let folder = self.copies_folder();
         std::fs::create_dir_all(&folder).map_err(|e| StoreError::Disk(e.to_string()))?;
         let empty = folder.join("empty.part");
