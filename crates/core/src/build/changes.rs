@@ -4,7 +4,7 @@ use super::reading::Reading;
 use super::{Change, Job, StepKey};
 use crate::pack::stow::{self, Trim};
 use crate::refill::{self, Wanted};
-use crate::units::{AmpHours, Amps, Hours, Kilograms, Volts};
+use crate::units::{Amps, Hours, Kilograms, Volts};
 
 /// Something beside the batteries that must be changed, set, or watched.
 #[derive(Debug, Clone, PartialEq)]
@@ -100,8 +100,7 @@ impl Job<'_> {
                 }
             }
             None => {
-                let whole = self.evaluation.capacity.unwrap_or(AmpHours::ZERO);
-                if_so(true, Also::ChargerNew(Wanted::of(pack, whole)));
+                if_so(true, Also::ChargerNew(Wanted::of(pack, self.capacity)));
             }
         }
         if_so(change == Change::LeadToLithium, Also::NoEqualizing);
@@ -125,10 +124,8 @@ impl Job<'_> {
                 Also::Ride { by, trim, boat },
             );
         }
-        if let (Some(amps), Some(whole)) = (rig.standing_drain, self.evaluation.capacity)
-            && amps > Amps::ZERO
-        {
-            if_so(true, Also::StandingDrain { amps, lasts: whole / amps });
+        if let Some(amps) = rig.standing_drain.filter(|amps| *amps > Amps::ZERO) {
+            if_so(true, Also::StandingDrain { amps, lasts: self.capacity / amps });
         }
         if let Some(air) = crate::pack::air::air(pack).filter(|_| self.needs_vent()) {
             if_so(true, Also::Vent { openings: air.openings });

@@ -23,12 +23,13 @@ pub use steps::{Caution, Phase, Step, Tool};
 
 use crate::keyed::keyed;
 use crate::pack::Pack;
-use crate::pack::limits::SetAside;
+use crate::pack::limits::{self, SetAside};
 use crate::plan::Plan;
-use crate::units::{Amps, Kilograms};
-use crate::verdict::{Evaluation, NoDrawCurve, devices_draw};
+use crate::units::{AmpHours, Amps, Kilograms};
+use crate::verdict::{self, Evaluation, Judge, NoDrawCurve, devices_draw};
 use crate::wiring::cable::NoCable;
 use crate::wiring::{self, Asked, Charging, DANGEROUS, USUAL_SHEATH, Wiring, wire};
+use std::cell::OnceCell;
 
 keyed! {
     /// What is exchanged for what.
@@ -56,7 +57,7 @@ pub enum NotBuilt {
 }
 
 /// One change of pack on one rig: what all of the sheets are made of.
-#[derive(Debug, Clone)]
+#[derive(Debug)]
 pub struct Job<'a> {
     /// The plan.
     pub plan: &'a Plan,
@@ -64,8 +65,11 @@ pub struct Job<'a> {
     pub pack: &'a Pack,
     /// What is taken out; `None` where nothing is aboard, or it is this very pack.
     pub aboard: Option<&'a Pack>,
-    /// How its day goes.
-    pub evaluation: Evaluation,
+    /// Its ampere-hours over twenty hours. [Ah]
+    pub capacity: AmpHours,
+    /// All that is told of its day, worked out when it is first asked for: a list of parts needs none of it.
+    evaluation: OnceCell<Evaluation>,
+    judge: Judge,
     /// What is asked of the wiring.
     pub asked: Asked,
     /// The circuit, or why no cable is sold for it.
@@ -111,14 +115,20 @@ impl<'a> Job<'a> {
     /// # Errors
     /// [`NotBuilt`] where the pack cannot be used, or what the day draws is not known.
     pub fn of(plan: &'a Plan, pack: &'a Pack) -> Result<Self, NotBuilt> {
-        let evaluation = plan.judge().map_err(NotBuilt::NoDraw)?.in_full(pack);
-        let Some(highest) = highest(&evaluation) else {
-            return Err(NotBuilt::SetAside(evaluation.reasons));
+        let judge = plan.judge().map_err(NotBuilt::NoDraw)?;
+        let (Some(highest), Some(capacity)) = (judge.highest(pack), verdict::capacity(pack)) else {
+            return Err(NotBuilt::SetAside(limits::set_aside(pack, judge.rig())));
         };
         let (asked, wiring) = circuit(plan, pack, highest, None);
         // The one that is put in may be said to be aboard already.
         let aboard = plan.aboard().filter(|aboard| !pack.aboard && **aboard != *pack);
-        Ok(Self { plan, pack, aboard, evaluation, asked, wiring })
+        let evaluation = OnceCell::new();
+        Ok(Self { plan, pack, aboard, capacity, evaluation, judge, asked, wiring })
+    }
+
+    /// All that is told of its day.
+    pub fn evaluation(&self) -> &Evaluation {
+        self.evaluation.get_or_init(|| self.judge.in_full(self.pack))
     }
 
     /// What is exchanged for what.

@@ -7,7 +7,7 @@ use crate::keyed::keyed;
 use crate::pack::{Extras, air, stow};
 use crate::refill::{self, Wanted};
 use crate::source::Origin;
-use crate::units::{AmpHours, Amps, Kilograms, Money, Volts, Watts};
+use crate::units::{Amps, Kilograms, Money, Volts, Watts};
 use crate::wiring::Run;
 use crate::wiring::cable::Fuse;
 
@@ -309,8 +309,7 @@ impl Maker<'_> {
         let Job { plan, pack, .. } = *self.job;
         let aboard = self.job.charger_place() == ChargerPlace::Aboard;
         if !refill::suits(&plan.rig, pack) {
-            let whole = self.job.evaluation.capacity.unwrap_or(AmpHours::ZERO);
-            let wanted = Wanted::of(pack, whole);
+            let wanted = Wanted::of(pack, self.job.capacity);
             self.put(PartKey::Charger, 1, Size::Charger(wanted), wanted.typical_price());
         }
         let run = self.job.wiring.as_ref().ok().and_then(|w| w.charger);

@@ -161,7 +161,7 @@ impl Job<'_> {
     /// Pack volts after some minutes at the highest current, full: from twice the drop that the law works out to no drop at
     /// all. `None` where the law cannot give that current. [V]
     pub fn loaded(&self) -> Option<(Volts, Volts)> {
-        let judge = self.plan.judge().ok()?;
+        let judge = &self.judge;
         let (bank, ..) = judge.bank_and_legs(self.pack, self.pack).ok()?;
         let amps = self.most_borne()?.value();
         let full = bank.at(judge.rules().ceiling(self.pack.battery.chemistry));
@@ -180,7 +180,7 @@ impl Job<'_> {
 
     /// What the planned day takes on a good day and on a bad one. [Ah]
     pub fn day_takes(&self) -> Option<(AmpHours, AmpHours)> {
-        let drawn = self.evaluation.drawn.as_ref()?;
+        let drawn = self.evaluation().drawn.as_ref()?;
         let law = drawdown::fit(&self.pack.battery).ok()?.law;
         let whole = law.q_max() * f64::from(self.pack.parallel);
         let taken = |left: f64| AmpHours::of((drawn.starts_at - left) * whole);

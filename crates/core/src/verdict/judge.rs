@@ -358,6 +358,14 @@ impl Judge {
         Judged { outcome: outcome(&summary), reasons, summary: Some(summary) }
     }
 
+    /// The highest current of a pack's day; `None` where it cannot be used. [A]
+    pub fn highest(&self, pack: &Pack) -> Option<Amps> {
+        let model = self.model(&pack.battery).ok().filter(|_| self.in_use(pack))?;
+        let mut highest = Amps::ZERO;
+        self.run(pack, &model, |p| highest = highest.max(p.amps));
+        Some(highest)
+    }
+
     /// The day of a pack of a model, told point by point.
     fn run(&self, pack: &Pack, model: &Model, observe: impl FnMut(Point)) -> Summary {
         let bank = bank(pack, &self.rig, model.fit.law);

@@ -115,11 +115,17 @@ pub struct Drawn {
     pub refill: Refill,
 }
 
+/// Ampere-hours of a pack's fitted battery over twenty hours at 25 °C; `None` without any on its label. [Ah]
+pub fn capacity(pack: &Pack) -> Option<AmpHours> {
+    let fit = fit(&pack.battery).ok()?;
+    Some(AmpHours::of(fit.q20 * f64::from(pack.parallel)))
+}
+
 impl Evaluation {
     /// What the label alone tells of a pack that is set aside for these reasons.
     pub fn set_aside(pack: &Pack, reasons: Vec<limits::SetAside>, terms: &Terms) -> Self {
         let strings = f64::from(pack.parallel);
-        let capacity = fit(&pack.battery).ok().map(|fit| AmpHours::of(fit.q20 * strings));
+        let capacity = capacity(pack);
         Self {
             outcome: Outcome::SetAside,
             reasons,

@@ -37,7 +37,7 @@ fn view(job: &Job<'_>, also: &Also, say: Say<'_>) -> AlsoView {
             "None aboard suits. One for {} V {chemistry}, {} to {} A.",
             figures::typed(wanted.volts.value()), figures::amount(wanted.amps.0.value()), figures::amount(wanted.amps.1.value())
         )),
-        Also::NoEqualizing => ("Equalizing", "Off for good: its volts open the BMS. Desulfating pulses too.".to_owned()),
+        Also::NoEqualizing => ("Equalizing", "Off for good: its volts make the BMS shut off. Desulfating pulses too.".to_owned()),
         Also::LeadGauge => ("Old charge gauge", format!(
             "It reads lead's volts and will say full until {chemistry} stops. Take it off or cover it: the meter replaces it."
         )),
@@ -53,7 +53,7 @@ fn view(job: &Job<'_>, also: &Also, say: Say<'_>) -> AlsoView {
         Also::LowCutOff { volts } => ("Low-volt cut-off", format!(
             "Set for the old chemistry. For {chemistry}: between {} and {} V.", v(volts.0), v(volts.1)
         )),
-        Also::Regeneration => ("Braking", "A full lithium pack takes no current: downhill from the charger its BMS may open and the brake is gone. Lower the braking current; use the wheel brakes.".to_owned()),
+        Also::Regeneration => ("Braking", "A full lithium pack takes no current: downhill from the charger its BMS may shut off and the brake is gone. Lower the braking current; use the wheel brakes.".to_owned()),
         Also::Capacitors => ("Solenoid, capacitors", "Fill the capacitors through the resistor before the contacts close; without it they weld.".to_owned()),
         Also::Ride { by, trim, boat } => ("Weight", ride(*by, *trim, *boat, say.units)),
         Also::StandingDrain { amps, lasts } => ("Standing drain", format!(

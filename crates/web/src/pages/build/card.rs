@@ -146,13 +146,13 @@ fn stops(job: &Job<'_>) -> [String; 3] {
     if job.pack.battery.chemistry.is_lead() {
         [
             "Lead fades, it does not switch off: go on at setting 3 or less.".to_owned(),
-            "Ten minutes' rest bring some back. What is drawn below the bed costs life.".to_owned(),
+            "Ten minutes' rest bring some back. What is drawn below its floor costs life."
+                .to_owned(),
             last.to_owned(),
         ]
     } else {
         [
-            "It shut off: the BMS opened. Throttle to zero, main switch off, wait a minute."
-                .to_owned(),
+            "Its BMS shut off. Throttle to zero, main switch off, wait a minute.".to_owned(),
             "Switch on: too much current comes back for good; an empty pack gives some seconds."
                 .to_owned(),
             last.to_owned(),

@@ -231,7 +231,7 @@ fn tell(scene: &Scene, job: &Job<'_>, say: Say<'_>) -> Told {
         exchange: exchange(job),
         bays: bays(job),
         figures: of_plan(job, &about),
-        verdict: decision::verdict(&about, &job.evaluation),
+        verdict: decision::verdict(&about, job.evaluation()),
         phases,
     }
 }
@@ -277,7 +277,7 @@ fn bays(job: &Job<'_>) -> String {
 
 /// What the sheets tell of the plan.
 fn of_plan(job: &Job<'_>, about: &About<'_>) -> Vec<(&'static str, String)> {
-    let (pack, evaluation, say) = (job.pack, &job.evaluation, about.say);
+    let (pack, evaluation, say) = (job.pack, job.evaluation(), about.say);
     let mut told = vec![(
         "volts",
         format!(

@@ -6,10 +6,10 @@ use lake_hour_core::build::reading::{PULLED_WITH, Read, Reading};
 use lake_hour_core::build::{Caution, Job, Phase, StepKey, Tool};
 use lake_hour_core::pack::Pack;
 use lake_hour_core::rig::CraftKind;
+use lake_hour_core::units::Volts;
 use lake_hour_core::units::convert::MM_PER_INCH;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::{Measure, System};
-use lake_hour_core::units::{AmpHours, Volts};
 use lake_hour_core::wiring::Charging;
 
 /// What a step says.
@@ -682,7 +682,7 @@ impl Words<'_> {
         if pack.battery.monitor == Some(true) {
             return "The battery tells its charge itself: pair it, name it, check that it shows 100 % now.".to_owned();
         }
-        let capacity = self.job.evaluation.capacity.map_or(0.0, AmpHours::value);
+        let capacity = self.job.capacity.value();
         let full = pack.full_charge_voltage();
         format!(
             "Capacity {} Ah; full at {} V and under {} A; empty at {} V; zero current with all off; then set it to 100 %. Alarm at {:.0} %.",
