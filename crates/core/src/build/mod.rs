@@ -54,6 +54,8 @@ pub enum NotBuilt {
     SetAside(Vec<SetAside>),
     /// What the day draws is not known.
     NoDraw(NoDrawCurve),
+    /// No cable is sold for it, or no fuse that would protect it: nobody is told how to join it without.
+    NoCircuit(NoCable),
 }
 
 /// One change of pack on one rig: what all of the sheets are made of.
@@ -72,8 +74,8 @@ pub struct Job<'a> {
     judge: Judge,
     /// What is asked of the wiring.
     pub asked: Asked,
-    /// The circuit, or why no cable is sold for it.
-    pub wiring: Result<Wiring, NoCable>,
+    /// The circuit.
+    pub wiring: Wiring,
 }
 
 /// The highest current of a pack's day; `None` where it is set aside. [A]
@@ -113,13 +115,17 @@ impl<'a> Job<'a> {
     /// The change of a plan's aboard pack for one of its others.
     ///
     /// # Errors
-    /// [`NotBuilt`] where the pack cannot be used, or what the day draws is not known.
+    /// [`NotBuilt`] where the pack cannot be used, what the day draws is not known, or no circuit can be laid and protected.
     pub fn of(plan: &'a Plan, pack: &'a Pack) -> Result<Self, NotBuilt> {
         let judge = plan.judge().map_err(NotBuilt::NoDraw)?;
         let (Some(highest), Some(capacity)) = (judge.highest(pack), verdict::capacity(pack)) else {
             return Err(NotBuilt::SetAside(limits::set_aside(pack, judge.rig())));
         };
         let (asked, wiring) = circuit(plan, pack, highest, None);
+        let wiring = wiring.map_err(NotBuilt::NoCircuit)?;
+        if wiring.lead.fuse.is_none() && pack.full_charge_voltage() <= DANGEROUS {
+            return Err(NotBuilt::NoCircuit(NoCable::Fuse));
+        }
         // The one that is put in may be said to be aboard already.
         let aboard = plan.aboard().filter(|aboard| !pack.aboard && **aboard != *pack);
         let evaluation = OnceCell::new();

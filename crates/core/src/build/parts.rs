@@ -282,17 +282,17 @@ impl Maker<'_> {
         let (pack, boat) = (self.job.pack, self.job.plan.rig.craft.kind.is_boat());
         let most = self.job.asked.most;
         let full = pack.full_charge_voltage();
-        let wiring = self.job.wiring.as_ref().ok();
-        self.cable(PartKey::Jumpers, wiring.and_then(|w| w.jumper));
-        self.cable(PartKey::StringLeads, wiring.and_then(|w| w.string));
+        let wiring = &self.job.wiring;
+        self.cable(PartKey::Jumpers, wiring.jumper);
+        self.cable(PartKey::StringLeads, wiring.string);
         if pack.parallel > 1 {
             self.put(PartKey::Bars, 2, Size::Amps(most), piece::BAR);
-            let fuse = wiring.and_then(|w| w.string).and_then(|run| run.fuse);
+            let fuse = wiring.string.and_then(|run| run.fuse);
             self.fuse(PartKey::StringFuses, pack.parallel, fuse);
         }
-        self.cable(PartKey::MainCables, wiring.map(|w| w.lead));
-        self.fuse(PartKey::MainFuse, 1, wiring.and_then(|w| w.lead.fuse));
-        if let Some(amps) = wiring.and_then(|w| w.breaker) {
+        self.cable(PartKey::MainCables, Some(wiring.lead));
+        self.fuse(PartKey::MainFuse, 1, wiring.lead.fuse);
+        if let Some(amps) = wiring.breaker {
             self.put(PartKey::Breaker, 1, Size::Breaks(amps, full), prices::breaker(amps));
         }
         let rated = crate::wiring::cable::fuse_for(most).unwrap_or(most);
@@ -312,7 +312,7 @@ impl Maker<'_> {
             let wanted = Wanted::of(pack, self.job.capacity);
             self.put(PartKey::Charger, 1, Size::Charger(wanted), wanted.typical_price());
         }
-        let run = self.job.wiring.as_ref().ok().and_then(|w| w.charger);
+        let run = self.job.wiring.charger;
         if aboard {
             self.cable(PartKey::ChargerLeads, run);
             if plan.rig.chargers.is_empty() {
@@ -345,7 +345,7 @@ impl Maker<'_> {
             let size = Watts::of(steps * CONVERTER_STEP);
             self.put(PartKey::Converter, 1, Size::Watts(size), prices::converter(size));
         }
-        self.cable(PartKey::DeviceLeads, self.job.wiring.as_ref().ok().and_then(|w| w.devices));
+        self.cable(PartKey::DeviceLeads, self.job.wiring.devices);
         self.put(PartKey::FuseBlock, 1, Size::Ways(ways), piece::FUSE_BLOCK);
     }
 

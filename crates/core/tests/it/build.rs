@@ -307,6 +307,25 @@ fn each_change_takes_what_it_must_and_no_more() {
     );
 }
 
+/// 33 CFR 183.455, ABYC E-11: what no fuse protects is not joined. More amps than any fuse or cable is sold for give no parts
+/// and no order of work, and cost what was typed.
+#[test]
+fn what_cannot_be_protected_is_not_built() {
+    let mut plan = plan(CraftKind::VHull, 12.0, None, lfp(12.8, 1, 1));
+    let price = plan.packs[0].price_total();
+    plan.rig.motor.max_current = Some(Amps::of(900.0));
+    assert!(matches!(Job::of(&plan, &plan.packs[0]), Err(NotBuilt::NoCircuit(_))));
+    assert_eq!(plan.with_parts_counted().packs[0].price_total(), price);
+    // Whatever is built has its fuse on the list.
+    for plan in all_plans() {
+        if let Ok(job) = Job::of(&plan, plan.chosen().unwrap())
+            && !job.is_dangerous()
+        {
+            assert!(List::of(&job).parts.iter().any(|p| p.key == PartKey::MainFuse));
+        }
+    }
+}
+
 fn said(plan: &mut Plan, kept: StepKept) -> Result<(), NotDone> {
     let build = job(plan).said(kept)?;
     plan.build = build;

@@ -8,9 +8,11 @@ use lake_hour_core::build;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::pack::stow::stow;
 use lake_hour_core::rig::Rig;
+use lake_hour_core::units::Amps;
 use lake_hour_core::units::system::{Measure, System};
 use lake_hour_core::verdict::Evaluation;
 use lake_hour_core::wiring::cable::{Fuse, Gauge, NoCable};
+use lake_hour_core::wiring::check::Finding;
 use lake_hour_core::wiring::netlist::Kind;
 use lake_hour_core::wiring::{Asked, Wiring};
 
@@ -84,4 +86,38 @@ pub(crate) fn sentence(pack: &Pack, w: &Wiring) -> String {
 pub(crate) fn torque((low, high): (f64, f64), units: System) -> String {
     let low = units.figure(Measure::Torque, low);
     format!("{low:.0} to {}", figures::measure(units, Measure::Torque, high, 0))
+}
+
+/// What is wrong with a circuit, in a sentence.
+pub(crate) fn finding(finding: &Finding) -> String {
+    let amps = |a: &Amps| figures::amount(a.value());
+    match finding {
+        Finding::Volts { claimed, found } => {
+            format!("It gives {:.1} V where {:.1} V is meant.", found.value(), claimed.value())
+        }
+        Finding::RunsRound { amps: a } => {
+            format!("{} A run round between the units with nothing on.", amps(a))
+        }
+        Finding::Unprotected { kind, .. } => {
+            let what = match kind {
+                Kind::Jumper => "A jumper",
+                Kind::StringLead => "A string's lead",
+                Kind::Bar => "A bar",
+                Kind::ChargerLead => "A charger lead",
+                Kind::DeviceLead => "A lead to the devices",
+                _ => "The lead to the motor",
+            };
+            format!("{what} has no fuse that can protect it: no usual fuse breaks so many volts.")
+        }
+        Finding::CannotBreak { fault, breaks } => format!(
+            "A short would draw {} A; the fuse breaks at most {} A. Divide the pack among fuses of their own, or take one that breaks more.",
+            amps(fault),
+            amps(breaks)
+        ),
+        Finding::Uneven { string, share } => format!(
+            "String {} carries {:.0} % of an even share: joined by shorter or thicker bars they share better.",
+            string + 1,
+            share * 100.0
+        ),
+    }
 }

@@ -40,7 +40,8 @@ pub(super) struct Choice {
 pub(super) struct Told {
     pub(super) drawings: Vec<Drawing>,
     pub(super) wiring: String,
-    pub(super) no_cable: Option<String>,
+    /// What is wrong with the circuit, in sentences.
+    pub(super) findings: Vec<String>,
     pub(super) parts: PartsView,
     pub(super) own: ListView,
     pub(super) also: Vec<AlsoView>,
@@ -63,6 +64,8 @@ pub(super) struct Told {
     pub(super) figures: Vec<(&'static str, String)>,
     /// "Gets home with 1.5 h to spare."
     pub(super) verdict: String,
+    pub(super) outcome: &'static str,
+    pub(super) disc: &'static str,
 }
 
 #[derive(Template)]
@@ -101,6 +104,9 @@ impl BuildPage {
             Some(Ok(job)) => told = Some(tell(scene, &job, say)),
             Some(Err(NotBuilt::SetAside(reasons))) => {
                 refused.extend(reasons.iter().map(|r| figures::capital(&r.sentence(units))));
+            }
+            Some(Err(NotBuilt::NoCircuit(none))) => {
+                refused.push(figures::capital(&none.to_string()))
             }
             Some(Err(NotBuilt::NoDraw(unknown))) => {
                 refused.push(figures::capital(&unknown.to_string()));
@@ -169,18 +175,8 @@ fn tell(scene: &Scene, job: &Job<'_>, say: Say<'_>) -> Told {
     let words = Words { job, say };
     let course = verdict::course(&plan.rig_as_measured(), &plan.day);
     let about = About { plan, pack: job.pack, course: &course, say };
-    let (drawings, wiring) = match &job.wiring {
-        Ok(w) => (
-            circuit::drawings(
-                &about,
-                &job.asked,
-                w,
-                &[("wide", 560.0, 6), ("narrow", 366.0, 3), ("paper", 744.0, 8)],
-            ),
-            circuit::sentence(job.pack, w),
-        ),
-        Err(_) => (Vec::new(), String::new()),
-    };
+    let w = &job.wiring;
+    let widths = [("wide", 560.0, 6), ("narrow", 366.0, 3), ("paper", 744.0, 8)];
     let phases = phases(scene, &words);
     let all = || phases.iter().flat_map(|p| &p.steps);
     let mut tools: Vec<Tool> = Vec::new();
@@ -193,13 +189,9 @@ fn tell(scene: &Scene, job: &Job<'_>, say: Say<'_>) -> Told {
     }
     let tools: Vec<&str> = tools.into_iter().map(tool).collect();
     Told {
-        no_cable: job
-            .wiring
-            .as_ref()
-            .err()
-            .map(|none| format!("No cable for this is sold: {none}.")),
-        drawings,
-        wiring,
+        findings: w.findings.iter().map(circuit::finding).collect(),
+        drawings: circuit::drawings(&about, &job.asked, w, &widths),
+        wiring: circuit::sentence(job.pack, w),
         parts: scene.form(
             Open::Part(Part::Parts),
             || forms::parts_typed(plan),
@@ -232,6 +224,8 @@ fn tell(scene: &Scene, job: &Job<'_>, say: Say<'_>) -> Told {
         bays: bays(job),
         figures: of_plan(job, &about),
         verdict: decision::verdict(&about, job.evaluation()),
+        outcome: job.evaluation().outcome.key(),
+        disc: decision::disc(job.evaluation().outcome),
         phases,
     }
 }
@@ -296,13 +290,12 @@ fn of_plan(job: &Job<'_>, about: &About<'_>) -> Vec<(&'static str, String)> {
         told.push(("weight", figures::mass(mass, say.units)));
     }
     told.push(("most amps", format!("{} A", figures::amount(job.asked.most.value()))));
-    if let Ok(w) = &job.wiring {
-        told.push((
-            "drop to the motor",
-            format!("{:.2} V, {:.1} %", w.drop.value(), w.drop_share(pack) * 100.0),
-        ));
-        told.push(("a short draws", format!("{} kA", figures::amount(w.fault.value() / 1000.0))));
-    }
+    let w = &job.wiring;
+    told.push((
+        "drop to the motor",
+        format!("{:.2} V, {:.1} %", w.drop.value(), w.drop_share(pack) * 100.0),
+    ));
+    told.push(("a short draws", format!("{} kA", figures::amount(w.fault.value() / 1000.0))));
     if let Some(drawn) = &evaluation.drawn {
         told.push((
             "left after the day",

@@ -663,17 +663,10 @@ impl Words<'_> {
     }
 
     fn main_cable(&self) -> String {
-        match &self.job.wiring {
-            Ok(w) => {
-                let fuse = w
-                    .lead
-                    .fuse
-                    .as_ref()
-                    .map_or_else(String::new, |f| format!(", {}", circuit::fuse(f)));
-                format!("{}{fuse}", circuit::cable(w.lead.gauge))
-            }
-            Err(none) => figures::capital(&none.to_string()),
-        }
+        let lead = &self.job.wiring.lead;
+        let fuse =
+            lead.fuse.as_ref().map_or_else(String::new, |f| format!(", {}", circuit::fuse(f)));
+        format!("{}{fuse}", circuit::cable(lead.gauge))
     }
 
     /// What a meter of charge is set to.

@@ -4,7 +4,7 @@ use super::opened::Line;
 use super::view::PacksView;
 use crate::figures;
 use crate::frame::look::Look;
-use crate::parts::circuit::{cable, drawings, fuse, laid, parts, sentence, torque};
+use crate::parts::circuit::{cable, drawings, finding, fuse, laid, parts, sentence, torque};
 use crate::parts::decision::About;
 use crate::parts::drawing::Drawing;
 use lake_hour_core::allowed;
@@ -12,12 +12,10 @@ use lake_hour_core::build::terminal::Terminal;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::figures::Value;
+use lake_hour_core::units::Metres;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::{Measure, System};
-use lake_hour_core::units::{Amps, Metres};
 use lake_hour_core::verdict::Evaluation;
-use lake_hour_core::wiring::check::Finding;
-use lake_hour_core::wiring::netlist::Kind;
 use lake_hour_core::wiring::{Asked, DANGEROUS, Run, Wiring, lead_length};
 
 /// A cable in the table.
@@ -190,37 +188,4 @@ fn lines(w: &Wiring, asked: &Asked, pack: &Pack, say: Say<'_>) -> Vec<Line> {
         lines.push(Line::new("each string's share of an even one", all.join(", ")));
     }
     lines
-}
-
-fn finding(finding: &Finding) -> String {
-    let amps = |a: &Amps| figures::amount(a.value());
-    match finding {
-        Finding::Volts { claimed, found } => {
-            format!("It gives {:.1} V where {:.1} V is meant.", found.value(), claimed.value())
-        }
-        Finding::RunsRound { amps: a } => {
-            format!("{} A run round between the units with nothing on.", amps(a))
-        }
-        Finding::Unprotected { kind, .. } => {
-            let what = match kind {
-                Kind::Jumper => "A jumper",
-                Kind::StringLead => "A string's lead",
-                Kind::Bar => "A bar",
-                Kind::ChargerLead => "A charger lead",
-                Kind::DeviceLead => "A lead to the devices",
-                _ => "The lead to the motor",
-            };
-            format!("{what} has no fuse that can protect it: no usual fuse breaks so many volts.")
-        }
-        Finding::CannotBreak { fault, breaks } => format!(
-            "A short would draw {} A; the fuse breaks at most {} A. Divide the pack among fuses of their own, or take one that breaks more.",
-            amps(fault),
-            amps(breaks)
-        ),
-        Finding::Uneven { string, share } => format!(
-            "String {} carries {:.0} % of an even share: joined by shorter or thicker bars they share better.",
-            string + 1,
-            share * 100.0
-        ),
-    }
 }
