@@ -5,6 +5,7 @@ mod card;
 mod page;
 mod parts;
 mod steps;
+mod told;
 mod words;
 
 pub(crate) use page::BuildPage;
