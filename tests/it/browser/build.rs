@@ -156,6 +156,19 @@ fn the_card_says_what_evaluate_says_without_a_server() {
         assert!(b.text("#charge-told").await.starts_with("25 %"));
         assert!(b.text("#says").await.starts_with("Inside the reserve"));
         b.is_accessible("the card").await;
+        // On paper it is a quarter of a sheet of Letter or A4, whole, with its table open.
+        b.tool("Emulation.setEmulatedMedia", serde_json::json!({"media": "print"})).await;
+        let px = |mm: f64| mm / 25.4 * 96.0;
+        let wide = b.value("document.querySelector('main').offsetWidth").await;
+        let high = b.value("document.querySelector('main').scrollHeight").await;
+        assert!(wide.as_f64().unwrap() <= px(105.0 - 8.0), "{wide}");
+        assert!(high.as_f64().unwrap() <= px(139.0 - 8.0), "{high}");
+        b.tool("Emulation.setEmulatedMedia", serde_json::json!({"media": ""})).await;
+        let sheets = paper(&b, (21.0, 29.7)).await.unwrap();
+        assert_eq!(sheets.len(), 1);
+        let mut wanted = words(&b, ".card-table tbody b, .card-stops").await;
+        wanted.extend(words(&b, ".card-turn").await);
+        assert!(wanted.len() > 30 && wanted.iter().all(|w| sheets[0].contains(w)), "{sheets:?}");
     });
 }
 

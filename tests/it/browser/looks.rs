@@ -129,7 +129,11 @@ impl Browser {
 }
 
 pub(super) fn bare(text: &str) -> String {
-    text.split_whitespace().collect()
+    let bare: String = text.split_whitespace().collect();
+    // Letters that a font joins.
+    [("ﬃ", "ffi"), ("ﬄ", "ffl"), ("ﬀ", "ff"), ("ﬁ", "fi"), ("ﬂ", "fl")]
+        .iter()
+        .fold(bare, |text, (joined, letters)| text.replace(joined, letters))
 }
 
 /// Board and Day on paper: what, when, every lane with its reasons, no buttons. The day and the lanes take two sheets at most,

@@ -36,6 +36,10 @@
   });
   charge.addEventListener("input", show);
   for (const [id, by] of [["less", -5], ["more", 5]]) byId(id).addEventListener("click", () => { charge.value = Number(charge.value) + by; show(); });
+  // On paper the table stands for the tool.
+  const all = document.querySelector("details");
+  addEventListener("beforeprint", () => { all.dataset.was = all.open; all.open = true; });
+  addEventListener("afterprint", () => { all.open = all.dataset.was === "true"; });
   byId("tool").hidden = false;
   show();
 })();

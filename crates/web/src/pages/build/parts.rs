@@ -46,6 +46,8 @@ pub(super) struct PartsView {
     pub(super) left: String,
     /// What the chosen pack costs all in on the Board.
     pub(super) all_in: String,
+    /// All in is more or less than the list: labor, disposal and what is sold count there too.
+    pub(super) beside: bool,
     pub(super) missing: usize,
     pub(super) counted: bool,
     pub(super) bought: usize,
@@ -197,10 +199,12 @@ impl PartsView {
         let (total, missing) = list.total();
         let settled = |state: PartState| usize::from(state != PartState::ToBuy);
         let counted = job.plan.with_parts_counted();
+        let all_in = counted.chosen().and_then(|pack| job.plan.rules.money.paid_now(pack));
         Self {
             total: round(say, total),
             left: round(say, list.left_to_buy().0),
-            all_in: money(counted.chosen().and_then(|pack| job.plan.rules.money.paid_now(pack))),
+            all_in: money(all_in),
+            beside: all_in.is_some_and(|all_in| (all_in - total).value().abs() >= 0.5),
             missing,
             counted: job.plan.build.counted,
             bought: list
