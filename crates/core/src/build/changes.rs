@@ -2,13 +2,29 @@
 
 use super::reading::Reading;
 use super::{Change, Job, StepKey};
+use crate::pack::limits;
 use crate::pack::stow::{self, Trim};
 use crate::refill::{self, Wanted};
+use crate::source::Origin;
 use crate::units::{Amps, Hours, Kilograms, Volts};
 
 /// Something beside the batteries that must be changed, set, or watched.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Also {
+    /// The most that the motor draws is typical of such craft, and told by nobody.
+    MotorTypical {
+        /// What. [A]
+        most: Amps,
+    },
+    /// The pack gives less than the motor draws at most.
+    LimitBelow {
+        /// What its BMS gives for long. [A]
+        limit: Amps,
+        /// What the motor draws at most. [A]
+        most: Amps,
+        /// The highest setting whose draw it gives, 0 to 10, if any can be told.
+        setting: Option<f64>,
+    },
     /// The charger: one that suits is there, and needs its profile set.
     ChargerSet {
         /// Its name.
@@ -92,6 +108,13 @@ impl Job<'_> {
             }
         };
         if_so(!boat, Also::Interlock);
+        if let Some(most) = rig.motor.full_current() {
+            if_so(rig.motor.full_origin() == Origin::Typical, Also::MotorTypical { most });
+        }
+        if let Some((limit, most)) = limits::below_full_throttle(pack, &rig.motor) {
+            let setting = self.setting_given(limit);
+            if_so(true, Also::LimitBelow { limit, most, setting });
+        }
         match refill::strongest(rig, pack) {
             Some(output) => {
                 if let Some(Reading::Volts(low, high)) = self.reading(StepKey::SetProfile) {
@@ -133,6 +156,18 @@ impl Job<'_> {
         if_so(rig.main_engine && !lead_in, Also::Alternator);
         if_so(pack.series > 1 && !lead_in, Also::Drift);
         all
+    }
+}
+
+impl Job<'_> {
+    /// The highest tenth of a setting at which the motor draws no more than the pack gives, the devices besides.
+    pub fn setting_given(&self, limit: Amps) -> Option<f64> {
+        let limit = limit - self.asked.devices;
+        let motor = &self.plan.rig.motor;
+        (1..=100)
+            .rev()
+            .map(|tenth| motor.nearest_setting(f64::from(tenth) / 10.0))
+            .find(|s| motor.current_at(*s).is_some_and(|amps| amps <= limit))
     }
 }
 

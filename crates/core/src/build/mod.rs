@@ -54,6 +54,8 @@ pub enum NotBuilt {
     SetAside(Vec<SetAside>),
     /// What the day draws is not known.
     NoDraw(NoDrawCurve),
+    /// Nobody has told the most that the motor draws, which cables, fuse and switch hang on.
+    NoHighest,
     /// No cable is sold for it, or no fuse that would protect it: nobody is told how to join it without.
     NoCircuit(NoCable),
 }
@@ -121,6 +123,9 @@ impl<'a> Job<'a> {
         let (Some(highest), Some(capacity)) = (judge.highest(pack), verdict::capacity(pack)) else {
             return Err(NotBuilt::SetAside(limits::set_aside(pack, judge.rig())));
         };
+        if plan.rig.motor.full_current().is_none() {
+            return Err(NotBuilt::NoHighest);
+        }
         let (asked, wiring) = circuit(plan, pack, highest, None);
         let wiring = wiring.map_err(NotBuilt::NoCircuit)?;
         if wiring.lead.fuse.is_none() && pack.full_charge_voltage() <= DANGEROUS {

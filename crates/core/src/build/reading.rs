@@ -174,8 +174,7 @@ impl Job<'_> {
     /// The highest current that is tried: the motor's, but no more than the BMS lets through. [A]
     pub fn most_borne(&self) -> Option<Amps> {
         let most = self.asked.most;
-        let limit = self.pack.max_continuous().filter(|_| !self.pack.battery.chemistry.is_lead());
-        Some(limit.map_or(most, |limit| most.min(limit)))
+        Some(self.pack.bms_limit().map_or(most, |limit| most.min(limit)))
     }
 
     /// What the planned day takes on a good day and on a bad one. [Ah]

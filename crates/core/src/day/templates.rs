@@ -188,6 +188,20 @@ const SHEETS: &[Sheet] = &[
         ],
     },
     Sheet {
+        key: "edge",
+        name: "Along the weed edge",
+        kinds: &[CraftKind::JonBoat, CraftKind::VHull, CraftKind::Bass],
+        start: 6 * 60,
+        wind: 6.0,
+        lines: &[
+            go("Out", 20.0, 3.2, Heading::Across),
+            go("Working the edge", 240.0, 1.3, Heading::Into).worked(0.35),
+            go("Move to the point", 20.0, 3.2, Heading::Across),
+            hold("Holding on the point", 60.0),
+            go("Home", 30.0, 3.2, Heading::Into),
+        ],
+    },
+    Sheet {
         key: "stations",
         name: "Two stations and a transect",
         kinds: &[CraftKind::JonBoat, CraftKind::VHull, CraftKind::Bass],
@@ -201,20 +215,6 @@ const SHEETS: &[Sheet] = &[
             off("Lunch, motor off", 45.0),
             go("Transect", 90.0, 1.8, Heading::Across),
             go("Home into the wind", 50.0, 3.2, Heading::Into),
-        ],
-    },
-    Sheet {
-        key: "edge",
-        name: "Along the weed edge",
-        kinds: &[CraftKind::JonBoat, CraftKind::VHull, CraftKind::Bass],
-        start: 6 * 60,
-        wind: 6.0,
-        lines: &[
-            go("Out", 20.0, 3.2, Heading::Across),
-            go("Working the edge", 240.0, 1.3, Heading::Into).worked(0.35),
-            go("Move to the point", 20.0, 3.2, Heading::Across),
-            hold("Holding on the point", 60.0),
-            go("Home", 30.0, 3.2, Heading::Into),
         ],
     },
     Sheet {

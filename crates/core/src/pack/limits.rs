@@ -1,11 +1,11 @@
 //! Why a pack cannot be used at all, each reason with its figure.
 
 use super::Pack;
-use crate::rig::Rig;
 use crate::rig::brushed::brushed_speed;
+use crate::rig::{Motor, Rig};
 use crate::shelf::Chemistry;
 use crate::units::system::{Measure, System};
-use crate::units::{Kilograms, Volts};
+use crate::units::{Amps, Kilograms, Volts};
 
 /// Nominal pack voltages that suit a system, as shares of the system's.
 ///
@@ -169,4 +169,10 @@ pub fn set_aside(pack: &Pack, rig: &Rig) -> Vec<SetAside> {
         reasons.push(SetAside::Spills);
     }
     reasons
+}
+
+/// What a pack's BMS lets through without end, and the more that the motor draws at most; `None` where it carries the motor
+/// whole or either is not known. [A, A]
+pub fn below_full_throttle(pack: &Pack, motor: &Motor) -> Option<(Amps, Amps)> {
+    pack.bms_limit().zip(motor.full_current()).filter(|(limit, full)| limit < full)
 }

@@ -157,6 +157,11 @@ impl Pack {
         self.battery.max_continuous.map(|a| a * f64::from(self.parallel))
     }
 
+    /// What its BMS lets through without end; `None` where it has none or its label is silent: lead only sags. [A]
+    pub fn bms_limit(&self) -> Option<Amps> {
+        self.max_continuous().filter(|_| !self.battery.chemistry.is_lead())
+    }
+
     /// Charge share that a voltage after hours of rest tells of, 0 to 1: of lead only, since lithium's hardly moves. Rest
     /// volts of one kind of lead differ by some tenths from table to table: 10 % either way.
     pub fn charge_at_rest(&self, volts: Volts) -> Option<f64> {

@@ -177,14 +177,6 @@ fn extras(rig: &Rig, pack: &Pack) -> Option<Money> {
     Some(refill::Wanted::of(pack, ah * f64::from(pack.parallel)).typical_price())
 }
 
-/// Whether a pack carries the motor's full current without end: lead does, it has no switch inside.
-fn carries_full(rig: &Rig, pack: &Pack) -> bool {
-    match (pack.max_continuous(), rig.motor.full_current()) {
-        (Some(limit), Some(full)) => pack.battery.chemistry.is_lead() || limit >= full,
-        _ => true,
-    }
-}
-
 /// By how much the nearest bay is too small or too weak for a unit more, as a share; the units beyond that one count
 /// whole.
 fn room_short(rig: &Rig, pack: &Pack, most: u32) -> f64 {
@@ -301,7 +293,7 @@ impl Judge {
         pack.extras.charger = extras(rig, &pack);
         proposal.charger = pack.extras.charger.is_none();
         proposal.price = self.rules().money.paid_now(&pack);
-        proposal.full_throttle = carries_full(rig, &pack);
+        proposal.full_throttle = limits::below_full_throttle(&pack, &rig.motor).is_none();
         proposal.moves_on = one_fails(&pack, rig).is_some();
         let survey = self.survey(&pack, model);
         proposal.outcome = survey.outcome;

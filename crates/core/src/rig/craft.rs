@@ -2,7 +2,7 @@
 
 use crate::keyed::keyed;
 use crate::source::{Figure, Origin};
-use crate::units::{Kilograms, Metres, Volts};
+use crate::units::{Kilograms, Metres, Volts, Watts};
 
 /// A grown person with what is worn. [kg] Common practice, no source.
 pub const PERSON: Kilograms = Kilograms::of(82.0);
@@ -53,6 +53,20 @@ impl CraftKind {
                 Volts::of(12.0)
             }
         }
+    }
+
+    /// Highest electrical power that is usual for its motor, until its owner says. From memory: trolling motors of 34, 55, 80
+    /// and 112 lbf take about 0.4, 0.65, 1.3 and 1.9 kW; controllers of carts let through 200 A and more at 48 V. [W]
+    pub const fn usual_power(self) -> Watts {
+        Watts::of(match self {
+            Self::Kayak | Self::Canoe | Self::RowingSkiff => 400.0,
+            Self::JonBoat | Self::VHull => 650.0,
+            Self::Pontoon | Self::Bass => 1_300.0,
+            Self::Sailboat => 5_000.0,
+            Self::GolfCart | Self::UtilityCart | Self::GoKart => 9_600.0,
+            Self::Lsv | Self::Motorbike => 14_400.0,
+            Self::Conversion => 36_000.0,
+        })
     }
 
     /// Whether it leans in a bend and may fall over: on two wheels.

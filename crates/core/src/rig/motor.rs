@@ -17,6 +17,8 @@ pub struct Motor {
     pub system_voltage: Volts,
     /// Highest current it draws. [A]
     pub max_current: Option<Amps>,
+    /// Nobody has told that current: it is what is usual for such a craft.
+    pub max_is_typical: bool,
     /// Other nominal voltages it can be wired for. [V]
     pub also_accepts: Vec<Volts>,
     /// Highest static thrust, from the label. [N]
@@ -56,6 +58,7 @@ impl Motor {
             name: "Motor".to_owned(),
             system_voltage,
             max_current: None,
+            max_is_typical: false,
             also_accepts: Vec::new(),
             thrust: None,
             brushless: false,
@@ -111,6 +114,16 @@ impl Motor {
             Some(highest.map_or(told, |h| h.max(told)))
         });
         one.map(|amps| Amps::of(amps * f64::from(self.count)))
+    }
+
+    /// Who vouches for the highest current: only a figure of the motor itself is laid cables for without a question.
+    pub fn full_origin(&self) -> Origin {
+        let top = self.points().last().is_some_and(|p| p.0 >= 10.0);
+        match (top, self.max_current.is_some() && !self.max_is_typical) {
+            (true, _) => self.draw_origin(),
+            (false, true) => Origin::Label,
+            (false, false) => Origin::Typical,
+        }
     }
 
     /// Whether the current at a setting can be told.

@@ -258,10 +258,7 @@ pub(super) fn notes(
         notes.push(Note::DoesNotFit { placed, units, why: short.refusals() });
     }
     let chemistry = pack.battery.chemistry;
-    let opens_above = pack.max_continuous().filter(|_| !chemistry.is_lead());
-    if let (Some(limit), Some(motor)) = (opens_above, rig.motor.full_current())
-        && motor > limit
-    {
+    if let Some((limit, motor)) = limits::below_full_throttle(pack, &rig.motor) {
         notes.push(Note::NoFullThrottle { limit, motor });
     }
     if drawn.fit.in_conflict() {

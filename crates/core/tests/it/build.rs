@@ -1,6 +1,7 @@
 //! From a decision to a working craft: the order of work, readings, parts and the card.
 
 use lake_hour_core::build::card::{self, LEVELS, Pace};
+use lake_hour_core::build::changes::Also;
 use lake_hour_core::build::parts::{Group, List};
 use lake_hour_core::build::reading::{MOST_MOVED, Read, Reading};
 use lake_hour_core::build::steps::{NotDone, Standing, is_heavy};
@@ -15,7 +16,8 @@ use lake_hour_core::plan::Plan;
 use lake_hour_core::rig::{Bay, Charger, CraftKind, Rig, SettingPoint, Supply, Whereabouts};
 use lake_hour_core::shelf::{Battery, Chemistry, Rating, Size};
 use lake_hour_core::units::{
-    AmpHours, Amps, Celsius, Hours, Kilograms, MetresPerSecond, Millimetres, Money, Volts, Watts,
+    AmpHours, Amps, Celsius, Hours, Kilograms, MetresPerSecond, Millimetres, Money, Newtons, Volts,
+    Watts,
 };
 
 fn unit(chemistry: Chemistry, volts: f64, ah: f64, kg: f64) -> Battery {
@@ -324,6 +326,59 @@ fn what_cannot_be_protected_is_not_built() {
             assert!(List::of(&job).parts.iter().any(|p| p.key == PartKey::MainFuse));
         }
     }
+}
+
+/// What cables and fuses hang on is asked for, and where it is only typical, or more than the pack gives, that is said first
+/// and the trial run is no faster. A BMS limit under the motor's maximum: common practice, no source.
+#[test]
+fn the_highest_amps_are_told_or_asked_for() {
+    let mut plan = plan(CraftKind::VHull, 12.0, None, lfp(12.8, 1, 1));
+    let says = |plan: &Plan, which: fn(&Also) -> bool| job(plan).also().iter().any(which);
+    let typical: fn(&Also) -> bool = |a| matches!(a, Also::MotorTypical { .. });
+    let below: fn(&Also) -> bool = |a| matches!(a, Also::LimitBelow { .. });
+    assert!(!says(&plan, typical) && !says(&plan, below));
+    plan.rig.motor.max_is_typical = true;
+    assert!(says(&plan, typical) && !says(&plan, below));
+    // 130 A of a motor, 100 A of a BMS: the setting named draws no more than that, the next tenth does.
+    plan.rig.motor.max_is_typical = false;
+    plan.rig.motor.max_current = Some(Amps::of(130.0));
+    let also = job(&plan).also();
+    let found = also.iter().find_map(|a| match a {
+        Also::LimitBelow { limit, most, setting } => Some((*limit, *most, (*setting)?)),
+        _ => None,
+    });
+    let (limit, most, setting) = found.expect("said");
+    assert_eq!((limit.value(), most.value()), (100.0, 130.0));
+    let devices = job(&plan).asked.devices;
+    let drawn = |s: f64| plan.rig.motor.current_at(s).unwrap() + devices;
+    assert!(drawn(setting) <= limit && drawn(setting + 0.1) > limit, "{setting}");
+    assert!(job(&plan).most_borne().unwrap() <= limit);
+    // A label's thrust tells the amps of such motors, not of this one; nothing tells nothing.
+    plan.rig.motor.max_current = None;
+    plan.rig.motor.thrust = Some(Newtons::of(200.0));
+    assert!(says(&plan, typical));
+    plan.rig.motor.thrust = None;
+    assert!(matches!(Job::of(&plan, &plan.packs[0]), Err(NotBuilt::NoHighest)));
+}
+
+/// On wheels the last round is all that is driven since the last stop, and what it takes is what is gone after it.
+#[test]
+fn the_last_round_is_up_and_down() {
+    let mut plan = plan(CraftKind::GolfCart, 48.0, None, lfp(51.2, 1, 1));
+    let drive = |amps: f64| Duty::Current(Amps::of(amps));
+    plan.day = Day::starting_at(480)
+        .then("Up", Hours::of(0.5), drive(30.0))
+        .then("Lunch", Hours::of(1.0), Duty::Off)
+        .then("Up again", Hours::of(0.5), drive(30.0))
+        .then("Down", Hours::of(0.5), drive(2.0));
+    let turn = card::card(&plan, &plan.packs[0]).unwrap().turn.unwrap();
+    assert_eq!((turn.home.as_str(), turn.at.value()), ("Up again", 1.5));
+    // 16 Ah of 100; a battery gives a little more than its label.
+    assert!((0.13..=0.165).contains(&turn.takes), "{}", turn.takes);
+    // A boat goes home on its last stretch.
+    plan.rig.craft.kind = CraftKind::VHull;
+    let turn = card::card(&plan, &plan.packs[0]).unwrap().turn.unwrap();
+    assert_eq!(turn.home, "Down");
 }
 
 fn said(plan: &mut Plan, kept: StepKept) -> Result<(), NotDone> {

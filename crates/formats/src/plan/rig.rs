@@ -96,6 +96,9 @@ pub struct MotorDocument {
     /// Highest current it draws. [A]
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub max_current_a: Option<f64>,
+    /// Whether that current is what is usual for such a craft, and told by nobody.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub max_current_typical: bool,
     /// Other nominal voltages it can be wired for. [V]
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub also_accepts_v: Vec<f64>,
@@ -305,6 +308,7 @@ fn check_motor(c: &mut Checker, motor: &MotorDocument) -> Motor {
         max_current: c
             .optional("rig.motor.max_current_a", motor.max_current_a, &allowed::LIMIT_CURRENT)
             .map(Amps::of),
+        max_is_typical: motor.max_current_typical && motor.max_current_a.is_some(),
         also_accepts: numbered(&motor.also_accepts_v, |n, v| {
             Volts::of(c.number(format!("rig.motor.also_accepts_v[{n}]"), *v, system))
         }),
@@ -419,6 +423,7 @@ pub(super) fn write(rig: &Rig) -> RigDocument {
             name: Some(motor.name.clone()),
             system_voltage_v: motor.system_voltage.value(),
             max_current_a: motor.max_current.map(Amps::value),
+            max_current_typical: motor.max_is_typical,
             also_accepts_v: motor.also_accepts.iter().map(|v| v.value()).collect(),
             thrust_n: motor.thrust.map(Newtons::value),
             brushless: motor.brushless,

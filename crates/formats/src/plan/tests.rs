@@ -213,6 +213,7 @@ fn rich() -> Value {
     plan["rig"]["motor"]["steps"] = json!(5);
     plan["rig"]["motor"]["regenerates"] = json!(true);
     plan["rig"]["motor"]["settings_measured"] = json!(true);
+    plan["rig"]["motor"]["max_current_typical"] = json!(true);
     plan["rig"]["bays"] = json!([{"name": "Bow box", "whereabouts": "bow", "length_mm": 560,
         "width_mm": 380, "height_mm": 260, "mass_limit_kg": 60, "sealed": true, "upright_only": true, "position": 0.2,
         "layers": 2}]);

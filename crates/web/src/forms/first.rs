@@ -12,6 +12,7 @@ use lake_hour_core::shelf::{Battery, Candidate};
 use lake_hour_core::units::convert::{M_PER_KM, M_PER_MILE, N_PER_LBF};
 use lake_hour_core::units::{Amps, Hours, Metres, Money, Newtons, Volts, parse};
 use lake_hour_core::verdict::Outcome;
+use lake_hour_core::wants::Preset;
 
 /// Batteries that are typical of their size and kind: so that a Board begins with something to compare.
 const TYPICAL: &[u8] = include_bytes!("../../../../demo/typical.shelf.json");
@@ -66,7 +67,7 @@ impl Answers {
             day: day?,
             rules: HouseRules::default(),
             packs: Vec::new(),
-            wants: lake_hour_core::wants::Preset::WeekendAngler.wants(),
+            wants: if kind.is_boat() { Preset::WeekendAngler } else { Preset::Campground }.wants(),
             build: Default::default(),
         })
     }
@@ -90,6 +91,10 @@ impl Answers {
         /// 1 hp: NIST SP 811 B.8. [W]
         const HORSEPOWER: f64 = 745.699_9;
         if self.motor.is_empty() {
+            // To ten amps.
+            let usual = rig.craft.kind.usual_power() / rig.motor.system_voltage;
+            rig.motor.max_current = Some(Amps::of((usual.value() / 10.0).round() * 10.0));
+            rig.motor.max_is_typical = true;
             return;
         }
         let volts = rig.motor.system_voltage.value();
@@ -212,24 +217,23 @@ pub(crate) fn typical() -> Vec<Candidate> {
     lake_hour_formats::shelf::read(TYPICAL).unwrap_or_default()
 }
 
-/// Packs to begin with, at most four: of each family those that get home best and cost least. Each of another battery.
+/// Packs to begin with, at most four: of each family those that get home, feed the motor whole and cost least. Each
+/// of another battery.
 pub(crate) fn proposed(plan: &Plan, batteries: &[Battery]) -> Vec<Pack> {
     let Ok(judge) = plan.judge() else { return Vec::new() };
+    // What gets home; of those, what can give the motor its highest amps; of those, the cheapest.
+    let by_rank = |a: &Proposal, b: &Proposal| {
+        let rank = |p: &Proposal| (p.outcome, !p.full_throttle);
+        let price = |p: &Proposal| p.price.map_or(f64::MAX, Money::value);
+        rank(a).cmp(&rank(b)).then(price(a).total_cmp(&price(b)))
+    };
     let mut found: Vec<(&Battery, Proposal)> = Vec::new();
     for battery in batteries {
-        let rank = |p: &Proposal| (p.outcome, p.price.map_or(f64::MAX, Money::value));
         let all = judge.proposals(battery).into_iter();
         let usable = all.filter(|p| p.outcome != Outcome::SetAside);
-        let best = usable.min_by(|a, b| {
-            let ((a, x), (b, y)) = (rank(a), rank(b));
-            a.cmp(&b).then(x.total_cmp(&y))
-        });
-        found.extend(best.map(|p| (battery, p)));
+        found.extend(usable.min_by(by_rank).map(|p| (battery, p)));
     }
-    found.sort_by(|(_, a), (_, b)| {
-        let price = |p: &Proposal| p.price.map_or(f64::MAX, Money::value);
-        a.outcome.cmp(&b.outcome).then(price(a).total_cmp(&price(b)))
-    });
+    found.sort_by(|(_, a), (_, b)| by_rank(a, b));
     let mut packs = Vec::new();
     for lead in [false, true] {
         let family = found.iter().filter(|(b, _)| b.chemistry.is_lead() == lead);

@@ -46,6 +46,7 @@ const MOTOR: &[Spec] = &[
     Spec::figure("volts", "System", "V", "12, 24, 36, 48 ..."),
     Spec::figure("also", "Also runs on", "V", "as in 12, 36").with_signs(),
     Spec::figure("max", "Max amps", "A", "50, or 1200 W").with_signs(),
+    Spec::tick("typical", "Max amps are only typical"),
     Spec::measure("thrust", "or its thrust", Measure::Force, "if the label has no amps"),
     Spec::figure("count", "Motors", "", "of this kind"),
     Spec::figure("steps", "Speed steps", "", "stepless if blank"),
@@ -124,9 +125,11 @@ pub(crate) fn craft_fields(form: Shown<'_>, boat: bool) -> Vec<Field> {
     form.fields("craft", &all_spoken(CRAFT, boat))
 }
 
-/// The fields of the motor.
-pub(crate) fn motor_fields(form: Shown<'_>, boat: bool) -> Vec<Field> {
-    form.fields("motor", &all_spoken(MOTOR, boat))
+/// The fields of the motor; that its amps are typical is said only where they are.
+pub(crate) fn motor_fields(form: Shown<'_>, boat: bool, typical: bool) -> Vec<Field> {
+    let mut all = all_spoken(MOTOR, boat);
+    all.retain(|spec| typical || spec.name != "typical");
+    form.fields("motor", &all)
 }
 
 /// The rows of a list, with a blank one behind.
@@ -179,6 +182,7 @@ pub(crate) fn motor_typed(rig: &Rig, units: System) -> Typed {
         .with("volts", figures::typed(m.system_voltage.value()))
         .with("also", also.join(", "))
         .with("max", m.max_current.map(|a| figures::typed(a.value())).unwrap_or_default())
+        .with("typical", if m.max_is_typical { "on" } else { "" })
         .with("thrust", measured(units, Measure::Force, m.thrust.map(Newtons::value)))
         .with("count", m.count.to_string())
         .with("steps", m.steps.map(|s| s.to_string()).unwrap_or_default())
@@ -380,6 +384,9 @@ pub(crate) fn read_motor(
         rig.motor.system_voltage = Volts::of(volts?);
         rig.motor.also_accepts = also?;
         rig.motor.max_current = max?.map(Amps::of);
+        // Another figure is its owner's.
+        rig.motor.max_is_typical &=
+            r.ticked("typical") && rig.motor.max_current == before.motor.max_current;
         rig.motor.thrust = thrust?.map(Newtons::of);
         rig.motor.count = count?;
         rig.motor.steps = steps.map(|s| (s > 0).then_some(s))?;

@@ -106,7 +106,7 @@ pub(crate) fn drive(about: &About<'_>, evaluation: &Evaluation) -> Option<String
     if setting > 9.99 || drawn.ended_early_at().is_some() && setting < 0.01 {
         return None;
     }
-    let limit = about.pack.max_continuous().filter(|_| !about.pack.battery.chemistry.is_lead());
+    let limit = about.pack.bms_limit();
     let full = about.plan.rig.motor.full_current();
     let why = match limit.filter(|l| full.is_none_or(|full| full.value() * 1.05 > l.value())) {
         Some(limit) => format!("its BMS shuts off above {} A", figures::amount(limit.value())),

@@ -19,7 +19,7 @@
     byId("charge-told").textContent = `${percent} %` + (volts ? `, ${volts} under this load` : "");
     const says = byId("says"), late = share <= data.reserve;
     says.className = late ? "late" : "";
-    says.textContent = share <= data.floor ? "At its floor: going on costs life, or it shuts off." : late ? "Inside the reserve: go home." : "";
+    says.textContent = share <= data.floor ? "At its floor: going on costs life, or it shuts off." : hours === "-" ? "More than it gives: it shuts off." : late ? "Inside the reserve: go home." : "";
     byId("bed").setAttribute("width", 100 * Math.min(share, data.floor));
     byId("water").setAttribute("x", 100 * data.floor);
     byId("water").setAttribute("width", Math.max(0, 100 * (share - data.floor)));

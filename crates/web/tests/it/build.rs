@@ -222,3 +222,30 @@ async fn too_much_is_refused_in_words() {
         assert!(all.iter().any(|f| f.starts_with(place)), "{place}: {all:?}");
     }
 }
+
+/// A motor of which nothing is known: typical until its owner says so, said wherever cables hang on it; without any figure
+/// nothing is built, and the page leads to the field.
+#[tokio::test]
+async fn a_motor_that_nobody_knows_is_typical_until_it_is_told() {
+    let app = TestApp::empty().await;
+    app.post("/start/three", "kind=v_hull&motor=&volts=12&how_long=5").await;
+    let assumed = app.get("/rigs/1/board").await.texts(".assumed a");
+    assert!(assumed[0].starts_with("a typical motor of up to 50 A"), "{assumed:?}");
+    app.post(&format!("{BUILD}/choose"), "pack=1").await;
+    let says = async || app.get(BUILD).await.text(".also").contains("is typical, not told");
+    assert!(says().await && app.get(&format!("{BUILD}/sheets")).await.body.contains("(typical)"));
+    let rig = app.get("/rigs/1/rig").await;
+    assert!(rig.attribute("#motor-typical", "checked").is_some());
+    // Saved as it stands, it stays typical; another figure, or the tick taken away, is the owner's.
+    let form = "motor=Motor&volts=12&count=1&lead=&max=";
+    for (typed, typical) in [("50&typical=on", true), ("50", false), ("50&typical=on", false)] {
+        app.post("/rigs/1/motor", &format!("{form}{typed}")).await;
+        assert_eq!(says().await, typical, "{typed}");
+    }
+    assert!(app.get("/rigs/1/rig").await.texts("#motor-typical").is_empty());
+    app.post("/rigs/1/motor", form).await;
+    let page = app.get(BUILD).await;
+    assert_eq!(page.attribute("#ask-amps", "href").as_deref(), Some("/rigs/1/rig#motor-max"));
+    assert!(page.texts(".step").is_empty());
+    assert_eq!(app.get(&format!("{BUILD}/sheets")).await.status, StatusCode::NOT_FOUND);
+}

@@ -26,6 +26,9 @@ pub(super) fn assumed(plan: &Plan, rig: RigId, view: View, units: System) -> Vec
     let mass = craft.mass();
     let draw = match motor.full_current() {
         None => "what the motor draws is not told".to_owned(),
+        Some(amps) if motor.max_is_typical => {
+            format!("a typical motor of up to {} A", figures::amount(amps.value()))
+        }
         Some(amps) if motor.settings.is_empty() => {
             format!("draw by setting typical up to {} A", figures::amount(amps.value()))
         }

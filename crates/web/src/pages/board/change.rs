@@ -195,6 +195,10 @@ impl Ground<'_> {
         let all = weighed.homes.iter().enumerate().filter_map(|(n, (changes, margin))| {
             self.standings.get(n)?.survey.as_ref()?;
             let pack = &self.plan().packs[n];
+            // Rounds of so many miles are not stayed on longer: what it has to spare stands in its lane.
+            if margin.as_ref().is_some_and(|m| m.longer.is_none() && m.wind.is_none()) {
+                return None;
+            }
             let says = match margin {
                 Some(margin) => self.margin(margin),
                 None => changes.iter().map(|c| self.way(n, pack, *c)).collect(),

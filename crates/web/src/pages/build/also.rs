@@ -30,6 +30,20 @@ fn view(job: &Job<'_>, also: &Also, say: Say<'_>) -> AlsoView {
             "A plugged-in {} must not drive: keep the socket's interlock, never bridge it. Step \"plug in, try to drive\" proves it.",
             if leans { "motorbike" } else { "cart" }
         )),
+        Also::MotorTypical { most } => ("Motor amps", format!(
+            "{} A is typical, not told: cables, fuse, switch and plug hang on it. Read the most it draws on motor or controller and type it on Rig before you buy.",
+            figures::amount(most.value())
+        )),
+        Also::LimitBelow { limit, most, setting } => ("BMS limit", format!(
+            "It shuts off above {} A; the motor draws up to {} A. {}",
+            figures::amount(limit.value()),
+            figures::amount(most.value()),
+            match setting {
+                None => "Ask for a pack that gives it.".to_owned(),
+                Some(s) if job.plan.rig.craft.kind.is_boat() => format!("Keep to setting {} or lower.", figures::amount(*s)),
+                Some(s) => format!("Keep to {} tenths of full throttle.", figures::amount(*s)),
+            }
+        )),
         Also::ChargerSet { charger, volts } => ("Charger", format!(
             "{charger} fits: set it to {chemistry}, {} to {} V while it holds.", v(volts.0), v(volts.1)
         )),
@@ -71,7 +85,14 @@ fn view(job: &Job<'_>, also: &Also, say: Say<'_>) -> AlsoView {
     AlsoView {
         name,
         words,
-        grave: matches!(also, Also::Interlock | Also::ChargerNew(_) | Also::NoEqualizing),
+        grave: matches!(
+            also,
+            Also::Interlock
+                | Also::MotorTypical { .. }
+                | Also::LimitBelow { .. }
+                | Also::ChargerNew(_)
+                | Also::NoEqualizing
+        ),
     }
 }
 

@@ -52,10 +52,13 @@ fn pace(pace: Pace, say: Say<'_>) -> String {
     }
 }
 
+/// No time at all. [h]
+const NOTHING: f64 = 1e-6;
+
 fn hours(left: &Left) -> String {
     match left.hours.map(lake_hour_core::units::Hours::value) {
         None => "days".to_owned(),
-        Some(hours) if hours < 1e-6 => "-".to_owned(),
+        Some(hours) if hours < NOTHING => "-".to_owned(),
         Some(hours) => figures::hours(hours),
     }
 }
@@ -145,7 +148,10 @@ fn stops(job: &Job<'_>) -> [String; 3] {
     };
     if job.pack.battery.chemistry.is_lead() {
         [
-            "Lead fades, it does not switch off: go on at setting 3 or less.".to_owned(),
+            format!(
+                "Lead fades, it does not switch off: go on {}.",
+                if boat { "at setting 3 or less" } else { "at a walk" }
+            ),
             "Ten minutes' rest bring some back. What is drawn below its floor costs life."
                 .to_owned(),
             last.to_owned(),
@@ -167,8 +173,11 @@ fn basis(job: &Job<'_>, card: &Card, say: Say<'_>) -> String {
     });
     let devices = if job.plan.day.accessory_power().value() > 0.0 { ", devices on" } else { "" };
     let place = if boat { "calm water" } else { "level asphalt" };
+    let full = |line: &card::Line| line.left[0].hours.is_some_and(|h| h.value() < NOTHING);
+    let beyond =
+        if card.lines.iter().any(full) { " A dash: more than it gives, it shuts off." } else { "" };
     format!(
-        "Until {} is left, which stays in the battery: {place}{devices}{air}. {} more.",
+        "Until {} is left, which stays in the battery: {place}{devices}{air}. {} more.{beyond}",
         figures::percent(card.floor),
         if boat { "Wind and current take" } else { "Hills, stops and soft ground take" }
     )

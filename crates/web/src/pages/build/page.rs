@@ -21,6 +21,7 @@ use lake_hour_core::build::{Change, ChargerPlace, Job, MOST_OWN, NotBuilt, Tool}
 use lake_hour_core::decide::Contest;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
+use lake_hour_core::source::Origin;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::verdict;
 use lake_hour_store::RigId;
@@ -78,6 +79,8 @@ pub(crate) struct BuildPage {
     name: String,
     craft: String,
     refused: Vec<String>,
+    /// The most that the motor draws is to be told first.
+    ask_amps: bool,
     told: Option<Told>,
     boat: bool,
 }
@@ -98,15 +101,16 @@ impl BuildPage {
                 let first = best == Some(n);
                 Choice { id: id.0, name: pack.name.clone(), chosen: pack.chosen, first }
             });
-        let (mut refused, mut told) = (Vec::new(), None);
+        let (mut refused, mut told, mut ask_amps) = (Vec::new(), None, false);
         match chosen.map(|pack| Job::of(plan, pack)) {
             None => {}
             Some(Ok(job)) => told = Some(tell(scene, &job, say)),
             Some(Err(NotBuilt::SetAside(reasons))) => {
                 refused.extend(reasons.iter().map(|r| figures::capital(&r.sentence(units))));
             }
+            Some(Err(NotBuilt::NoHighest)) => ask_amps = true,
             Some(Err(NotBuilt::NoCircuit(none))) => {
-                refused.push(figures::capital(&none.to_string()))
+                refused.push(figures::capital(&none.to_string()));
             }
             Some(Err(NotBuilt::NoDraw(unknown))) => {
                 refused.push(figures::capital(&unknown.to_string()));
@@ -125,6 +129,7 @@ impl BuildPage {
             name,
             craft: plan.rig.name.clone(),
             refused,
+            ask_amps,
             told,
             boat: plan.rig.craft.kind.is_boat(),
         }
@@ -233,9 +238,10 @@ fn tell(scene: &Scene, job: &Job<'_>, say: Say<'_>) -> Told {
 /// "24 V bow motor, max 50 A".
 fn motor(plan: &Plan) -> String {
     let motor = &plan.rig.motor;
+    let origin = if motor.full_origin() == Origin::Typical { " (typical)" } else { "" };
     let most = motor
         .full_current()
-        .map_or_else(String::new, |a| format!(", max {} A", figures::amount(a.value())));
+        .map_or_else(String::new, |a| format!(", max {} A{origin}", figures::amount(a.value())));
     let volts = format!("{} V", figures::amount(motor.system_voltage.value()));
     if motor.name.contains(&volts) {
         format!("{}{most}", motor.name)

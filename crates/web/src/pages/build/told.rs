@@ -5,7 +5,7 @@ use crate::figures;
 use crate::parts::circuit;
 use lake_hour_core::build::StepKey;
 use lake_hour_core::build::reading::PULLED_WITH;
-use lake_hour_core::pack::Pack;
+use lake_hour_core::pack::{Pack, limits};
 use lake_hour_core::units::Volts;
 use lake_hour_core::units::system::{Measure, System};
 use lake_hour_core::wiring::Charging;
@@ -397,7 +397,16 @@ impl Words<'_> {
                 "Springs, trim and tires were right for the old weight.",
             ),
             StepKey::TrialRun => (
-                s("A short run at full throttle, three minutes; read the volts."),
+                match limits::below_full_throttle(pack, &job.plan.rig.motor) {
+                    None => s("A short run at full throttle, three minutes; read the volts."),
+                    Some((limit, _)) => match job.setting_given(limit) {
+                        Some(setting) if boat => format!(
+                            "A short run at setting {}, three minutes; read the volts.",
+                            figures::amount(setting)
+                        ),
+                        _ => s("A short run, three minutes; read the volts."),
+                    },
+                },
                 if boat {
                     s("Tied to the dock first, then along the shore.")
                 } else {

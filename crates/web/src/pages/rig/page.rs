@@ -77,7 +77,7 @@ impl RigPage {
             motor: scene.form(
                 Open::Part(Part::Motor),
                 || forms::motor_typed(rig, units),
-                |s| forms::motor_fields(s, boat),
+                |s| forms::motor_fields(s, boat, rig.motor.max_is_typical),
             ),
             draw: ListView {
                 tick: Some((
