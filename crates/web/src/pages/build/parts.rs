@@ -157,7 +157,8 @@ pub(super) fn size(part: &Part, job: &Job<'_>, units: System) -> String {
         Size::Watts(w) => {
             format!("{:.0} W or more, from {:.0} V", w.value(), job.pack.voltage().value())
         }
-        Size::Ways(n) => format!("{n} ways or more, fuses to each wire"),
+        Size::Ways(1) => "1 way or more, a fuse to each wire".to_owned(),
+        Size::Ways(n) => format!("{n} ways or more, a fuse to each wire"),
         Size::Openings(cm2) => format!("each {}", area_of(*cm2, units)),
         Size::Holds(mass) => format!("holds {}", figures::mass(*mass, units)),
     }
