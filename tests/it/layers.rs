@@ -92,6 +92,8 @@ const CORE: &[(&str, &[&str])] = &[
             "proposals",
         ],
     ),
+    ("learn", &["keyed"]),
+    ("log", &["units", "numeric", "day", "propulsion", "pack", "verdict", "plan", "learn"]),
     (
         "build",
         &[

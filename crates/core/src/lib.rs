@@ -24,6 +24,7 @@
 //! - [`verdict`] the verdict on a pack, its band, and the working shown
 //! - [`proposals`] which packs to think of, what one dead unit leaves of them, what would let others pass
 //! - [`decide`] which pack comes first, how sure that is, and what would change it
+//! - [`learn`] what a log teaches of motor, hull and pack; [`log`] outings as they went
 //! - [`build`] parts, order of work and readings of the one that is chosen; a card for the pocket
 //!
 //! A whole day:
@@ -56,7 +57,9 @@ pub mod drawdown;
 pub mod house;
 pub mod kept;
 mod keyed;
+pub mod learn;
 pub mod life;
+pub mod log;
 pub mod money;
 mod numeric;
 pub mod pack;

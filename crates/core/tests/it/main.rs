@@ -9,6 +9,8 @@ mod edges;
 mod fine_step;
 mod label;
 mod laws;
+mod learn;
+mod log;
 mod money;
 mod notes;
 mod outing;

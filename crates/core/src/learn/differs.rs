@@ -1,0 +1,120 @@
+//! Why an outing took more or less than was expected, as far as the figures can tell.
+
+use super::entry::{Entry, Meter, Told};
+use super::fit::belief;
+use super::{FACTORS, Factor, Four, Learned, TIMING, WIND_GUESSED, WIND_OF_DAY};
+
+/// Where a difference comes from.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Reason {
+    /// A factor that is not as was thought.
+    Factor(Factor),
+    /// More wind that day, or less.
+    WindOfDay,
+    /// Longer or shorter stretches than planned.
+    Timing,
+    /// The reading.
+    Meter,
+}
+
+/// A reason's share of a difference.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Share {
+    /// Which.
+    pub reason: Reason,
+    /// What it most likely made, as a share of the capacity; above zero took more.
+    pub made: f64,
+    /// How far that may be off.
+    pub unsure: f64,
+}
+
+/// What an outing took over what was expected of it.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Difference {
+    /// Expected by all that was known from the other entries, as a share of the capacity.
+    pub expected: f64,
+    /// What it took more; below zero less.
+    pub more: f64,
+    /// As far as that is usual: one standard deviation.
+    pub usual: f64,
+    /// Every reason's share, the largest first.
+    pub shares: Vec<Share>,
+    /// What none of them explains.
+    pub rest: f64,
+}
+
+/// A reason is named where it makes most of the difference and is surer than this many standard deviations.
+const MOST: f64 = 0.6;
+const SURE: f64 = 1.6;
+
+impl Difference {
+    /// It went as such days go.
+    pub fn is_usual(&self) -> bool {
+        self.more.abs() < self.usual
+    }
+
+    /// The one reason that can be named; `None` where it is as usual, or they cannot be told apart.
+    pub fn named(&self) -> Option<Share> {
+        let told = |s: &&Share| {
+            s.made * self.more > 0.0
+                && s.made.abs() >= MOST * self.more.abs()
+                && s.made.abs() > SURE * s.unsure
+        };
+        if self.is_usual() { None } else { self.shares.iter().find(told).copied() }
+    }
+}
+
+impl Difference {
+    /// Why an outing differs from what all other entries made one expect; `None` for what is no outing, or is refused.
+    pub fn of(entries: &[Entry], outing: i64) -> Option<Self> {
+        let entry = entries.iter().find(|e| e.id == outing)?;
+        entry.check().ok()?;
+        let Told::Used { parts, meter, wind_guessed, used } = entry.told else { return None };
+        let others: Vec<Entry> = entries.iter().filter(|e| e.id != outing).copied().collect();
+        // As it was known on that day, whenever it was told.
+        let before: Vec<Entry> = others.into_iter().filter(|e| e.years <= entry.years).collect();
+        let known = Learned::from(&before, entry.years);
+        let e = entry.at(&known.mean);
+        let wind = if wind_guessed { WIND_GUESSED } else { WIND_OF_DAY };
+        let holding = {
+            let (part, row) = parts.terms(meter != Meter::Shunt, wind)[2];
+            part * libm::exp(row.dot(&known.mean))
+        };
+        let through = |p: usize| -> Four {
+            Four::from_fn(|q, _| e.slope[p] * known.covariance[(p, q)] * e.slope[q])
+        };
+        let alone = [
+            (Reason::WindOfDay, holding * holding * (libm::exp(wind) - 1.0)),
+            (Reason::Timing, TIMING * TIMING * parts.squares.iter().sum::<f64>()),
+            (Reason::Meter, meter.unsure() * meter.unsure()),
+        ];
+        let rows: Vec<(Reason, f64, f64)> = (0..FACTORS)
+            .map(|p| {
+                let row = through(p);
+                (Reason::Factor(Factor::ALL[p]), row.sum(), row[p])
+            })
+            .chain(alone.map(|(reason, own)| (reason, own, own)))
+            .collect();
+        let whole: f64 = rows.iter().map(|(_, row, _)| row).sum();
+        let more = used - e.expected;
+        // What is likelier a wild entry is explained by nothing.
+        let believed = belief(more, whole, e.wild);
+        let mut shares: Vec<Share> = rows
+            .iter()
+            .map(|(reason, row, own)| Share {
+                reason: *reason,
+                made: believed * more * row / whole,
+                unsure: (own - row * row / whole).max(0.0).sqrt(),
+            })
+            .collect();
+        shares.sort_by(|a, b| b.made.abs().total_cmp(&a.made.abs()));
+        let explained: f64 = shares.iter().map(|s| s.made).sum();
+        Some(Self {
+            expected: e.expected,
+            more,
+            usual: whole.sqrt(),
+            shares,
+            rest: more - explained,
+        })
+    }
+}

@@ -1,0 +1,268 @@
+//! What was logged: outings as they went, beside the day as it was planned.
+//!
+//! An outing bears the plan that it was driven by, with its one pack: nothing that is changed or taken back later changes what
+//! was expected of it. From it come its [`Parts`] and [`Entry`]s, which [`learn`](crate::learn) takes.
+
+use crate::day::{Day, Duty, Stretch};
+use crate::learn::{Entry, Meter, Parts, Told};
+use crate::numeric::along;
+use crate::pack::Pack;
+use crate::plan::Plan;
+use crate::propulsion::{self, Implied};
+use crate::units::{AmpHours, Amps, Hours, Metres, MetresPerSecond, Volts};
+use crate::verdict::{Evaluation, Judge, devices_draw};
+use jiff::civil::Date;
+
+/// A charge, as its owner knows it.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Charge {
+    /// The charger ended by itself.
+    Full,
+    /// The percent of a meter, 0 to 1.
+    Meter(f64),
+    /// Volts of the whole pack after hours of rest: of lead only. [V]
+    Rested(Volts),
+    /// By feel, 0 to 1.
+    Feel(f64),
+}
+
+/// What was used.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Used {
+    /// The charge at the end.
+    Left(Charge),
+    /// Amp-hours of a meter with a shunt. [Ah]
+    AmpHours(AmpHours),
+}
+
+/// Amps that were read at a setting.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Reading {
+    /// The setting, 0 to 10.
+    pub setting: f64,
+    /// What one motor drew there. [A]
+    pub current: Amps,
+}
+
+/// An outing as it went.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Outing {
+    /// When.
+    pub date: Date,
+    /// What the day is called.
+    pub name: String,
+    /// How long it lasted; as planned where not told. [h]
+    pub hours: Option<Hours>,
+    /// How far it went. [m]
+    pub distance: Option<Metres>,
+    /// Charge at the start.
+    pub start: Charge,
+    /// What it took.
+    pub used: Used,
+    /// Wind that was measured. [m/s]
+    pub wind: Option<MetresPerSecond>,
+    /// Amps read at one setting.
+    pub reading: Option<Reading>,
+    /// Whatever else.
+    pub note: String,
+    /// The plan that it was driven by: its one pack is the one that was aboard.
+    pub plan: Plan,
+}
+
+/// Why an outing says nothing.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
+pub enum Unclear {
+    /// Its plan has no pack, or one that cannot be used.
+    #[error("the pack of that day cannot be used on that rig")]
+    NoPack,
+    /// Volts of lithium.
+    #[error("volts tell the charge of lead only: type what a meter says, or how it felt")]
+    VoltsOfLithium,
+    /// Something was charged under way.
+    #[error(
+        "the sun or a charger gave something on the way: what it took cannot be told from that"
+    )]
+    Charged,
+    /// What the day takes is not known.
+    #[error("what that day draws is not known: its motor's amps are not told")]
+    NoDraw,
+}
+
+impl Charge {
+    /// As a share of the capacity, and how it is known. A full one is known as well as anything.
+    fn share(self, pack: &Pack) -> Result<(f64, Meter), Unclear> {
+        match self {
+            Self::Full => Ok((1.0, Meter::Shunt)),
+            Self::Meter(share) => Ok((share, Meter::Rested)),
+            Self::Feel(share) => Ok((share, Meter::Feel)),
+            Self::Rested(volts) => {
+                let share = pack.charge_at_rest(volts).ok_or(Unclear::VoltsOfLithium)?;
+                Ok((share, Meter::Rested))
+            }
+        }
+    }
+}
+
+/// Days of a year. [d]
+const YEAR: f64 = 365.25;
+/// Years are counted from here; any day would do.
+const FIRST: Date = jiff::civil::date(2020, 1, 1);
+
+/// A date in years since some day. [a]
+pub fn years(date: Date) -> f64 {
+    let days = date.duration_since(FIRST).as_hours() as f64 / 24.0;
+    days / YEAR
+}
+
+impl Outing {
+    /// Its pack.
+    pub fn pack(&self) -> Option<&Pack> {
+        self.plan.packs.first()
+    }
+
+    /// The share of the capacity that it used, and how that is known.
+    ///
+    /// # Errors
+    /// [`Unclear`].
+    pub fn share_used(&self) -> Result<(f64, Meter), Unclear> {
+        let pack = self.pack().ok_or(Unclear::NoPack)?;
+        let (start, by) = self.start.share(pack)?;
+        match self.used {
+            Used::AmpHours(ah) => {
+                let whole = crate::verdict::capacity(pack).ok_or(Unclear::NoPack)?;
+                Ok((ah / whole, Meter::Shunt))
+            }
+            Used::Left(charge) => {
+                let (left, with) = charge.share(pack)?;
+                // As sure as the worse of the two, and never surer than a charge can be read.
+                let worse = if by.unsure() > with.unsure() { by } else { with };
+                let meter = if worse == Meter::Shunt { Meter::Rested } else { worse };
+                Ok((start - left, meter))
+            }
+        }
+    }
+
+    /// The plan with the day as long as it was, in the wind that was measured, begun at the charge it had.
+    pub fn as_driven(&self) -> Plan {
+        let mut plan = self.plan.clone();
+        if let Some(hours) = self.hours {
+            let times = hours / plan.day.lasts();
+            if times.is_finite() && times > 0.0 {
+                as_long(&mut plan.day, times);
+            }
+        }
+        if let Some(wind) = self.wind {
+            plan.day.conditions.wind = wind;
+        }
+        if let Some(Ok((start, _))) = self.pack().map(|pack| self.start.share(pack)) {
+            plan.day.start_charge = Some(start.clamp(0.01, 1.0));
+        }
+        plan.day.days_without_charging = 1;
+        plan
+    }
+
+    /// What was to be expected of it by label and typical figures.
+    ///
+    /// # Errors
+    /// [`Unclear`].
+    pub fn expected(&self) -> Result<Evaluation, Unclear> {
+        let plan = self.as_driven();
+        let pack = plan.packs.first().ok_or(Unclear::NoPack)?;
+        let judge = plan.judge().map_err(|_| Unclear::NoDraw)?;
+        let evaluation = judge.in_full(pack);
+        if evaluation.drawn.is_none() { Err(Unclear::NoPack) } else { Ok(evaluation) }
+    }
+
+    /// What it tells, as equations; their id is the outing's.
+    ///
+    /// # Errors
+    /// [`Unclear`].
+    pub fn entries(&self, id: i64) -> Result<Vec<Entry>, Unclear> {
+        let plan = self.as_driven();
+        let pack = plan.packs.first().ok_or(Unclear::NoPack)?;
+        let years = years(self.date);
+        let (used, meter) = self.share_used()?;
+        let parts = parts(&plan, pack)?;
+        let told = Told::Used { parts, used, meter, wind_guessed: self.wind.is_none() };
+        let mut all = vec![Entry { id, years, told }];
+        if let Some(read) = self.reading
+            && let Some(says) = plan.rig.motor.current_at(read.setting)
+        {
+            let motors = f64::from(plan.rig.motor.count);
+            all.push(Entry { id, years, told: Told::Amps(read.current * motors / says) });
+        }
+        Ok(all)
+    }
+}
+
+/// A day so many times as long, and as far.
+fn as_long(day: &mut Day, times: f64) {
+    for stretch in &mut day.stretches {
+        stretch.lasts = stretch.lasts * times;
+        if let Duty::Distance(far) = &mut stretch.duty {
+            *far = *far * times;
+        }
+        stretch.stops = (f64::from(stretch.stops) * times).round() as u32;
+    }
+}
+
+/// What a plan's day takes of a pack by label and typical figures, by what it is driven at: the charge that its run loses from
+/// stretch to stretch, with the devices' share of it apart. What comes after an early end is taken in proportion to what such
+/// stretches took before it.
+///
+/// # Errors
+/// [`Unclear`].
+pub fn parts(plan: &Plan, pack: &Pack) -> Result<Parts, Unclear> {
+    let day = &plan.day;
+    if !day.solar.is_empty() || !day.charging.is_empty() {
+        return Err(Unclear::Charged);
+    }
+    let judge: Judge = plan.judge().map_err(|_| Unclear::NoDraw)?;
+    let whole = crate::verdict::capacity(pack).ok_or(Unclear::NoPack)?;
+    let drawn = judge.in_full(pack).drawn.ok_or(Unclear::NoPack)?;
+    let until = drawn.ended_early_at().unwrap_or(day.lasts());
+    let devices = devices_draw(judge.rig(), day) / pack.voltage() / whole.value();
+    let nominal = |stretch: &Stretch, implied: &Implied| match stretch.duty {
+        Duty::Off => 0.0,
+        Duty::Setting(_) | Duty::Current(_) => {
+            (implied.amps * stretch.lasts * stretch.share) / whole
+        }
+        _ => (implied.watts / pack.voltage() * stretch.lasts * stretch.share) / whole,
+    };
+    let run: Vec<(f64, f64)> = std::iter::once((0.0, drawn.starts_at))
+        .chain(drawn.points.iter().map(|p| (p.at.value(), p.charge)))
+        .collect();
+    let charge = |at: Hours| along(&run, at.value());
+    let implied = propulsion::of_day(judge.rig(), day);
+    let mut parts = Parts::default();
+    let (mut clock, mut ran, mut reckoned) = (Hours::ZERO, 0.0, 0.0);
+    for (stretch, implied) in day.stretches.iter().zip(&implied) {
+        let by_amps = nominal(stretch, implied.as_ref().ok_or(Unclear::NoDraw)?);
+        let ends = clock + stretch.lasts;
+        let by_devices = devices.value() * stretch.lasts.value();
+        let motor = if ends.value() <= until.value() + 1e-9 {
+            let took = charge(clock) - charge(ends) - by_devices;
+            (ran, reckoned) = (ran + took, reckoned + by_amps);
+            took
+        } else if reckoned > 0.0 {
+            by_amps * ran / reckoned
+        } else {
+            by_amps
+        };
+        clock = ends;
+        parts.devices += by_devices;
+        let (part, n) = match stretch.duty {
+            // What recovers or creeps while nothing is driven is the devices'.
+            Duty::Off => {
+                parts.devices += motor;
+                continue;
+            }
+            Duty::Setting(_) | Duty::Current(_) | Duty::Power(_) => (&mut parts.at_settings, 0),
+            Duty::Speed(_) | Duty::Distance(_) => (&mut parts.at_speed, 1),
+            Duty::HoldPlace => (&mut parts.holding, 2),
+        };
+        *part += motor;
+        parts.squares[n] += motor * motor;
+    }
+    Ok(parts)
+}
