@@ -7,7 +7,8 @@ use crate::parts::lane::wired;
 use lake_hour_core::build;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::pack::stow::stow;
-use lake_hour_core::rig::Rig;
+use lake_hour_core::rig::{Motor, Rig};
+use lake_hour_core::source::Origin;
 use lake_hour_core::units::Amps;
 use lake_hour_core::units::system::{Measure, System};
 use lake_hour_core::verdict::Evaluation;
@@ -86,6 +87,12 @@ pub(crate) fn sentence(pack: &Pack, w: &Wiring) -> String {
 pub(crate) fn torque((low, high): (f64, f64), units: System) -> String {
     let low = units.figure(Measure::Torque, low);
     format!("{low:.0} to {}", figures::measure(units, Measure::Torque, high, 0))
+}
+
+/// "max 46 A"; "max 200 A (typical)" where nobody has told it.
+pub(crate) fn most(motor: &Motor) -> Option<String> {
+    let origin = if motor.full_origin() == Origin::Typical { " (typical)" } else { "" };
+    Some(format!("max {} A{origin}", figures::amount(motor.full_current()?.value())))
 }
 
 /// What is wrong with a circuit, in a sentence.

@@ -51,7 +51,7 @@ pub(super) fn assumed(plan: &Plan, rig: RigId, view: View, units: System) -> Vec
     told(
         plan.rig.measured.is_empty() && day.hangs_on_wind(),
         Page::Rig,
-        "measured-row-0",
+        "measured-speed_0",
         "what a speed takes, from its kind".to_owned(),
     );
     told(
@@ -63,10 +63,10 @@ pub(super) fn assumed(plan: &Plan, rig: RigId, view: View, units: System) -> Vec
     told(
         plan.rig.bays.is_empty(),
         Page::Rig,
-        "bays-row-0",
+        "bay-name_0",
         "room for batteries: not told".to_owned(),
     );
-    told(plan.rig.chargers.is_empty(), Page::Rig, "chargers-row-0", "no charger yet".to_owned());
+    told(plan.rig.chargers.is_empty(), Page::Rig, "charger-name_0", "no charger yet".to_owned());
     let typical =
         plan.packs.iter().filter(|p| p.battery.origin(Detail::CAPACITY) == Origin::Typical);
     let count = typical.count();

@@ -21,9 +21,9 @@ use lake_hour_core::build::{Change, ChargerPlace, Job, MOST_OWN, NotBuilt, Tool}
 use lake_hour_core::decide::Contest;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
-use lake_hour_core::source::Origin;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::verdict;
+use lake_hour_core::wiring::DANGEROUS;
 use lake_hour_store::RigId;
 
 /// A pack that may be chosen.
@@ -85,6 +85,9 @@ pub(crate) struct BuildPage {
     boat: bool,
 }
 
+/// What is said of a pack that is too strong and too high for a sheet.
+const LICENSED: &str = "It stands above 60 V DC, which can kill, and gives more amps than one cable carries: have it designed and wired by someone licensed for it";
+
 impl BuildPage {
     pub(crate) fn new(scene: &Scene) -> Self {
         let (board, view, units) = (&scene.board, scene.view, scene.look.units);
@@ -109,6 +112,12 @@ impl BuildPage {
                 refused.extend(reasons.iter().map(|r| figures::capital(&r.sentence(units))));
             }
             Some(Err(NotBuilt::NoHighest)) => ask_amps = true,
+            // Nobody lays cables side by side above 60 V by a sentence of ours.
+            Some(Err(NotBuilt::NoCircuit(_)))
+                if chosen.is_some_and(|p| p.full_charge_voltage() > DANGEROUS) =>
+            {
+                refused.push(LICENSED.to_owned());
+            }
             Some(Err(NotBuilt::NoCircuit(none))) => {
                 refused.push(figures::capital(&none.to_string()));
             }
@@ -238,10 +247,7 @@ fn tell(scene: &Scene, job: &Job<'_>, say: Say<'_>) -> Told {
 /// "24 V bow motor, max 50 A".
 fn motor(plan: &Plan) -> String {
     let motor = &plan.rig.motor;
-    let origin = if motor.full_origin() == Origin::Typical { " (typical)" } else { "" };
-    let most = motor
-        .full_current()
-        .map_or_else(String::new, |a| format!(", max {} A{origin}", figures::amount(a.value())));
+    let most = circuit::most(motor).map_or_else(String::new, |most| format!(", {most}"));
     let volts = format!("{} V", figures::amount(motor.system_voltage.value()));
     if motor.name.contains(&volts) {
         format!("{}{most}", motor.name)

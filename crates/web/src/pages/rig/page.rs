@@ -8,6 +8,7 @@ use crate::frame::error::PageError;
 use crate::frame::head::Head;
 use crate::frame::render::{Render, block};
 use crate::frame::view::{Open, Page, Part, View};
+use crate::parts::circuit;
 use crate::parts::curve::{self, Curve};
 use crate::parts::sketch::Sketch;
 use askama::Template;
@@ -146,10 +147,7 @@ fn summary(plan: &Plan, units: System) -> String {
         figures::measure(units, Measure::Length, craft.length().value.value(), 1),
         format!("{} loaded, {}", figures::mass(mass.value, units), mass.origin.words()),
     ];
-    let full = motor.full_current().map_or_else(
-        || "draw not known yet".to_owned(),
-        |a| format!("max {} A", figures::amount(a.value())),
-    );
+    let full = circuit::most(motor).unwrap_or_else(|| "draw not known yet".to_owned());
     parts.push(format!("{} V, {full}", figures::amount(motor.system_voltage.value())));
     parts.join(" \u{b7} ")
 }
