@@ -22,7 +22,7 @@ pub enum Also {
         limit: Amps,
         /// What the motor draws at most. [A]
         most: Amps,
-        /// The highest setting whose draw it gives, 0 to 10, if any can be told.
+        /// The highest setting that it carries, 0 to 10, as [`Job::setting_borne`].
         setting: Option<f64>,
     },
     /// The charger: one that suits is there, and needs its profile set.
@@ -112,7 +112,7 @@ impl Job<'_> {
             if_so(rig.motor.full_origin() == Origin::Typical, Also::MotorTypical { most });
         }
         if let Some((limit, most)) = limits::below_full_throttle(pack, &rig.motor) {
-            let setting = self.setting_given(limit);
+            let setting = self.setting_borne();
             if_so(true, Also::LimitBelow { limit, most, setting });
         }
         match refill::strongest(rig, pack) {
@@ -160,14 +160,11 @@ impl Job<'_> {
 }
 
 impl Job<'_> {
-    /// The highest tenth of a setting at which the motor draws no more than the pack gives, the devices besides.
-    pub fn setting_given(&self, limit: Amps) -> Option<f64> {
-        let limit = limit - self.asked.devices;
-        let motor = &self.plan.rig.motor;
-        (1..=100)
-            .rev()
-            .map(|tenth| motor.nearest_setting(f64::from(tenth) / 10.0))
-            .find(|s| motor.current_at(*s).is_some_and(|amps| amps <= limit))
+    /// The highest setting that the pack carries, as the verdict on its day has it; `None` where it carries none, or none can
+    /// be told.
+    pub fn setting_borne(&self) -> Option<f64> {
+        let drawn = self.evaluation().drawn.as_ref()?;
+        drawn.highest_safe_setting.filter(|setting| *setting > 0.0)
     }
 }
 

@@ -339,7 +339,7 @@ fn the_highest_amps_are_told_or_asked_for() {
     assert!(!says(&plan, typical) && !says(&plan, below));
     plan.rig.motor.max_is_typical = true;
     assert!(says(&plan, typical) && !says(&plan, below));
-    // 130 A of a motor, 100 A of a BMS: the setting named draws no more than that, the next tenth does.
+    // 130 A of a motor, 100 A of a BMS: the setting to keep to is the Board's own, and draws no more than it gives.
     plan.rig.motor.max_is_typical = false;
     plan.rig.motor.max_current = Some(Amps::of(130.0));
     let also = job(&plan).also();
@@ -349,9 +349,9 @@ fn the_highest_amps_are_told_or_asked_for() {
     });
     let (limit, most, setting) = found.expect("said");
     assert_eq!((limit.value(), most.value()), (100.0, 130.0));
-    let devices = job(&plan).asked.devices;
-    let drawn = |s: f64| plan.rig.motor.current_at(s).unwrap() + devices;
-    assert!(drawn(setting) <= limit && drawn(setting + 0.1) > limit, "{setting}");
+    let board = plan.judge().unwrap().in_full(&plan.packs[0]).drawn.unwrap();
+    assert_eq!(board.highest_safe_setting, Some(setting));
+    assert!(plan.rig.motor.current_at(setting).unwrap() <= limit && setting < 10.0, "{setting}");
     assert!(job(&plan).most_borne().unwrap() <= limit);
     // A label's thrust tells the amps of such motors, not of this one; nothing tells nothing.
     plan.rig.motor.max_current = None;

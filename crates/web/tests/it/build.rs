@@ -248,4 +248,7 @@ async fn a_motor_that_nobody_knows_is_typical_until_it_is_told() {
     assert_eq!(page.attribute("#ask-amps", "href").as_deref(), Some("/rigs/1/rig#motor-max"));
     assert!(page.texts(".step").is_empty());
     assert_eq!(app.get(&format!("{BUILD}/sheets")).await.status, StatusCode::NOT_FOUND);
+    // Packs lays its cables for the day, and says so.
+    let packs = app.get("/rigs/1/packs?pack=7-1x1").await;
+    assert!(packs.texts(".misfit").iter().any(|t| t.contains("is not told on Rig")));
 }

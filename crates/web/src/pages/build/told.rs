@@ -399,7 +399,7 @@ impl Words<'_> {
             StepKey::TrialRun => (
                 match limits::below_full_throttle(pack, &job.plan.rig.motor) {
                     None => s("A short run at full throttle, three minutes; read the volts."),
-                    Some((limit, _)) => match job.setting_given(limit) {
+                    Some(_) => match job.setting_borne() {
                         Some(setting) if boat => format!(
                             "A short run at setting {}, three minutes; read the volts.",
                             figures::amount(setting)

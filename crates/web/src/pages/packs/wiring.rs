@@ -102,6 +102,12 @@ impl WiringView {
         view.runs = runs(&w, say);
         view.lines = lines(&w, &asked, pack, say);
         view.findings = w.findings.iter().map(finding).collect();
+        if plan.rig.motor.full_current().is_none() {
+            view.findings.push(format!(
+                "Laid for the day's highest {} A: the most that the motor draws is not told on Rig.",
+                figures::amount(asked.most.value())
+            ));
+        }
         view.checked = format!(
             "Checked as a circuit: {} V, no loop, every wire protected within its distance, the worst fault ({} kA) cleared",
             figures::typed(pack.voltage().value()),
