@@ -123,19 +123,20 @@ fn tried(owners: u64, outings: i64, with_amps: bool) -> ([f64; 4], f64, f64) {
 }
 
 /// Synthetic truth, as no published log of such outings is known to us: 300 invented owners; what four in five are promised
-/// holds for three in four to six in seven, whatever was logged.
+/// holds for 75 to 85 in a hundred, whatever was logged. Of a day's use it holds for 85 in a hundred where many are tried: a sum
+/// with the wind's long tail in it lies closer about its middle than its variance says.
 #[test]
 fn bands_hold_what_they_promise() {
     for (outings, narrower) in [(3, 0.60), (6, 0.55), (12, 0.48)] {
         let (factors, days, width) = tried(300, outings, false);
         for (factor, share) in Factor::ALL.iter().zip(factors) {
-            assert!((0.75..=0.87).contains(&share), "{factor:?} after {outings}: {share}");
+            assert!((0.75..=0.85).contains(&share), "{factor:?} after {outings}: {share}");
         }
-        assert!((0.75..=0.87).contains(&days), "next day after {outings}: {days}");
+        assert!((0.75..=0.88).contains(&days), "next day after {outings}: {days}");
         assert!(width <= narrower, "after {outings} the band is {width} of what it was");
     }
     let (_, days, width) = tried(300, 3, true);
-    assert!((0.75..=0.87).contains(&days) && width <= 0.50, "with amps: {days}, {width}");
+    assert!((0.75..=0.88).contains(&days) && width <= 0.50, "with amps: {days}, {width}");
 }
 
 fn steady(id: i64, used: f64) -> Entry {
