@@ -4,10 +4,10 @@
 //! devices of the planned day on, begun at that charge; what is told is the plan's own hours at this pace.
 
 use crate::day::{Accessory, Conditions, Day, Duty, Heading, Stretch};
-use crate::decide::moments;
+use crate::decide::moments::{self, Moment};
 use crate::drawdown;
 use crate::pack::Pack;
-use crate::plan::{Plan, way_home};
+use crate::plan::{Plan, leads_back};
 use crate::propulsion;
 use crate::units::convert::MS_PER_MPH;
 use crate::units::{AmpHours, Hours, Metres, MetresPerSecond, Volts};
@@ -175,23 +175,15 @@ fn line(plan: &Plan, pack: &Pack, pace: Pace) -> Option<Line> {
     Some(Line { pace, speed, left: left.collect() })
 }
 
-/// Where the planned day turns for home, as [`moments`] has it; on wheels where its last round begins.
+/// Where the planned day turns for home, on wheels where its last round begins, as [`moments`] has it.
 fn turn(judge: &Judge, pack: &Pack) -> Option<Turn> {
     let day = judge.day();
-    let home = way_home(day)?;
-    let boat = judge.rig().craft.kind.is_boat();
-    let from = if boat { home } else { last_round(day, home) };
-    let until = |to: usize| day.stretches[..to].iter().map(|s| s.lasts).sum::<Hours>();
-    let (at, back) = (until(from), until(home + 1));
-    let told = moments::moments(judge, pack, &[Hours::ZERO, at, back]).ok()?;
-    let [_, begun, done] = told.as_slice() else { return None };
-    let takes = begun.charge - if boat { begun.home_with? } else { done.charge };
+    let home = leads_back(judge.rig(), day)?.start;
+    let at: Hours = day.stretches[..home].iter().map(|s| s.lasts).sum();
+    let told = moments::moments(judge, pack, &[Hours::ZERO, at]).ok()?;
+    let Moment { charge, home_with, .. } = *told.last().filter(|_| told.len() == 2)?;
+    let takes = charge - home_with?;
     let reserve = judge.rules().reserve_level(pack.battery.chemistry);
     let turn_at = reserve + takes;
-    Some(Turn { home: day.stretches[from].name.clone(), at, charge: begun.charge, takes, turn_at })
-}
-
-/// Where the last round begins: after the last pause before its last stretch; a day without one has it for a round.
-fn last_round(day: &Day, last: usize) -> usize {
-    day.stretches[..last].iter().rposition(|s| s.duty == Duty::Off).map_or(last, |pause| pause + 1)
+    Some(Turn { home: day.stretches[home].name.clone(), at, charge, takes, turn_at })
 }

@@ -277,6 +277,19 @@ impl Day {
         self
     }
 
+    /// The same day, every stretch so many times as long and as far.
+    #[must_use]
+    pub fn as_long(mut self, times: f64) -> Self {
+        for stretch in &mut self.stretches {
+            stretch.lasts = stretch.lasts * times;
+            if let Duty::Distance(far) = &mut stretch.duty {
+                *far = *far * times;
+            }
+            stretch.stops = (f64::from(stretch.stops) * times).round() as u32;
+        }
+        self
+    }
+
     /// How long the day lasts. [h]
     pub fn lasts(&self) -> Hours {
         self.stretches.iter().map(|s| s.lasts).sum()

@@ -4,9 +4,9 @@ use crate::day::{self, Day, Duty};
 use crate::drawdown::{self, Bank, BankState, Ended, Leg};
 use crate::numeric::halved;
 use crate::pack::Pack;
-use crate::plan::way_home;
+use crate::plan::{leads_back, way_home};
 use crate::propulsion::{self, Implied};
-use crate::rig::Motor;
+use crate::rig::{Motor, Rig};
 use crate::shelf::NotForTraction;
 use crate::units::{Amps, Hours, MetresPerSecond, Volts, Watts};
 use crate::verdict::Judge;
@@ -114,7 +114,7 @@ pub fn moments(judge: &Judge, pack: &Pack, times: &[Hours]) -> Result<Vec<Moment
         let now: Vec<Leg> = now.into_iter().collect();
         let hours_left =
             drawdown::hours_until_floor(&bank, &state, &[], &now, &guard, day::LONGEST);
-        let home_with = home_from(day, *at).and_then(|(from, to)| {
+        let home_with = home_from(judge.rig(), day, *at).and_then(|(from, to)| {
             let (summary, _) = drawdown::run_on(&bank, &state, &between(&legs, from, to), &guard);
             (summary.ended == Ended::DayDone).then_some(summary.charge_left)
         });
@@ -148,13 +148,12 @@ fn between(legs: &[Leg], from: Hours, to: Hours) -> Vec<Leg> {
 
 /// When the way home of this day begins and ends if it is begun now, or what is left of it; `None` where nobody goes home any
 /// more that day.
-fn home_from(day: &Day, at: Hours) -> Option<(Hours, Hours)> {
-    let home = way_home(day)?;
+fn home_from(rig: &Rig, day: &Day, at: Hours) -> Option<(Hours, Hours)> {
+    let home = leads_back(rig, day)?;
+    let until = |to: usize| day.stretches[..to].iter().map(|s| s.lasts).sum::<Hours>();
     let every = day.lasts() + day.night();
     let turn = if day.days_without_charging > 1 { (at / every + 1e-9).floor() } else { 0.0 };
-    let before: Hours = day.stretches[..home].iter().map(|s| s.lasts).sum();
-    let begins = every * turn + before;
-    let ends = begins + day.stretches[home].lasts;
+    let (begins, ends) = (every * turn + until(home.start), every * turn + until(home.end));
     (at.value() < ends.value() - 1e-9).then(|| (begins.max(at), ends))
 }
 

@@ -1,8 +1,8 @@
 //! Why an outing took more or less than was expected, as far as the figures can tell.
 
-use super::entry::{Entry, Meter, Told};
+use super::entry::{Entry, Told};
 use super::fit::belief;
-use super::{FACTORS, Factor, Four, Learned, TIMING, WIND_GUESSED, WIND_OF_DAY};
+use super::{FACTORS, Factor, Four, Learned};
 
 /// Where a difference comes from.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -31,7 +31,7 @@ pub struct Share {
 /// What an outing took over what was expected of it.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Difference {
-    /// Expected by all that was known from the other entries, as a share of the capacity.
+    /// Expected by all that was known until then, as a share of the capacity.
     pub expected: f64,
     /// What it took more; below zero less.
     pub more: f64,
@@ -65,29 +65,21 @@ impl Difference {
 }
 
 impl Difference {
-    /// Why an outing differs from what all other entries made one expect; `None` for what is no outing, or is refused.
+    /// Why an outing differs from what the entries until that day made one expect; `None` for what is no outing, or is refused.
     pub fn of(entries: &[Entry], outing: i64) -> Option<Self> {
         let entry = entries.iter().find(|e| e.id == outing)?;
         entry.check().ok()?;
-        let Told::Used { parts, meter, wind_guessed, used } = entry.told else { return None };
-        let others: Vec<Entry> = entries.iter().filter(|e| e.id != outing).copied().collect();
-        // As it was known on that day, whenever it was told.
-        let before: Vec<Entry> = others.into_iter().filter(|e| e.years <= entry.years).collect();
+        let Told::Used { used, .. } = entry.told else { return None };
+        let earlier = |e: &&Entry| e.id != outing && e.years <= entry.years;
+        let before: Vec<Entry> = entries.iter().filter(earlier).copied().collect();
         let known = Learned::from(&before, entry.years);
         let e = entry.at(&known.mean);
-        let wind = if wind_guessed { WIND_GUESSED } else { WIND_OF_DAY };
-        let holding = {
-            let (part, row) = parts.terms(meter != Meter::Shunt, wind)[2];
-            part * libm::exp(row.dot(&known.mean))
-        };
         let through = |p: usize| -> Four {
             Four::from_fn(|q, _| e.slope[p] * known.covariance[(p, q)] * e.slope[q])
         };
-        let alone = [
-            (Reason::WindOfDay, holding * holding * (libm::exp(wind) - 1.0)),
-            (Reason::Timing, TIMING * TIMING * parts.squares.iter().sum::<f64>()),
-            (Reason::Meter, meter.unsure() * meter.unsure()),
-        ];
+        let [by_meter, by_timing, by_wind] = e.variances;
+        let alone =
+            [(Reason::WindOfDay, by_wind), (Reason::Timing, by_timing), (Reason::Meter, by_meter)];
         let rows: Vec<(Reason, f64, f64)> = (0..FACTORS)
             .map(|p| {
                 let row = through(p);

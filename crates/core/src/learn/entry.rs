@@ -105,7 +105,8 @@ pub(super) struct Equation {
     pub(super) expected: f64,
     pub(super) slope: Four,
     pub(super) residual: f64,
-    pub(super) variance: f64,
+    /// Of the reading, of the stretches' lengths, of the day's wind.
+    pub(super) variances: [f64; 3],
     /// The pack was emptied: it used that much at least.
     pub(super) at_least: bool,
     /// Density of a wild entry.
@@ -113,14 +114,21 @@ pub(super) struct Equation {
 }
 
 /// Standard deviations of what is read, as shares. Estimates: a clamp meter in waves; a speed by GPS both ways; a capacity test.
-const AMPS: f64 = 0.04;
-const AMPS_AT_SPEED: f64 = 0.05;
-const CAPACITY: f64 = 0.015;
+pub(super) const AMPS: f64 = 0.04;
+pub(super) const AMPS_AT_SPEED: f64 = 0.05;
+pub(super) const CAPACITY: f64 = 0.015;
 
 pub(super) const fn unit(factor: Factor) -> Four {
     let mut all = [0.0; FACTORS];
     all[factor as usize] = 1.0;
     Four::from_array_storage(nalgebra::ArrayStorage([all]))
+}
+
+impl Equation {
+    /// How far reading and day may be off together.
+    pub(super) fn variance(&self) -> f64 {
+        self.variances.iter().sum()
+    }
 }
 
 impl Parts {
@@ -172,7 +180,7 @@ impl Entry {
                 expected,
                 slope,
                 residual: ratio.ln() - expected,
-                variance: sd * sd,
+                variances: [sd * sd, 0.0, 0.0],
                 at_least: false,
                 wild: 0.6,
             }
@@ -196,16 +204,18 @@ impl Entry {
                         holding = takes;
                     }
                 }
-                let variance = meter.unsure() * meter.unsure()
-                    + TIMING * TIMING * parts.squares.iter().sum::<f64>()
-                    + holding * holding * (libm::exp(wind) - 1.0);
+                let variances = [
+                    meter.unsure() * meter.unsure(),
+                    TIMING * TIMING * parts.squares.iter().sum::<f64>(),
+                    holding * holding * (libm::exp(wind) - 1.0),
+                ];
                 let at_least = used >= EMPTIED && meter != Meter::Shunt;
                 let read = if at_least { EMPTIED } else { used };
                 Equation {
                     expected,
                     slope,
                     residual: read - expected,
-                    variance,
+                    variances,
                     at_least,
                     wild: 1.0,
                 }

@@ -43,22 +43,22 @@ pub(super) fn belief(residual: f64, variance: f64, wild: f64) -> f64 {
 /// Residual and variance as they are weighed. Of an emptied pack only that it used that much at least.
 fn weighed(e: &Equation, step: usize) -> (f64, f64, f64) {
     if !e.at_least {
-        let z = e.residual / e.variance.sqrt();
+        let z = e.residual / e.variance().sqrt();
         let weight = if step < GENTLE {
             5.0 / (4.0 + z * z)
         } else {
-            belief(e.residual, e.variance, e.wild)
+            belief(e.residual, e.variance(), e.wild)
         };
-        return (e.residual, e.variance / weight.max(1e-9), weight);
+        return (e.residual, e.variance() / weight.max(1e-9), weight);
     }
-    let s = e.variance.sqrt();
+    let s = e.variance().sqrt();
     let a = e.residual / s;
     let more = above(a).max(1e-300);
     let hazard = density(a) / more;
     let curvature = (hazard * (hazard - a)).clamp(1e-4, 1.0);
     let weight = more / (more + NOT_EMPTY / EMPTIED);
     let residual = (s * hazard / curvature).min(2.0 * s + e.residual.abs());
-    (residual, e.variance / (weight * curvature).max(1e-9), weight)
+    (residual, e.variance() / (weight * curvature).max(1e-9), weight)
 }
 
 fn each(of: impl Fn(Factor) -> f64) -> Four {

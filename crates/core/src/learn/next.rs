@@ -1,6 +1,6 @@
 //! What to measure next, and what it would narrow.
 
-use super::entry::unit;
+use super::entry::{AMPS, AMPS_AT_SPEED, CAPACITY, unit};
 use super::{Day, Factor, Four, Learned};
 
 /// Something that an owner can measure.
@@ -16,6 +16,9 @@ pub enum Measure {
     AmpsHolding,
 }
 
+/// Standard deviation of amps read while a place is held, the wind measured. Estimate.
+const AMPS_HOLDING: f64 = 0.12;
+
 impl Measure {
     /// All of them.
     pub const ALL: [Self; 4] =
@@ -25,10 +28,10 @@ impl Measure {
     fn tells(self) -> (Four, f64) {
         let draw = unit(Factor::Draw);
         match self {
-            Self::AmpsAtSetting => (draw, 0.04),
-            Self::CapacityTest => (unit(Factor::Capacity), 0.015),
-            Self::AmpsAtSpeed => (draw + unit(Factor::Drag), 0.05),
-            Self::AmpsHolding => (draw + unit(Factor::Wind) * 1.5, 0.12),
+            Self::AmpsAtSetting => (draw, AMPS),
+            Self::CapacityTest => (unit(Factor::Capacity), CAPACITY),
+            Self::AmpsAtSpeed => (draw + unit(Factor::Drag), AMPS_AT_SPEED),
+            Self::AmpsHolding => (draw + unit(Factor::Wind) * 1.5, AMPS_HOLDING),
         }
     }
 }

@@ -3,7 +3,7 @@
 //! An outing bears the plan that it was driven by, with its one pack: nothing that is changed or taken back later changes what
 //! was expected of it. From it come its [`Parts`] and [`Entry`]s, which [`learn`](crate::learn) takes.
 
-use crate::day::{Day, Duty, Stretch};
+use crate::day::{Duty, Stretch};
 use crate::learn::{Entry, Meter, Parts, Told};
 use crate::numeric::along;
 use crate::pack::Pack;
@@ -78,6 +78,9 @@ pub enum Unclear {
     /// Volts of lithium.
     #[error("volts tell the charge of lead only: type what a meter says, or how it felt")]
     VoltsOfLithium,
+    /// A charge that no battery has.
+    #[error("a charge lies between 0 and 100 %, and an outing begins above 0")]
+    NoCharge,
     /// Something was charged under way.
     #[error(
         "the sun or a charger gave something on the way: what it took cannot be told from that"
@@ -91,15 +94,15 @@ pub enum Unclear {
 impl Charge {
     /// As a share of the capacity, and how it is known. A full one is known as well as anything.
     fn share(self, pack: &Pack) -> Result<(f64, Meter), Unclear> {
-        match self {
-            Self::Full => Ok((1.0, Meter::Shunt)),
-            Self::Meter(share) => Ok((share, Meter::Rested)),
-            Self::Feel(share) => Ok((share, Meter::Feel)),
+        let (share, meter) = match self {
+            Self::Full => (1.0, Meter::Shunt),
+            Self::Meter(share) => (share, Meter::Rested),
+            Self::Feel(share) => (share, Meter::Feel),
             Self::Rested(volts) => {
-                let share = pack.charge_at_rest(volts).ok_or(Unclear::VoltsOfLithium)?;
-                Ok((share, Meter::Rested))
+                (pack.charge_at_rest(volts).ok_or(Unclear::VoltsOfLithium)?, Meter::Rested)
             }
-        }
+        };
+        if (0.0..=1.0).contains(&share) { Ok((share, meter)) } else { Err(Unclear::NoCharge) }
     }
 }
 
@@ -143,22 +146,28 @@ impl Outing {
     }
 
     /// The plan with the day as long as it was, in the wind that was measured, begun at the charge it had.
-    pub fn as_driven(&self) -> Plan {
+    ///
+    /// # Errors
+    /// [`Unclear`].
+    pub fn as_driven(&self) -> Result<Plan, Unclear> {
         let mut plan = self.plan.clone();
         if let Some(hours) = self.hours {
             let times = hours / plan.day.lasts();
             if times.is_finite() && times > 0.0 {
-                as_long(&mut plan.day, times);
+                plan.day = plan.day.as_long(times);
             }
         }
         if let Some(wind) = self.wind {
             plan.day.conditions.wind = wind;
         }
-        if let Some(Ok((start, _))) = self.pack().map(|pack| self.start.share(pack)) {
-            plan.day.start_charge = Some(start.clamp(0.01, 1.0));
+        let pack = self.pack().ok_or(Unclear::NoPack)?;
+        let (start, _) = self.start.share(pack)?;
+        if start <= 0.0 {
+            return Err(Unclear::NoCharge);
         }
+        plan.day.start_charge = Some(start);
         plan.day.days_without_charging = 1;
-        plan
+        Ok(plan)
     }
 
     /// What was to be expected of it by label and typical figures.
@@ -166,7 +175,7 @@ impl Outing {
     /// # Errors
     /// [`Unclear`].
     pub fn expected(&self) -> Result<Evaluation, Unclear> {
-        let plan = self.as_driven();
+        let plan = self.as_driven()?;
         let pack = plan.packs.first().ok_or(Unclear::NoPack)?;
         let judge = plan.judge().map_err(|_| Unclear::NoDraw)?;
         let evaluation = judge.in_full(pack);
@@ -178,7 +187,7 @@ impl Outing {
     /// # Errors
     /// [`Unclear`].
     pub fn entries(&self, id: i64) -> Result<Vec<Entry>, Unclear> {
-        let plan = self.as_driven();
+        let plan = self.as_driven()?;
         let pack = plan.packs.first().ok_or(Unclear::NoPack)?;
         let years = years(self.date);
         let (used, meter) = self.share_used()?;
@@ -192,17 +201,6 @@ impl Outing {
             all.push(Entry { id, years, told: Told::Amps(read.current * motors / says) });
         }
         Ok(all)
-    }
-}
-
-/// A day so many times as long, and as far.
-fn as_long(day: &mut Day, times: f64) {
-    for stretch in &mut day.stretches {
-        stretch.lasts = stretch.lasts * times;
-        if let Duty::Distance(far) = &mut stretch.duty {
-            *far = *far * times;
-        }
-        stretch.stops = (f64::from(stretch.stops) * times).round() as u32;
     }
 }
 

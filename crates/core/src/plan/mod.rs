@@ -3,7 +3,7 @@
 pub mod schools;
 mod what_if;
 
-pub use what_if::{WhatIf, way_home};
+pub use what_if::{WhatIf, leads_back, way_home};
 
 use crate::day::Day;
 use crate::house::HouseRules;

@@ -4,7 +4,7 @@ use super::Plan;
 use crate::day::{Day, Duty};
 use crate::life;
 use crate::pack::Health;
-use crate::rig::PERSON;
+use crate::rig::{PERSON, Rig};
 use crate::units::{Hours, MetresPerSecond};
 
 /// One thing to change.
@@ -80,6 +80,18 @@ fn older(plan: &mut Plan, years: f64) {
 /// The last stretch that is driven: the way home.
 pub fn way_home(day: &Day) -> Option<usize> {
     day.stretches.iter().rposition(|s| s.duty != Duty::Off)
+}
+
+/// The stretches that lead back, by their places: a boat's way home; on wheels the last round, which is all since the last
+/// pause, or the last stretch of a day without one.
+pub fn leads_back(rig: &Rig, day: &Day) -> Option<std::ops::Range<usize>> {
+    let last = way_home(day)?;
+    let pause = day.stretches[..last].iter().rposition(|s| s.duty == Duty::Off);
+    let from = match pause {
+        Some(pause) if !rig.craft.kind.is_boat() => pause + 1,
+        _ => last,
+    };
+    Some(from..last + 1)
 }
 
 /// As far as before at four fifths of the speed; at a setting, one less.

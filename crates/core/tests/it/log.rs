@@ -70,7 +70,7 @@ fn the_parts_of_a_day_are_what_its_run_takes() {
         }
         let mut longer = outing(plan.clone(), Charge::Full, Used::AmpHours(AmpHours::of(40.0)));
         longer.hours = Some(plan.day.lasts() * 2.0);
-        let twice = longer.as_driven();
+        let twice = longer.as_driven().unwrap();
         assert!((twice.day.lasts() / plan.day.lasts() - 2.0).abs() < 1e-12);
         // More than it has: what comes after its end is taken as what came before.
         let twice = parts(&twice, &plan.packs[0]).unwrap();
@@ -99,6 +99,11 @@ fn a_use_is_what_its_owner_knows_of_it() {
     fed.day.solar.push(SolarHour { from_minute: 540, power: Watts::of(50.0) });
     let fed = outing(fed, Charge::Full, Used::AmpHours(AmpHours::of(40.0)));
     assert_eq!(fed.entries(1), Err(Unclear::Charged));
+    for odd in [Charge::Meter(1.2), Charge::Feel(-0.1), Charge::Meter(f64::NAN)] {
+        assert_eq!(told(lfp(), odd, Used::Left(Charge::Meter(0.1))), Err(Unclear::NoCharge));
+    }
+    let flat = outing(lfp(), Charge::Meter(0.0), Used::Left(Charge::Meter(0.0)));
+    assert_eq!(flat.entries(1), Err(Unclear::NoCharge));
     let mut none = lfp();
     none.packs.clear();
     assert_eq!(told(none, Charge::Full, rested), Err(Unclear::NoPack));

@@ -176,13 +176,7 @@ fn by(day: &mut Day, times: f64) -> bool {
     if !(0.01..=100.0).contains(&times) {
         return false;
     }
-    for stretch in &mut day.stretches {
-        stretch.lasts = stretch.lasts * times;
-        if let Duty::Distance(far) = &mut stretch.duty {
-            *far = *far * times;
-        }
-        stretch.stops = (f64::from(stretch.stops) * times).round() as u32;
-    }
+    *day = day.clone().as_long(times);
     day.lasts() <= lake_hour_core::day::LONGEST && day.lasts() > Hours::ZERO
 }
 

@@ -89,7 +89,7 @@ pub(crate) fn document(board: &OnBoard, weighed: &Weighed, look: Look) -> Cursor
 
 /// When the way home is planned to begin on the first day. [h]
 fn way_home_begins(plan: &Plan) -> f64 {
-    let home = lake_hour_core::plan::way_home(&plan.day).unwrap_or(0);
+    let home = lake_hour_core::plan::leads_back(&plan.rig, &plan.day).map_or(0, |home| home.start);
     plan.day.stretches[..home].iter().map(|s| s.lasts.value()).sum()
 }
 

@@ -65,6 +65,8 @@ pub(super) struct Told {
     pub(super) figures: Vec<(&'static str, String)>,
     /// "Gets home with 1.5 h to spare."
     pub(super) verdict: String,
+    /// "Keep to setting 8 or lower: its BMS shuts off above 50 A."
+    pub(super) drive: Option<String>,
     pub(super) outcome: &'static str,
     pub(super) disc: &'static str,
 }
@@ -238,6 +240,7 @@ fn tell(scene: &Scene, job: &Job<'_>, say: Say<'_>) -> Told {
         bays: bays(job),
         figures: of_plan(job, &about),
         verdict: decision::verdict(&about, job.evaluation()),
+        drive: decision::drive(&about, job.evaluation()),
         outcome: job.evaluation().outcome.key(),
         disc: decision::disc(job.evaluation().outcome),
         phases,
