@@ -2,6 +2,7 @@
 
 pub(crate) mod copies;
 pub(crate) mod evaluate;
+mod season;
 pub(crate) mod serve;
 
 use crate::cli;

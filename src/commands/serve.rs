@@ -1,6 +1,6 @@
 //! `lake-hour serve` and `lake-hour demo`: the pages, until Ctrl-C.
 
-use super::{Failed, print};
+use super::{Failed, print, season};
 use anyhow::Context;
 use etcetera::BaseStrategy;
 use lake_hour_store::Store;
@@ -37,7 +37,9 @@ const DEMO_SHELF: &[u8] = include_bytes!("../../demo/heron-pond.shelf.json");
 
 fn demo_data() -> Result<Demo, Failed> {
     let read = |(key, story, plan): (_, _, &[u8])| -> Result<Example, Failed> {
-        Ok(Example { key, story, plan: lake_hour_formats::plan::read(plan)? })
+        let plan = lake_hour_formats::plan::read(plan)?;
+        let log = season::of(key, &plan, jiff::ZonedDateTime::now().date());
+        Ok(Example { key, story, plan, log })
     };
     let plans = DEMO_PLANS.into_iter().map(read).collect::<Result<_, _>>()?;
     Ok(Demo { plans, shelf: lake_hour_formats::shelf::read(DEMO_SHELF)? })

@@ -92,8 +92,8 @@ const CORE: &[(&str, &[&str])] = &[
             "proposals",
         ],
     ),
-    ("learn", &["keyed"]),
-    ("log", &["units", "numeric", "day", "propulsion", "pack", "verdict", "plan", "learn"]),
+    ("learn", &["keyed", "rig", "pack"]),
+    ("log", &["units", "numeric", "rig", "day", "propulsion", "pack", "drawdown", "life", "verdict", "plan", "learn"]),
     (
         "build",
         &[

@@ -161,6 +161,28 @@ pub const CELLS: Allowed = Allowed::new(1.0, 20_000.0, "");
 pub const TEMPERATURE: Allowed = Allowed::new(-40.0, 60.0, "°C");
 /// A weak unit's capacity as a share of a sound one's.
 pub const WEAK_SHARE: Allowed = Allowed::new(0.05, 1.0, "");
+/// What a pack has of its label's capacity: worn, or a little more than promised.
+pub const CAPACITY_LEFT: Allowed = Allowed::new(0.05, 1.2, "");
+/// What a log may teach of a draw or a push, times what was told.
+pub const LEARNED_TIMES: Allowed = Allowed::new(0.1, 10.0, "");
+/// A share of a doubt that is left.
+pub const DOUBT: Allowed = Allowed::new(0.0, 1.0, "");
+/// How long an outing lasted.
+pub const OUTING_HOURS: Allowed = Allowed::new(0.02, 240.0, "h");
+/// How far an outing went.
+pub const OUTING_DISTANCE: Allowed = Allowed::new(0.0, 1_000_000.0, "m");
+/// How long a test on the bench lasted.
+pub const TEST_HOURS: Allowed = Allowed::new(0.01, 400.0, "h");
+/// What a meter says while a battery is loaded, a dead one too.
+pub const VOLTS_UNDER_LOAD: Allowed = Allowed::new(0.0, 1000.0, "V");
+/// How long a load is held for a test.
+pub const LOAD_SECONDS: Allowed = Allowed::new(1.0, 120.0, "s");
+/// Energy by a meter.
+pub const METERED_ENERGY: Allowed = Allowed::new(0.0, 1_000_000.0, "Wh");
+/// Which unit of a pack, counted from 1.
+pub const UNIT_NUMBER: Allowed = Allowed::new(1.0, 64.0, "");
+/// Entries of a log.
+pub const LOG_ENTRIES: Allowed = Allowed::new(0.0, 100_000.0, "");
 /// A weak unit's resistance as a multiple of a sound one's.
 pub const WEAK_RESISTANCE: Allowed = Allowed::new(0.5, 20.0, "");
 /// Cold cranking amps.

@@ -6,6 +6,7 @@
 //! - [`result`] `lake-hour/result`, version 1: what is answered, as JSON, CSV or plain text
 //! - [`gpx`] GPX 1.1: a track or route becomes stretches, a day's route goes out
 //! - [`shelf`] `lake-hour/shelf`, version 1, as JSON and as CSV; and label text as it is pasted
+//! - [`logged`] `lake-hour/log`, version 1: outings, tests and packs that are owned
 //! - [`schema`] the documents as JSON Schema
 
 pub mod battery;
@@ -13,6 +14,7 @@ pub mod decision;
 pub mod fault;
 pub mod gpx;
 mod lift;
+pub mod logged;
 pub mod plan;
 pub mod result;
 pub mod schema;

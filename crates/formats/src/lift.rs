@@ -22,6 +22,7 @@ pub(crate) enum Kind {
     Frame,
     Stretch,
     Pack,
+    Logged,
 }
 
 /// From a version to the next.
@@ -39,7 +40,8 @@ fn first_to_second(kind: Kind, doc: &mut Map<String, Value>) {
             let pack = std::mem::take(doc);
             doc.insert("pack".to_owned(), Value::Object(pack));
         }
-        Kind::Frame | Kind::Stretch => {}
+        // None was kept before the second.
+        Kind::Frame | Kind::Stretch | Kind::Logged => {}
     }
 }
 

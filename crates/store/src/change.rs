@@ -3,10 +3,12 @@
 use crate::board::{self, Board, Kept, PackId, RigId, StretchId, Unreadable};
 use crate::error::StoreError;
 use crate::history;
+use crate::log::{self, LogId};
 use crate::rows::{Item, List, RigRow};
 use lake_hour_core::day::{Day, MOST_STRETCHES, Stretch};
 use lake_hour_core::house::HouseRules;
 use lake_hour_core::kept::Build;
+use lake_hour_core::log::{Log, Logged};
 use lake_hour_core::money::Terms;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
@@ -81,6 +83,26 @@ pub enum Change {
     ChoosePack(PackId),
     /// What is kept of the build, with what is said of it; and the chosen pack, where its price is another one.
     EditBuild(String, Box<Build>, Option<(PackId, Box<Pack>)>),
+    /// A new entry of the log, with what is said of it.
+    AddLogged(String, Box<Logged>),
+    /// Another log's entries: those that name each other go on doing so.
+    AddLog(String, Log),
+    /// Another text of an entry.
+    EditLogged(String, LogId, Box<Logged>),
+    /// One entry of the log less.
+    RemoveLogged(String, LogId),
+    /// What a log taught, into the rig and into packs, with what is said of it.
+    TakeOver(String, Box<Rig>, Vec<(PackId, Pack)>),
+}
+
+impl Change {
+    /// The entry of the log that it touches, where that is there before.
+    const fn logged(&self) -> Option<LogId> {
+        match self {
+            Self::EditLogged(_, id, _) | Self::RemoveLogged(_, id) => Some(*id),
+            _ => None,
+        }
+    }
 }
 
 /// Makes a change and remembers how to take it back. `before` is the rig as it is, where it was read already.
@@ -91,7 +113,11 @@ pub(crate) fn make(
     before: Option<&Board>,
 ) -> Result<Kept, StoreError> {
     let sentence = sentence(t, rig, change)?;
-    let picture = history::picture(t, rig)?;
+    let before_log = match change.logged() {
+        Some(id) => log::was(t, rig, &[id.0])?,
+        None => Vec::new(),
+    };
+    let picture = history::picture(t, rig, Vec::new())?;
     let read;
     let damaged: &[_] = match before {
         Some(board) => &board.unreadable,
@@ -107,8 +133,14 @@ pub(crate) fn make(
     };
     let made = apply(t, rig, change)?;
     // What changes nothing is nothing to take back.
-    if history::picture(t, rig)? != picture {
-        history::remember(t, rig, &sentence, &picture)?;
+    let touched = match (change, change.logged()) {
+        (Change::AddLogged(..), _) => made.into_iter().map(log::Was::none).collect(),
+        (Change::AddLog(_, other), _) => log::newest(t, rig, other.all.len())?,
+        (_, Some(id)) if log::was(t, rig, &[id.0])? != before_log => before_log,
+        _ => Vec::new(),
+    };
+    if !touched.is_empty() || history::picture(t, rig, Vec::new())? != picture {
+        history::remember(t, rig, &sentence, &history::with_logged(picture, touched)?)?;
     }
     // What could not be read back is not written.
     let board = board::load_within(t, rig)?;
@@ -154,7 +186,12 @@ fn sentence(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<String, 
         Change::EditWants(_) => "Changed what you want".to_owned(),
         Change::EditRig(_) => "Changed the rig".to_owned(),
         Change::ChoosePack(id) => format!("Chose the pack {}", pack(id)?),
-        Change::EditBuild(sentence, ..) => sentence.clone(),
+        Change::EditBuild(sentence, ..)
+        | Change::AddLogged(sentence, _)
+        | Change::AddLog(sentence, _)
+        | Change::EditLogged(sentence, ..)
+        | Change::RemoveLogged(sentence, _)
+        | Change::TakeOver(sentence, ..) => sentence.clone(),
     })
 }
 
@@ -232,6 +269,16 @@ fn apply(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<Option<i64>
             })?;
             Item::clear(t, List::Stretches, rig.0)?;
             board::put_stretches(t, rig.0, &day.stretches)?;
+        }
+        Change::AddLogged(_, entry) => return log::add(t, rig, entry).map(Some),
+        Change::AddLog(_, other) => log::add_all(t, rig, other)?,
+        Change::EditLogged(_, id, entry) => log::edit(t, rig, *id, entry)?,
+        Change::RemoveLogged(_, id) => log::remove(t, rig, *id)?,
+        Change::TakeOver(_, new, packs) => {
+            edit_frame(t, rig, |p| p.rig = (**new).clone())?;
+            for (id, pack) in packs {
+                edit_pack(t, rig, *id, pack)?;
+            }
         }
         Change::UsePlan(plan) => {
             board::with_room(plan)?;

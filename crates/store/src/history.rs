@@ -5,6 +5,7 @@
 
 use crate::board::{RigId, Undo};
 use crate::error::StoreError;
+use crate::log::{self, Was};
 use crate::rows::{Item, List, RigRow};
 use crate::shelf::Way;
 use rusqlite::{Connection, OptionalExtension, Transaction, params};
@@ -21,25 +22,39 @@ struct Snapshot {
     rig: RigRow,
     stretches: Vec<Item>,
     packs: Vec<Item>,
+    /// What entries of the log were that the change touches; the log as a whole is in no picture.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    logged: Vec<Was>,
 }
 
-/// All of a rig as it is.
-pub(crate) fn picture(c: &Connection, rig: RigId) -> Result<String, StoreError> {
+/// All of a rig as it is, and these entries of its log as they were.
+pub(crate) fn picture(c: &Connection, rig: RigId, logged: Vec<Was>) -> Result<String, StoreError> {
     let snapshot = Snapshot {
         rig: RigRow::get(c, rig.0)?,
         stretches: Item::all(c, List::Stretches, rig.0)?,
         packs: Item::all(c, List::Packs, rig.0)?,
+        logged,
     };
     Ok(serde_json::to_string(&snapshot)?)
 }
 
-fn put_back(t: &Transaction<'_>, rig: RigId, picture: &str) -> Result<(), StoreError> {
+/// What the entries of the log that it touches were until now is returned.
+fn put_back(t: &Transaction<'_>, rig: RigId, picture: &str) -> Result<Vec<Was>, StoreError> {
     let snapshot: Snapshot = serde_json::from_str(picture)?;
     snapshot.rig.put(t)?;
     for (list, items) in [(List::Stretches, &snapshot.stretches), (List::Packs, &snapshot.packs)] {
         Item::restore(t, list, rig.0, items)?;
     }
-    Ok(())
+    log::put_back(t, rig, &snapshot.logged)
+}
+
+/// A picture with entries of the log in it.
+pub(crate) fn with_logged(picture: String, logged: Vec<Was>) -> Result<String, StoreError> {
+    if logged.is_empty() {
+        return Ok(picture);
+    }
+    let snapshot: Snapshot = serde_json::from_str(&picture)?;
+    Ok(serde_json::to_string(&Snapshot { logged, ..snapshot })?)
 }
 
 /// Remembers how things were before a change. What had been taken back can't be redone any more.
@@ -117,8 +132,9 @@ pub(crate) fn turn(
     if expected.is_some_and(|expected| expected != id) {
         return Ok(Turned::Other(sentence));
     }
-    let present = picture(t, rig)?;
-    put_back(t, rig, &before)?;
+    let unlogged = picture(t, rig, Vec::new())?;
+    let logged = put_back(t, rig, &before)?;
+    let present = with_logged(unlogged, logged)?;
     t.execute(
         "UPDATE history SET undone = ?1, snapshot = ?2 WHERE id = ?3",
         params![1 - from, present, id],

@@ -10,6 +10,7 @@ mod change;
 mod error;
 mod files;
 mod history;
+mod log;
 mod open;
 mod queue;
 mod rows;
@@ -20,11 +21,13 @@ pub use board::{Board, Kept, PackId, Part, RigId, RigName, StretchId, Undo, Unre
 pub use change::{Change, Direction, Place};
 pub use error::{OpenError, StoreError};
 pub use history::Turned;
+pub use log::{KeptLog, LogId};
 pub use shelf::{
     BatteryId, Figure, Order, Progress, Report, ShelfChange, ShelfPage, ShelfQuery, Shelved, Slice,
     Told, Usual,
 };
 
+use lake_hour_core::log::{Log, Logged};
 use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::{Battery, Candidate};
 use rusqlite::{Connection, Transaction};
@@ -113,6 +116,30 @@ impl Store {
     /// [`StoreError::NotFound`] when there is no such rig.
     pub async fn board(&self, rig: RigId) -> Result<Board, StoreError> {
         self.read_again(move |c, seen| seen.board(c, rig)).await
+    }
+
+    /// All that is logged of a rig.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the file cannot be read.
+    pub async fn log(&self, rig: RigId) -> Result<KeptLog, StoreError> {
+        self.read(move |c| log::all(c, rig)).await
+    }
+
+    /// Entries for the log of a rig that was just made: nothing to take back.
+    ///
+    /// # Errors
+    /// [`StoreError`] when it cannot be written.
+    pub async fn begin_log(&self, rig: RigId, log: Log) -> Result<(), StoreError> {
+        self.write(move |t| log::add_all(t, rig, &log)).await
+    }
+
+    /// One entry of a log.
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] when there is no such entry of that rig.
+    pub async fn logged(&self, rig: RigId, id: LogId) -> Result<Logged, StoreError> {
+        self.read(move |c| log::find(c, rig, id)).await
     }
 
     /// A text that differs after every change of the rig or the shelf: [`Board::now`] without the rest.

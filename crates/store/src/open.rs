@@ -16,6 +16,7 @@ const STEPS: &[M<'static>] = &[
     M::up(include_str!("../migrations/0003_nothing_lost.sql")),
     M::up(include_str!("../migrations/0004_found.sql")),
     M::up(include_str!("../migrations/0005_numbers.sql")),
+    M::up(include_str!("../migrations/0006_log.sql")),
 ];
 const MIGRATIONS: Migrations<'static> = Migrations::from_slice(STEPS);
 

@@ -23,7 +23,7 @@ use frame::render::Render;
 use frame::view::Page;
 use frame::{assets, error, guard, look, server};
 use lake_hour_store::Store;
-use pages::{api, board, build, compare, data, day, kept, load, packs, reading, rig, shelf, start};
+use pages::{api, board, build, compare, data, day, kept, load, log, packs, reading, rig, shelf, start};
 use std::net::SocketAddr;
 use tokio::net::TcpListener;
 
@@ -40,6 +40,7 @@ fn draw(scene: &Scene, render: Render) -> Result<String, PageError> {
         Page::Rig => rig::RigPage::new(scene).html(render),
         Page::Day => day::html(scene, render),
         Page::Build => build::BuildPage::new(scene).html(render),
+        Page::Log => log::LogPage::new(scene).html(render),
         Page::Board | Page::Shelf | Page::Packs => board::BoardPage::new(scene).html(render),
     }
 }
@@ -67,6 +68,7 @@ pub fn router(app: App, host: SocketAddr) -> Router {
         .merge(board::routes())
         .merge(build::routes())
         .merge(compare::routes())
+        .merge(log::routes())
         .merge(data::routes())
         .merge(day::routes())
         .merge(rig::routes())

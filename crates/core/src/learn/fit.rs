@@ -118,16 +118,26 @@ impl Learned {
         self.between(&factors.iter().map(|f| unit(*f)).sum())
     }
 
-    fn between(&self, of: &Four) -> [f64; 3] {
-        let (middle, sd) = (of.dot(&self.mean), of.dot(&(self.covariance * of)).sqrt());
-        [-1.0, 0.0, 1.0].map(|side| libm::exp(middle + side * FOUR_IN_FIVE * sd))
+    pub(super) fn between(&self, of: &Four) -> [f64; 3] {
+        four_in_five(of.dot(&self.mean), self.variance_of(of).sqrt())
+    }
+
+    pub(super) fn between_before(&self, of: &Four) -> [f64; 3] {
+        four_in_five(of.dot(&self.middle), self.variance_before(of).sqrt())
+    }
+
+    /// Variance of the logarithm of a product of factors, now and before anything was logged.
+    pub(super) fn variance_of(&self, of: &Four) -> f64 {
+        of.dot(&(self.covariance * of))
+    }
+
+    pub(super) fn variance_before(&self, of: &Four) -> f64 {
+        of.component_mul(&self.before).norm_squared()
     }
 
     /// Before anything was logged, as [`factor`](Self::factor).
     pub fn factor_before(&self, factor: Factor) -> [f64; 3] {
-        let p = factor as usize;
-        [-1.0, 0.0, 1.0]
-            .map(|side| libm::exp(self.middle[p] + side * FOUR_IN_FIVE * self.before[p]))
+        self.between_before(&unit(factor))
     }
 
     /// How unsure the logarithm of a factor is: its standard deviation.
@@ -159,7 +169,12 @@ impl Learned {
 
 /// Of a normal distribution four fifths lie within so many standard deviations. Abramowitz and Stegun, *Handbook of Mathematical
 /// Functions*, table 26.5.
-pub(super) const FOUR_IN_FIVE: f64 = 1.281_552;
+pub const FOUR_IN_FIVE: f64 = 1.281_552;
+/// The middle of something whose logarithm is normal, and the ends between which it lies four times in five.
+fn four_in_five(middle: f64, sd: f64) -> [f64; 3] {
+    [-1.0, 0.0, 1.0].map(|side| libm::exp(middle + side * FOUR_IN_FIVE * sd))
+}
+
 /// From this correlation on two factors are one.
 const TANGLED: f64 = 0.7;
 

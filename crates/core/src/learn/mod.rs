@@ -14,12 +14,14 @@ mod band;
 mod differs;
 mod entry;
 mod fit;
+mod lesson;
 mod next;
 
 pub use band::{Band, Day};
 pub use differs::{Difference, Reason, Share};
 pub use entry::{Entry, Meter, Parts, Refused, Told};
-pub use fit::Learned;
+pub use fit::{FOUR_IN_FIVE, Learned};
+pub use lesson::Driven;
 pub use next::{Measure, Worth};
 
 use crate::keyed::keyed;

@@ -1,266 +1,143 @@
-//! What was logged: outings as they went, beside the day as it was planned.
+//! What was logged: outings as they went beside the day as it was planned, tests on the bench, charging, and the packs that all
+//! of it is about.
 //!
 //! An outing bears the plan that it was driven by, with its one pack: nothing that is changed or taken back later changes what
-//! was expected of it. From it come its [`Parts`] and [`Entry`]s, which [`learn`](crate::learn) takes.
+//! was expected of it. From it come its [`Parts`](crate::learn::Parts) and [`Entry`](crate::learn::Entry)s, which
+//! [`learn`](crate::learn) takes.
 
-use crate::day::{Duty, Stretch};
-use crate::learn::{Entry, Meter, Parts, Told};
-use crate::numeric::along;
-use crate::pack::Pack;
-use crate::plan::Plan;
-use crate::propulsion::{self, Implied};
-use crate::units::{AmpHours, Amps, Hours, Metres, MetresPerSecond, Volts};
-use crate::verdict::{Evaluation, Judge, devices_draw};
+mod bench;
+mod charge;
+mod outing;
+mod owned;
+mod went;
+
+pub use bench::{CapacityFound, CapacityTest, LoadFound, LoadTest, LoadVerdict, NotFound, TestEnd};
+pub use charge::{Known, LeftNow};
+pub use outing::{
+    Charge, Outing, Reading, Unclear, Used, parts, told_capacity, unlearned, years,
+};
+pub use owned::{MOST_UNITS, Next, Owned, OwnedUnit, Warranty};
+pub use went::{Cause, Went};
+
+use crate::learn::{Entry, Told};
+use crate::rig::Rig;
+use crate::units::Volts;
 use jiff::civil::Date;
 
-/// A charge, as its owner knows it.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub enum Charge {
-    /// The charger ended by itself.
-    Full,
-    /// The percent of a meter, 0 to 1.
-    Meter(f64),
-    /// Volts of the whole pack after hours of rest: of lead only. [V]
-    Rested(Volts),
-    /// By feel, 0 to 1.
-    Feel(f64),
-}
-
-/// What was used.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub enum Used {
-    /// The charge at the end.
-    Left(Charge),
-    /// Amp-hours of a meter with a shunt. [Ah]
-    AmpHours(AmpHours),
-}
-
-/// Amps that were read at a setting.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Reading {
-    /// The setting, 0 to 10.
-    pub setting: f64,
-    /// What one motor drew there. [A]
-    pub current: Amps,
-}
-
-/// An outing as it went.
+/// What is logged.
 #[derive(Debug, Clone, PartialEq)]
-pub struct Outing {
+pub enum Logged {
+    /// A pack that is owned.
+    Owned(Box<Owned>),
+    /// An outing.
+    Outing(Box<Outing>),
+    /// A test on the bench, or volts and charge that were read ashore.
+    Test(Box<Test>),
+}
+
+/// A test on the bench, or something read ashore.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Test {
     /// When.
     pub date: Date,
-    /// What the day is called.
-    pub name: String,
-    /// How long it lasted; as planned where not told. [h]
-    pub hours: Option<Hours>,
-    /// How far it went. [m]
-    pub distance: Option<Metres>,
-    /// Charge at the start.
-    pub start: Charge,
-    /// What it took.
-    pub used: Used,
-    /// Wind that was measured. [m/s]
-    pub wind: Option<MetresPerSecond>,
-    /// Amps read at one setting.
-    pub reading: Option<Reading>,
+    /// The owned pack, by its number in the log.
+    pub of: Option<i64>,
+    /// Its unit, counted from 1; the pack as a whole where not told.
+    pub unit: Option<u32>,
+    /// What was done.
+    pub did: Did,
     /// Whatever else.
     pub note: String,
-    /// The plan that it was driven by: its one pack is the one that was aboard.
-    pub plan: Plan,
 }
 
-/// Why an outing says nothing.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
-pub enum Unclear {
-    /// Its plan has no pack, or one that cannot be used.
-    #[error("the pack of that day cannot be used on that rig")]
-    NoPack,
-    /// Volts of lithium.
-    #[error("volts tell the charge of lead only: type what a meter says, or how it felt")]
-    VoltsOfLithium,
-    /// A charge that no battery has.
-    #[error("a charge lies between 0 and 100 %, and an outing begins above 0")]
-    NoCharge,
-    /// Something was charged under way.
-    #[error(
-        "the sun or a charger gave something on the way: what it took cannot be told from that"
-    )]
-    Charged,
-    /// What the day takes is not known.
-    #[error("what that day draws is not known: its motor's amps are not told")]
-    NoDraw,
+/// What was done on the bench.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Did {
+    /// Charged, or its charge read.
+    Charged(Charge),
+    /// Discharged at a steady current.
+    Capacity(CapacityTest),
+    /// A load for some seconds.
+    Load(LoadTest),
+    /// Volts of each unit after hours of rest, or under a load they share.
+    Volts(Vec<Volts>),
 }
 
-impl Charge {
-    /// As a share of the capacity, and how it is known. A full one is known as well as anything.
-    fn share(self, pack: &Pack) -> Result<(f64, Meter), Unclear> {
-        let (share, meter) = match self {
-            Self::Full => (1.0, Meter::Shunt),
-            Self::Meter(share) => (share, Meter::Rested),
-            Self::Feel(share) => (share, Meter::Feel),
-            Self::Rested(volts) => {
-                (pack.charge_at_rest(volts).ok_or(Unclear::VoltsOfLithium)?, Meter::Rested)
-            }
-        };
-        if (0.0..=1.0).contains(&share) { Ok((share, meter)) } else { Err(Unclear::NoCharge) }
+impl Logged {
+    /// When it was; of an owned pack, when it was bought.
+    pub fn date(&self) -> Date {
+        match self {
+            Self::Owned(owned) => owned.bought,
+            Self::Outing(outing) => outing.date,
+            Self::Test(test) => test.date,
+        }
     }
 }
 
-/// Days of a year. [d]
-const YEAR: f64 = 365.25;
-/// Years are counted from here; any day would do.
-const FIRST: Date = jiff::civil::date(2020, 1, 1);
+/// An entry of the log with its number.
+pub type Numbered<'a> = (i64, &'a Logged);
 
-/// A date in years since some day. [a]
-pub fn years(date: Date) -> f64 {
-    let days = date.duration_since(FIRST).as_hours() as f64 / 24.0;
-    days / YEAR
+/// A whole log of a rig.
+#[derive(Debug, Clone, Default, PartialEq)]
+pub struct Log {
+    /// All entries with their numbers, the earliest first.
+    pub all: Vec<(i64, Logged)>,
 }
 
-impl Outing {
-    /// Its pack.
-    pub fn pack(&self) -> Option<&Pack> {
-        self.plan.packs.first()
+impl Log {
+    /// Of entries in any order.
+    pub fn of(mut all: Vec<(i64, Logged)>) -> Self {
+        all.sort_by(|a, b| a.1.date().cmp(&b.1.date()).then(a.0.cmp(&b.0)));
+        Self { all }
     }
 
-    /// The share of the capacity that it used, and how that is known.
+    /// Outings, the earliest first.
+    pub fn outings(&self) -> impl DoubleEndedIterator<Item = (i64, &Outing)> {
+        self.all.iter().filter_map(|(id, logged)| match logged {
+            Logged::Outing(outing) => Some((*id, &**outing)),
+            _ => None,
+        })
+    }
+
+    /// Tests, the earliest first.
+    pub fn tests(&self) -> impl DoubleEndedIterator<Item = (i64, &Test)> {
+        self.all.iter().filter_map(|(id, logged)| match logged {
+            Logged::Test(test) => Some((*id, &**test)),
+            _ => None,
+        })
+    }
+
+    /// Packs that are owned, the earliest bought first.
+    pub fn owned(&self) -> impl DoubleEndedIterator<Item = (i64, &Owned)> {
+        self.all.iter().filter_map(|(id, logged)| match logged {
+            Logged::Owned(owned) => Some((*id, &**owned)),
+            _ => None,
+        })
+    }
+
+    /// The owned pack of a number.
+    pub fn pack(&self, id: i64) -> Option<&Owned> {
+        self.owned().find(|(n, _)| *n == id).map(|(_, owned)| owned)
+    }
+
+    /// All that it says of a rig as it is described now and of one of its packs, as equations: outings with that pack, or with
+    /// any for what is learnt of the craft where none is given; and tests of the pack as a whole.
     ///
-    /// # Errors
-    /// [`Unclear`].
-    pub fn share_used(&self) -> Result<(f64, Meter), Unclear> {
-        let pack = self.pack().ok_or(Unclear::NoPack)?;
-        let (start, by) = self.start.share(pack)?;
-        match self.used {
-            Used::AmpHours(ah) => {
-                let whole = crate::verdict::capacity(pack).ok_or(Unclear::NoPack)?;
-                Ok((ah / whole, Meter::Shunt))
-            }
-            Used::Left(charge) => {
-                let (left, with) = charge.share(pack)?;
-                // As sure as the worse of the two, and never surer than a charge can be read.
-                let worse = if by.unsure() > with.unsure() { by } else { with };
-                let meter = if worse == Meter::Shunt { Meter::Rested } else { worse };
-                Ok((start - left, meter))
-            }
-        }
+    /// Entries that say nothing are passed over; [`Outing::entries`] says why.
+    pub fn entries(&self, rig: &Rig, pack: Option<i64>) -> Vec<Entry> {
+        let outings = self
+            .outings()
+            .filter(|(_, o)| o.counts && (pack.is_none() || o.of == pack))
+            .filter_map(|(id, o)| o.on(rig).ok()?.entries(id).ok())
+            .flatten();
+        let tests = self.tests().filter(|(_, t)| t.unit.is_none()).filter_map(|(id, t)| {
+            let Did::Capacity(test) = &t.did else { return None };
+            let of = t.of.filter(|of| pack.is_none_or(|pack| pack == *of))?;
+            let pack = &self.pack(of)?.pack;
+            let found = test.found(pack, 1.0).ok()?;
+            let told = Told::Capacity(found.share? / pack.health.capacity_share);
+            Some(Entry { id, years: years(t.date), told })
+        });
+        outings.chain(tests).collect()
     }
-
-    /// The plan with the day as long as it was, in the wind that was measured, begun at the charge it had.
-    ///
-    /// # Errors
-    /// [`Unclear`].
-    pub fn as_driven(&self) -> Result<Plan, Unclear> {
-        let mut plan = self.plan.clone();
-        if let Some(hours) = self.hours {
-            let times = hours / plan.day.lasts();
-            if times.is_finite() && times > 0.0 {
-                plan.day = plan.day.as_long(times);
-            }
-        }
-        if let Some(wind) = self.wind {
-            plan.day.conditions.wind = wind;
-        }
-        let pack = self.pack().ok_or(Unclear::NoPack)?;
-        let (start, _) = self.start.share(pack)?;
-        if start <= 0.0 {
-            return Err(Unclear::NoCharge);
-        }
-        plan.day.start_charge = Some(start);
-        plan.day.days_without_charging = 1;
-        Ok(plan)
-    }
-
-    /// What was to be expected of it by label and typical figures.
-    ///
-    /// # Errors
-    /// [`Unclear`].
-    pub fn expected(&self) -> Result<Evaluation, Unclear> {
-        let plan = self.as_driven()?;
-        let pack = plan.packs.first().ok_or(Unclear::NoPack)?;
-        let judge = plan.judge().map_err(|_| Unclear::NoDraw)?;
-        let evaluation = judge.in_full(pack);
-        if evaluation.drawn.is_none() { Err(Unclear::NoPack) } else { Ok(evaluation) }
-    }
-
-    /// What it tells, as equations; their id is the outing's.
-    ///
-    /// # Errors
-    /// [`Unclear`].
-    pub fn entries(&self, id: i64) -> Result<Vec<Entry>, Unclear> {
-        let plan = self.as_driven()?;
-        let pack = plan.packs.first().ok_or(Unclear::NoPack)?;
-        let years = years(self.date);
-        let (used, meter) = self.share_used()?;
-        let parts = parts(&plan, pack)?;
-        let told = Told::Used { parts, used, meter, wind_guessed: self.wind.is_none() };
-        let mut all = vec![Entry { id, years, told }];
-        if let Some(read) = self.reading
-            && let Some(says) = plan.rig.motor.current_at(read.setting)
-        {
-            let motors = f64::from(plan.rig.motor.count);
-            all.push(Entry { id, years, told: Told::Amps(read.current * motors / says) });
-        }
-        Ok(all)
-    }
-}
-
-/// What a plan's day takes of a pack by label and typical figures, by what it is driven at: the charge that its run loses from
-/// stretch to stretch, with the devices' share of it apart. What comes after an early end is taken in proportion to what such
-/// stretches took before it.
-///
-/// # Errors
-/// [`Unclear`].
-pub fn parts(plan: &Plan, pack: &Pack) -> Result<Parts, Unclear> {
-    let day = &plan.day;
-    if !day.solar.is_empty() || !day.charging.is_empty() {
-        return Err(Unclear::Charged);
-    }
-    let judge: Judge = plan.judge().map_err(|_| Unclear::NoDraw)?;
-    let whole = crate::verdict::capacity(pack).ok_or(Unclear::NoPack)?;
-    let drawn = judge.in_full(pack).drawn.ok_or(Unclear::NoPack)?;
-    let until = drawn.ended_early_at().unwrap_or(day.lasts());
-    let devices = devices_draw(judge.rig(), day) / pack.voltage() / whole.value();
-    let nominal = |stretch: &Stretch, implied: &Implied| match stretch.duty {
-        Duty::Off => 0.0,
-        Duty::Setting(_) | Duty::Current(_) => {
-            (implied.amps * stretch.lasts * stretch.share) / whole
-        }
-        _ => (implied.watts / pack.voltage() * stretch.lasts * stretch.share) / whole,
-    };
-    let run: Vec<(f64, f64)> = std::iter::once((0.0, drawn.starts_at))
-        .chain(drawn.points.iter().map(|p| (p.at.value(), p.charge)))
-        .collect();
-    let charge = |at: Hours| along(&run, at.value());
-    let implied = propulsion::of_day(judge.rig(), day);
-    let mut parts = Parts::default();
-    let (mut clock, mut ran, mut reckoned) = (Hours::ZERO, 0.0, 0.0);
-    for (stretch, implied) in day.stretches.iter().zip(&implied) {
-        let by_amps = nominal(stretch, implied.as_ref().ok_or(Unclear::NoDraw)?);
-        let ends = clock + stretch.lasts;
-        let by_devices = devices.value() * stretch.lasts.value();
-        let motor = if ends.value() <= until.value() + 1e-9 {
-            let took = charge(clock) - charge(ends) - by_devices;
-            (ran, reckoned) = (ran + took, reckoned + by_amps);
-            took
-        } else if reckoned > 0.0 {
-            by_amps * ran / reckoned
-        } else {
-            by_amps
-        };
-        clock = ends;
-        parts.devices += by_devices;
-        let (part, n) = match stretch.duty {
-            // What recovers or creeps while nothing is driven is the devices'.
-            Duty::Off => {
-                parts.devices += motor;
-                continue;
-            }
-            Duty::Setting(_) | Duty::Current(_) | Duty::Power(_) => (&mut parts.at_settings, 0),
-            Duty::Speed(_) | Duty::Distance(_) => (&mut parts.at_speed, 1),
-            Duty::HoldPlace => (&mut parts.holding, 2),
-        };
-        *part += motor;
-        parts.squares[n] += motor * motor;
-    }
-    Ok(parts)
 }

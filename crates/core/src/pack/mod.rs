@@ -55,19 +55,22 @@ keyed! {
 /// What wear has left of a pack, all its units alike.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Health {
-    /// Its capacity as a share of what it was when new, above 0 to 1.
+    /// Its capacity as a share of its label's, above 0 to 1.2: some give more.
     pub capacity_share: f64,
     /// Its resistance as a multiple of what it was when new.
     pub resistance_factor: f64,
+    /// How much of the doubt about its capacity is left, as a share of what it was before anything was logged: 0 to 1.
+    pub doubt: f64,
 }
 
 impl Health {
     /// As new.
-    pub const NEW: Self = Self { capacity_share: 1.0, resistance_factor: 1.0 };
+    pub const NEW: Self = Self { capacity_share: 1.0, resistance_factor: 1.0, doubt: 1.0 };
 
     /// Worn to a share of its capacity: with 80 % of it left, half as much resistance again. Common practice, no source.
     pub fn at(capacity_share: f64) -> Self {
-        Self { capacity_share, resistance_factor: 1.0 + 2.5 * (1.0 - capacity_share) }
+        let worn = 1.0 - capacity_share.min(1.0);
+        Self { capacity_share, resistance_factor: 1.0 + 2.5 * worn, doubt: 1.0 }
     }
 }
 

@@ -6,7 +6,7 @@ pub mod hull;
 pub mod road;
 
 use crate::day::{Conditions, Day, Duty, Part, Stretch};
-use crate::rig::{Motor, Rig, SpeedPoint};
+use crate::rig::{Lesson, Motor, Rig, SpeedPoint};
 use crate::source::Origin;
 use crate::units::{Amps, Hours, Kilograms, Metres, MetresPerSecond, Newtons, Watts};
 
@@ -140,10 +140,19 @@ fn power_at(rig: &Rig, stretch: &Stretch, now: &Conditions, ground: f64) -> f64 
     let against = if stretch.duty == Duty::HoldPlace { 1.0 } else { stretch.heading.against() };
     let through = (now.current.value() * against + ground).max(0.0);
     let raw = raw_power(rig, stretch, now, ground);
-    match calibration(rig, through) {
+    let by_kind = match calibration(rig, through) {
         Some(factor) => raw * factor,
         None if rig.motor.brushless && rig.craft.kind.is_boat() => raw * BRUSHLESS,
         None => raw,
+    };
+    by_kind * lesson(rig, stretch).map_or(1.0, |l| l.times)
+}
+
+/// What its log taught of what the craft takes in such a stretch.
+fn lesson(rig: &Rig, stretch: &Stretch) -> Option<Lesson> {
+    match stretch.duty {
+        Duty::HoldPlace => rig.craft.learned.holding,
+        _ => rig.craft.learned.at_speed,
     }
 }
 
@@ -152,6 +161,11 @@ fn power_at(rig: &Rig, stretch: &Stretch, now: &Conditions, ground: f64) -> f64 
 /// Hulls differ by 40 % from their kind's middle, roads by their rolling resistance; one measured pair
 /// leaves wind and load.
 fn craft_unsure(rig: &Rig, stretch: &Stretch) -> f64 {
+    unsure_by_kind(rig, stretch) * lesson(rig, stretch).map_or(1.0, |l| l.doubt)
+}
+
+/// The same where no log has taught anything.
+fn unsure_by_kind(rig: &Rig, stretch: &Stretch) -> f64 {
     if stretch.duty == Duty::HoldPlace {
         // Gusts, waves and the way it hunts: no measured speed tells of them.
         return 0.50;
@@ -294,14 +308,21 @@ pub fn mile(rig: &Rig, day: &Day) -> Option<Mile> {
 fn work_out(rig: &Rig, stretch: &Stretch, now: &Conditions, with_speed: bool) -> Option<Implied> {
     let volts = rig.motor.reads_at();
     let hours = stretch.lasts.value();
-    let typed = |watts: Watts, origin| (watts, TYPED_UNSURE, origin);
+    let doubt = rig.motor.learned.map_or(1.0, |l| l.doubt);
+    // What was typed is a guess, or was read once; a log may know better.
+    let typed = |watts: Watts| {
+        let origin =
+            if rig.motor.learned.is_some() { Origin::Measured } else { Origin::SetByYou };
+        (watts * rig.motor.draws(), TYPED_UNSURE * doubt, origin)
+    };
     let wanted = |ground: f64| {
         let (mass, v) = (rig.craft.mass().value, MetresPerSecond::of(ground));
         let stops = road::per_stop(mass, v, rig.motor.regenerates).value()
             * f64::from(stretch.stops)
             / (hours * stretch.share).max(1e-9);
         let stops = if rig.craft.kind.is_boat() { 0.0 } else { stops };
-        let origin = if rig.measured.is_empty() { Origin::Typical } else { Origin::Measured };
+        let typical = rig.measured.is_empty() && lesson(rig, stretch).is_none();
+        let origin = if typical { Origin::Typical } else { Origin::Measured };
         let mut watts = power_at(rig, stretch, now, ground) + stops;
         if watts > 0.0 {
             watts += idle(rig);
@@ -316,14 +337,14 @@ fn work_out(rig: &Rig, stretch: &Stretch, now: &Conditions, with_speed: bool) ->
     };
     let (mut watts, unsure, origin) = match (stretch.duty, ground) {
         (_, Some(ground)) => wanted(ground),
-        (Duty::Current(amps), _) => typed(amps * volts, Origin::SetByYou),
-        (Duty::Power(watts), _) => typed(watts, Origin::SetByYou),
+        (Duty::Current(amps), _) => typed(amps * volts),
+        (Duty::Power(watts), _) => typed(watts),
         (Duty::Setting(s), _) => {
             let origin = rig.motor.draw_origin();
             let unsure = if origin == Origin::Typical { 0.20 } else { TYPED_UNSURE };
-            (rig.motor.current_at(s)? * volts, unsure, origin)
+            (rig.motor.current_at(s)? * volts, unsure * doubt, origin)
         }
-        _ => typed(Watts::ZERO, Origin::SetByYou),
+        _ => (Watts::ZERO, TYPED_UNSURE, Origin::SetByYou),
     };
     let most = full_power(&rig.motor);
     let capped = ground.is_some() || matches!(stretch.duty, Duty::Power(_));

@@ -1,5 +1,6 @@
 //! The boat or cart itself.
 
+use super::lesson::Pushes;
 use crate::keyed::keyed;
 use crate::source::{Figure, Origin};
 use crate::units::{Kilograms, Metres, Volts, Watts};
@@ -155,6 +156,8 @@ pub struct Craft {
     pub windage: Option<f64>,
     /// How much heavier it is than told: another pack aboard than the one it was weighed with. [kg]
     pub heavier_by: Kilograms,
+    /// What its log taught of what speeds and holding take, taken over.
+    pub learned: Pushes,
 }
 
 impl Craft {
@@ -169,6 +172,7 @@ impl Craft {
             gear: None,
             windage: None,
             heavier_by: Kilograms::ZERO,
+            learned: Pushes { at_speed: None, holding: None },
         }
     }
 

@@ -4,11 +4,13 @@ mod bay;
 pub(crate) mod brushed;
 mod charger;
 mod craft;
+mod lesson;
 mod motor;
 
 pub use bay::{Bay, Whereabouts};
 pub use charger::{Charger, Supply};
 pub use craft::{Craft, CraftKind, PERSON, Usual};
+pub use lesson::{Lesson, Pushes};
 pub use motor::{BOLLARD, Motor, SettingPoint, typical_current};
 
 use crate::units::{Amps, Kilograms, Metres, MetresPerSecond, Volts};
@@ -61,6 +63,14 @@ impl Rig {
     pub fn read_at(&self, volts: Option<Volts>) -> Self {
         let mut rig = self.clone();
         rig.motor.read_at = volts;
+        rig
+    }
+
+    /// The rig by its labels and what is typical alone: as if nothing had been learnt from a log.
+    pub fn unlearned(&self) -> Self {
+        let mut rig = self.clone();
+        rig.motor.learned = None;
+        rig.craft.learned = Pushes::default();
         rig
     }
 

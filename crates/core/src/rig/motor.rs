@@ -1,6 +1,7 @@
 //! The motor as its owner knows it: volts, highest amps, and amps by setting.
 
 use super::brushed::brushed;
+use super::lesson::Lesson;
 use crate::source::Origin;
 use crate::units::{Amps, Newtons, Volts, Watts};
 
@@ -38,6 +39,8 @@ pub struct Motor {
     /// Voltage at which amps were read that were measured and do not say: the loaded voltage of the pack that is aboard;
     /// the nominal one when none is. [V]
     pub read_at: Option<Volts>,
+    /// What its log taught of what it draws, taken over: at settings, and where amps or watts were typed.
+    pub learned: Option<Lesson>,
 }
 
 /// One point of the draw curve.
@@ -68,6 +71,7 @@ impl Motor {
             settings: Vec::new(),
             settings_measured: false,
             read_at: None,
+            learned: None,
         }
     }
 
@@ -131,9 +135,15 @@ impl Motor {
         self.full_current().is_some() || !self.settings.is_empty()
     }
 
+    /// What it draws over its curve and over what was typed: 1 where no log has taught otherwise.
+    pub fn draws(&self) -> f64 {
+        self.learned.map_or(1.0, |l| l.times)
+    }
+
     /// Who vouches for the draw curve.
     pub fn draw_origin(&self) -> Origin {
-        match (self.settings.len(), self.settings_measured) {
+        match (self.settings.len(), self.settings_measured || self.learned.is_some()) {
+            (_, true) if self.learned.is_some() => Origin::Measured,
             (0, _) => Origin::Typical,
             (_, true) => Origin::Measured,
             (_, false) => Origin::Label,
@@ -151,7 +161,7 @@ impl Motor {
         }
     }
 
-    /// Current of all of them at a control setting, at [`Self::reads_at`]. [A]
+    /// Current of all of them at a control setting, at [`Self::reads_at`], times what a log taught. [A]
     ///
     /// Monotone cubic interpolation (Fritsch and Carlson, SIAM J. Numer. Anal. 17 (1980) 238) through zero, the known
     /// points and, at setting 10, the highest current. One point alone bends the typical curve through itself. Without
@@ -176,7 +186,7 @@ impl Motor {
                 Amps::of(crate::numeric::monotone_cubic(&all, setting))
             }
         };
-        Some(one * count)
+        Some(one * count * self.draws())
     }
 }
 

@@ -229,7 +229,8 @@ fn reach(pack: &Pack, fit: &Fit, points: &[Point]) -> Reach {
     Reach {
         // Two standard deviations of what the ratings leave open, at least what labels are off by nature.
         capacity: if fit.measured { 2.0 * fit.open.size } else { natural }
-            .max(0.5 * fit.conflict()),
+            .max(0.5 * fit.conflict())
+            * pack.health.doubt,
         law: 1.3 * fit.open.a,
         peukert: peukert.clamp(-HEARD, HEARD),
         recovery: fit.open.memory,

@@ -115,8 +115,8 @@ fn demand(
     };
     let demand = match stretch.duty {
         Duty::Off => Demand::OFF,
-        Duty::Current(amps) => Demand::current(amps),
-        Duty::Power(watts) => held(watts),
+        Duty::Current(amps) => Demand::current(amps * rig.motor.draws()),
+        Duty::Power(watts) => held(watts * rig.motor.draws()),
         Duty::Setting(setting) => Demand::setting(rig.motor.current_at(setting)?, at),
         Duty::Speed(_) | Duty::Distance(_) | Duty::HoldPlace => held(implied.watts),
     };

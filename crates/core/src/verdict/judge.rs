@@ -152,6 +152,13 @@ impl Judge {
         self.surveyed(pack, &model.fit, summary, between)
     }
 
+    /// How the days go on a pack of a model that nothing sets aside: the charge they start at, what they come to, their points.
+    pub fn ran(&self, pack: &Pack, model: &Model) -> (f64, Summary, Vec<Point>) {
+        let mut points = Vec::new();
+        let summary = self.run(pack, model, |p| points.push(p));
+        (self.starts_at(pack), summary, points)
+    }
+
     /// What a run comes to in verdict, life and money.
     fn surveyed(&self, pack: &Pack, fit: &Fit, summary: Summary, between: (f64, f64)) -> Survey {
         let taken = taken(pack, fit, &summary);

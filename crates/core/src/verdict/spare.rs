@@ -197,7 +197,8 @@ fn settles(bank: &Bank, now: &BankState, asks: &Demand) -> f64 {
 /// What the devices ask, with how unsure a motor setting is that was not measured.
 pub(super) fn devices(rig: &Rig, day: &Day) -> Demand {
     let efficiency = CONVERTED.efficiency(rig.motor.system_voltage);
-    let unsure = if rig.motor.settings_measured { 0.0 } else { SETTING_UNSURE };
+    let doubt = rig.motor.learned.map_or(1.0, |l| l.doubt);
+    let unsure = if rig.motor.settings_measured { 0.0 } else { SETTING_UNSURE * doubt };
     Demand::OFF.unsure_by(unsure).with_devices(day.accessory_power(), efficiency)
 }
 

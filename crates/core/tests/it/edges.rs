@@ -567,7 +567,7 @@ fn a_day_starts_where_it_is_told_to() {
     assert!((drawn.summary.charge_left - (full - 0.4)).abs() < 1e-9);
     assert!((drawn.band.points[0].low - 0.6).abs() < 1e-12 && drawn.band.high <= 0.6);
     let mut worn = p.clone();
-    worn.health = Health { capacity_share: 0.8, resistance_factor: 1.5 };
+    worn.health = Health { capacity_share: 0.8, resistance_factor: 1.5, ..Health::NEW };
     d.start_charge = None;
     let left = summary(&r, &d, &worn).charge_left;
     assert!((left - (1.0 - (1.0 - full) / 0.8)).abs() < 1e-9, "{left}");

@@ -49,6 +49,8 @@ fn outing(plan: Plan, start: Charge, used: Used) -> Outing {
         wind: Some(MetresPerSecond::of(3.0)),
         reading: None,
         note: String::new(),
+        of: None,
+        counts: true,
         plan,
     }
 }

@@ -160,7 +160,7 @@ pub(crate) fn document<D: serde::de::DeserializeOwned>(bytes: &[u8]) -> Result<D
     Ok(document)
 }
 
-fn check(doc: &PlanDocument) -> Result<Plan, Faults> {
+pub(crate) fn check(doc: &PlanDocument) -> Result<Plan, Faults> {
     let mut c = Checker::default();
     if doc.format != FORMAT {
         c.fault("format", format!("must be \"{FORMAT}\""));

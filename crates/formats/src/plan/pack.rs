@@ -89,6 +89,9 @@ pub struct HealthDocument {
     /// Resistance as a multiple of what it was when new; 1 if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub resistance_factor: Option<f64>,
+    /// Share of the doubt about its capacity that a log has left, 0 to 1; 1 if absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub doubt: Option<f64>,
 }
 
 /// One worn or unequal unit.
@@ -102,7 +105,7 @@ pub struct WeakUnitDocument {
     pub resistance_factor: Option<f64>,
 }
 
-pub(super) fn check(c: &mut Checker, at: &str, doc: &PackDocument) -> Pack {
+pub(crate) fn check(c: &mut Checker, at: &str, doc: &PackDocument) -> Pack {
     let battery = battery::check(c, &format!("{at}.battery"), &doc.battery);
     Pack {
         name: match &doc.name {
@@ -147,12 +150,17 @@ pub(super) fn check(c: &mut Checker, at: &str, doc: &PackDocument) -> Pack {
             capacity_share: c.number(
                 format!("{at}.health.capacity_share"),
                 h.capacity_share.unwrap_or(1.0),
-                &allowed::WEAK_SHARE,
+                &allowed::CAPACITY_LEFT,
             ),
             resistance_factor: c.number(
                 format!("{at}.health.resistance_factor"),
                 h.resistance_factor.unwrap_or(1.0),
                 &allowed::WEAK_RESISTANCE,
+            ),
+            doubt: c.number(
+                format!("{at}.health.doubt"),
+                h.doubt.unwrap_or(1.0),
+                &allowed::DOUBT,
             ),
         }),
         aboard: doc.aboard,
@@ -192,7 +200,7 @@ fn write_extras(extras: &Extras) -> Option<ExtrasDocument> {
     (doc != ExtrasDocument::default()).then_some(doc)
 }
 
-pub(super) fn write(pack: &Pack) -> PackDocument {
+pub(crate) fn write(pack: &Pack) -> PackDocument {
     PackDocument {
         name: Some(pack.name.clone()),
         series: Some(f64::from(pack.series)),
@@ -209,6 +217,7 @@ pub(super) fn write(pack: &Pack) -> PackDocument {
         health: (pack.health != Health::NEW).then_some(HealthDocument {
             capacity_share: Some(pack.health.capacity_share),
             resistance_factor: Some(pack.health.resistance_factor),
+            doubt: (pack.health.doubt < 1.0).then_some(pack.health.doubt),
         }),
         aboard: pack.aboard,
         chosen: pack.chosen,

@@ -3,7 +3,7 @@
 use crate::fault::Checker;
 use lake_hour_core::allowed;
 use lake_hour_core::rig::{
-    Bay, Charger, Craft, CraftKind, MOST_PARTS, Motor, Rig, SettingPoint, SpeedPoint, Supply,
+    Bay, Charger, Craft, CraftKind, Lesson, MOST_PARTS, Motor, Pushes, Rig, SettingPoint, SpeedPoint, Supply,
     Whereabouts,
 };
 use lake_hour_core::shelf::Chemistry;
@@ -82,6 +82,27 @@ pub struct CraftDocument {
     /// Drag area in the wind, Cd A. [m2]
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub windage_m2: Option<f64>,
+    /// What its log taught of what a speed takes.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub learned_at_speed: Option<LessonDocument>,
+    /// What its log taught of what holding a place takes.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub learned_holding: Option<LessonDocument>,
+}
+
+/// By how much something differs from its label or what is typical, learnt from a log and taken over.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct LessonDocument {
+    /// Times as much as told or typical.
+    pub times: f64,
+    /// Share of the doubt that is left, 0 to 1.
+    pub doubt: f64,
+    /// Entries of the log that it rests on.
+    pub entries: f64,
+    /// When it was taken over.
+    #[schemars(with = "String")]
+    pub on: jiff::civil::Date,
 }
 
 /// The motor.
@@ -123,6 +144,9 @@ pub struct MotorDocument {
     /// Known points of its draw curve, by rising setting.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub settings: Vec<SettingDocument>,
+    /// What its log taught of what it draws.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub learned: Option<LessonDocument>,
 }
 
 /// One point of a draw curve.
@@ -267,6 +291,10 @@ fn check_craft(c: &mut Checker, doc: &CraftDocument) -> Craft {
         gear,
         windage: c.optional("rig.craft.windage_m2", doc.windage_m2, &allowed::WINDAGE),
         heavier_by: Kilograms::ZERO,
+        learned: Pushes {
+            at_speed: check_lesson(c, "rig.craft.learned_at_speed", doc.learned_at_speed),
+            holding: check_lesson(c, "rig.craft.learned_holding", doc.learned_holding),
+        },
     }
 }
 
@@ -320,7 +348,24 @@ fn check_motor(c: &mut Checker, motor: &MotorDocument) -> Motor {
         settings,
         settings_measured: motor.settings_measured,
         read_at: None,
+        learned: check_lesson(c, "rig.motor.learned", motor.learned),
     }
+}
+
+/// What a log taught.
+fn check_lesson(c: &mut Checker, at: &str, doc: Option<LessonDocument>) -> Option<Lesson> {
+    let doc = doc?;
+    Some(Lesson {
+        times: c.number(format!("{at}.times"), doc.times, &allowed::LEARNED_TIMES),
+        doubt: c.number(format!("{at}.doubt"), doc.doubt, &allowed::DOUBT),
+        entries: c.count(format!("{at}.entries"), doc.entries, &allowed::LOG_ENTRIES),
+        on: doc.on,
+    })
+}
+
+fn write_lesson(lesson: Lesson) -> LessonDocument {
+    let Lesson { times, doubt, entries, on } = lesson;
+    LessonDocument { times, doubt, entries: f64::from(entries), on }
 }
 
 fn check_bay(c: &mut Checker, n: usize, doc: &BayDocument) -> Bay {
@@ -418,6 +463,8 @@ pub(super) fn write(rig: &Rig) -> RigDocument {
             people: Some(f64::from(craft.people)),
             gear_mass_kg: craft.gear.map(Kilograms::value),
             windage_m2: craft.windage,
+            learned_at_speed: craft.learned.at_speed.map(write_lesson),
+            learned_holding: craft.learned.holding.map(write_lesson),
         }),
         motor: MotorDocument {
             name: Some(motor.name.clone()),
@@ -431,6 +478,7 @@ pub(super) fn write(rig: &Rig) -> RigDocument {
             steps: motor.steps.map(f64::from),
             count: Some(f64::from(motor.count)),
             settings_measured: motor.settings_measured,
+            learned: motor.learned.map(write_lesson),
             settings: motor
                 .settings
                 .iter()

@@ -159,7 +159,8 @@ pub(crate) fn read(typed: &Typed, units: System, before: Option<&Pack>) -> Resul
 /// resistance again: common practice, no source.
 fn worn_to(percent: Option<f64>, before: Health) -> Health {
     let share = percent.map_or(1.0, |p| p / 100.0);
-    if (share - before.capacity_share).abs() < 1e-9 {
+    // Fields show thousandths of a percent.
+    if (share - before.capacity_share).abs() < 6e-6 {
         return before;
     }
     Health::at(share)

@@ -15,8 +15,9 @@ use axum::http::{HeaderValue, Method, StatusCode, header};
 use axum::response::{Html, IntoResponse, Redirect, Response};
 use lake_hour_core::shelf::Battery;
 use lake_hour_core::units::system::System;
-use lake_hour_store::{BatteryId, Board, Change, Kept, RigId};
+use lake_hour_store::{BatteryId, Board, Change, Kept, KeptLog, RigId};
 use std::collections::BTreeMap;
+use std::sync::Arc;
 
 /// A form that could not be taken, with what was typed: it is shown again, beside what is wrong.
 #[derive(Debug, Clone)]
@@ -39,6 +40,8 @@ pub(crate) struct Scene {
     pub(crate) shelf: BTreeMap<BatteryId, Battery>,
     /// What is worked out already.
     pub(crate) verdicts: Verdicts,
+    /// What is logged of the rig, where it is shown.
+    pub(crate) log: Option<Arc<KeptLog>>,
     /// What the Board's decision rests on, where it was asked for.
     pub(crate) scales: Option<Scales>,
 }
@@ -203,7 +206,11 @@ impl Asked {
         let verdicts = self.app.verdicts.clone();
         let scales = (view.page == Page::Board)
             .then(|| self.app.scales(&OnBoard::of(&board, view, look.units)));
-        Ok(Scene { board, view, look, draft: None, said: None, shelf, verdicts, scales })
+        let log = match view.page {
+            Page::Log => Some(Arc::new(self.app.store.log(board.rig).await?)),
+            _ => None,
+        };
+        Ok(Scene { board, view, look, draft: None, said: None, shelf, verdicts, scales, log })
     }
 
     /// The batteries of the shelf that the board's packs were built of.
@@ -304,6 +311,8 @@ impl Asked {
         self.after = kept.board.take();
         self.view.open = match (of, kept.made) {
             (Open::NewStretch, Some(id)) if self.view.page == Page::Day => Open::Stretch(id),
+            // What is logged is done with, and shown.
+            (Open::Logging(_) | Open::Entry(_), _) => Open::Nothing,
             (of, _) => self.panel(of),
         };
         if let Some((typed, problems)) = rest.left.filter(|(_, problems)| !problems.is_empty()) {

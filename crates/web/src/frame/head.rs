@@ -88,7 +88,8 @@ const fn next(page: Page) -> Option<(&'static str, Page)> {
         Page::Shelf => ("Next: packs", Page::Packs),
         Page::Packs => ("Next: the Board", Page::Board),
         Page::Board => ("Next: build it", Page::Build),
-        Page::Build => return None,
+        Page::Build => ("Next: the log", Page::Log),
+        Page::Log => return None,
     })
 }
 

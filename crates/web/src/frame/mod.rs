@@ -26,6 +26,7 @@ use brought::Brought;
 use error::PageError;
 use held::Files;
 use judged::Verdicts;
+use lake_hour_core::log::Log;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::Candidate;
 use lake_hour_store::{RigId, Store, StoreError};
@@ -117,6 +118,8 @@ pub struct Example {
     pub story: &'static str,
     /// The rig, its day, its packs.
     pub plan: Plan,
+    /// What was logged of it.
+    pub log: Log,
 }
 
 impl Demo {
@@ -128,7 +131,9 @@ impl Demo {
     pub async fn add(&self, store: &Store, key: &str) -> Result<Option<RigId>, StoreError> {
         let Some(example) = self.plans.iter().find(|e| e.key == key) else { return Ok(None) };
         store.stock(self.shelf.clone()).await?;
-        store.import(example.plan.clone()).await.map(Some)
+        let rig = store.import(example.plan.clone()).await?;
+        store.begin_log(rig, example.log.clone()).await?;
+        Ok(Some(rig))
     }
 
     /// Adds all of them.

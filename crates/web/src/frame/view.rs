@@ -27,12 +27,14 @@ pub(crate) enum Page {
     Board,
     /// From the decision to a working craft.
     Build,
+    /// What it really does, and what to do tonight.
+    Log,
 }
 
 impl Page {
     /// All of them, in the order of the work.
-    pub(crate) const ALL: [Self; 6] =
-        [Self::Rig, Self::Day, Self::Shelf, Self::Packs, Self::Board, Self::Build];
+    pub(crate) const ALL: [Self; 7] =
+        [Self::Rig, Self::Day, Self::Shelf, Self::Packs, Self::Board, Self::Build, Self::Log];
 
     pub(crate) const fn key(self) -> &'static str {
         match self {
@@ -42,6 +44,7 @@ impl Page {
             Self::Packs => "packs",
             Self::Board => "board",
             Self::Build => "build",
+            Self::Log => "log",
         }
     }
 
@@ -53,6 +56,7 @@ impl Page {
             Self::Packs => "Packs",
             Self::Board => "Board",
             Self::Build => "Build",
+            Self::Log => "Log",
         }
     }
 }
@@ -259,6 +263,41 @@ pub(crate) enum Open {
     Pack(i64),
     /// The working of a pack.
     Working(i64),
+    /// The form of a new entry of the log.
+    Logging(Logging),
+    /// The form of an entry of the log.
+    Entry(i64),
+}
+
+/// What a new entry of the log is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Logging {
+    Outing,
+    Owned,
+    Charged,
+    Capacity,
+    Load,
+    Volts,
+}
+
+impl Logging {
+    pub(crate) const ALL: [Self; 6] =
+        [Self::Outing, Self::Owned, Self::Charged, Self::Capacity, Self::Load, Self::Volts];
+
+    pub(crate) const fn key(self) -> &'static str {
+        match self {
+            Self::Outing => "log-outing",
+            Self::Owned => "log-owned",
+            Self::Charged => "log-charged",
+            Self::Capacity => "log-capacity",
+            Self::Load => "log-load",
+            Self::Volts => "log-volts",
+        }
+    }
+
+    pub(crate) fn read(key: &str) -> Option<Self> {
+        Self::ALL.into_iter().find(|one| one.key() == key)
+    }
 }
 
 /// A list or a group of fields that is one form.
@@ -288,10 +327,12 @@ impl Open {
             "wants" => Self::Wants,
             "money" => Self::Money,
             "new-pack" => Self::NewPack,
-            _ => id("pack-")
-                .map(Self::Pack)
+            _ => Logging::read(text)
+                .map(Self::Logging)
+                .or_else(|| id("pack-").map(Self::Pack))
                 .or_else(|| id("working-").map(Self::Working))
                 .or_else(|| id("stretch-").map(Self::Stretch))
+                .or_else(|| id("entry-").map(Self::Entry))
                 .unwrap_or_default(),
         }
     }
@@ -307,6 +348,8 @@ impl Open {
             Self::NewPack => "new-pack".to_owned(),
             Self::Pack(id) => format!("pack-{id}"),
             Self::Working(id) => format!("working-{id}"),
+            Self::Logging(kind) => kind.key().to_owned(),
+            Self::Entry(id) => format!("entry-{id}"),
         })
     }
 }
@@ -361,6 +404,8 @@ pub(crate) struct View {
     pub(crate) drag: Option<(i64, f64)>,
     /// Two things over which it is mapped which pack comes first, across and down.
     pub(crate) map: Option<(Driver, Driver)>,
+    /// The outing of the log that is drawn; the latest where none is named.
+    pub(crate) see: Option<i64>,
 }
 
 /// As it comes: anything unknown is as if it were not there.
@@ -380,6 +425,8 @@ struct RawView {
     drag: String,
     #[serde(default)]
     map: String,
+    #[serde(default)]
+    see: String,
 }
 
 impl From<RawView> for View {
@@ -392,6 +439,7 @@ impl From<RawView> for View {
             open: Open::read(&raw.open),
             order: order.unwrap_or_default(),
             pin: raw.pin.parse().ok(),
+            see: raw.see.parse().ok(),
             drag: raw.drag.split_once(':').and_then(|(id, minutes)| {
                 let minutes: f64 = minutes.parse().ok()?;
                 lake_hour_core::allowed::MINUTES.check(minutes).ok()?;
@@ -413,7 +461,7 @@ impl View {
 
     /// The same on another tab, nothing open.
     pub(crate) const fn on(self, page: Page) -> Self {
-        Self { page, open: Open::Nothing, map: None, ..self }
+        Self { page, open: Open::Nothing, map: None, see: None, ..self }
     }
 
     /// What of the Board's view is kept on other tabs, as it comes in an address.
@@ -436,7 +484,8 @@ impl View {
         let open = self.open.words().map(|o| format!("open={o}"));
         let map = self.map.map(|(across, down)| format!("map={}.{}", across.key(), down.key()));
         let kept = self.kept().into_iter().map(|(k, v)| format!("{k}={v}"));
-        open.into_iter().chain(map).chain(kept).collect()
+        let see = self.see.map(|id| format!("see={id}"));
+        open.into_iter().chain(map).chain(see).chain(kept).collect()
     }
 
     /// For a form's address: what to show when it has been taken.

@@ -8,6 +8,7 @@ pub(crate) mod data;
 pub(crate) mod day;
 pub(crate) mod kept;
 pub(crate) mod load;
+pub(crate) mod log;
 pub(crate) mod packs;
 pub(crate) mod reading;
 pub(crate) mod rig;

@@ -38,7 +38,7 @@ impl TestApp {
         let plan = include_bytes!("../../../../demo/heron-pond.plan.json");
         let plan = lake_hour_formats::plan::read(plan).unwrap();
         let shelf = lake_hour_formats::shelf::read(DEMO_SHELF).unwrap();
-        let plans = vec![Example { key: "demo", story: "", plan }];
+        let plans = vec![Example { key: "demo", story: "", plan, log: Default::default() }];
         let app = App::new(store, Demo { plans, shelf });
         Self { router: router(app, HOST.parse().unwrap()), _folder: folder }
     }

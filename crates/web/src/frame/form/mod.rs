@@ -257,6 +257,21 @@ impl<'a> Reader<'a> {
         self.keep(name, read).map(Some)
     }
 
+    /// A day of the calendar.
+    pub(crate) fn date(&mut self, name: &str) -> Option<jiff::civil::Date> {
+        let text = self.text(name)?.trim();
+        let read = text.parse().ok().filter(|d: &jiff::civil::Date| (1990..=2100).contains(&d.year()));
+        self.keep(name, read.ok_or("Type a day between 1990 and 2100, as in 2026-09-22."))
+    }
+
+    /// A day that may stay empty.
+    pub(crate) fn date_if(&mut self, name: &str) -> Option<Option<jiff::civil::Date>> {
+        if self.text(name)?.trim().is_empty() {
+            return Some(None);
+        }
+        self.date(name).map(Some)
+    }
+
     pub(crate) fn ticked(&self, name: &str) -> bool {
         !self.is_blank(name)
     }
@@ -342,6 +357,8 @@ pub(crate) struct Spec {
     pub(crate) tick: bool,
     /// What is typed holds more than digits and a point: a colon, a minus, a unit.
     pub(crate) signs: bool,
+    /// A day of the calendar.
+    pub(crate) date: bool,
 }
 
 impl Spec {
@@ -371,6 +388,7 @@ impl Spec {
             measure: None,
             tick: false,
             signs: false,
+            date: false,
         }
     }
 
@@ -393,6 +411,10 @@ impl Spec {
         options: &'static [(&'static str, &'static str)],
     ) -> Self {
         Self { options, ..Self::figure(name, label, "", "") }
+    }
+
+    pub(crate) const fn date(name: &'static str, label: &'static str) -> Self {
+        Self { date: true, words: true, ..Self::figure(name, label, "", "") }
     }
 
     pub(crate) const fn tick(name: &'static str, label: &'static str) -> Self {

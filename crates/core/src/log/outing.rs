@@ -1,0 +1,310 @@
+//! An outing as it went, and what it says in equations.
+
+use crate::day::{Duty, Stretch};
+use crate::drawdown::Ended;
+use crate::learn::{Entry, Meter, Parts, Told};
+use crate::numeric::along;
+use crate::pack::{Health, Pack};
+use crate::plan::Plan;
+use crate::propulsion::{self, Implied};
+use crate::rig::Rig;
+use crate::units::{AmpHours, Amps, Hours, Metres, MetresPerSecond, Volts};
+use crate::verdict::{Evaluation, Judge, devices_draw};
+use jiff::civil::Date;
+
+/// A charge, as its owner knows it.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Charge {
+    /// The charger ended by itself.
+    Full,
+    /// The percent of a meter, 0 to 1.
+    Meter(f64),
+    /// Volts of the whole pack after hours of rest: of lead only. [V]
+    Rested(Volts),
+    /// By feel, 0 to 1.
+    Feel(f64),
+}
+
+/// What was used.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Used {
+    /// The charge at the end.
+    Left(Charge),
+    /// Amp-hours of a meter with a shunt. [Ah]
+    AmpHours(AmpHours),
+}
+
+/// Amps that were read at a setting.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Reading {
+    /// The setting, 0 to 10.
+    pub setting: f64,
+    /// What one motor drew there. [A]
+    pub current: Amps,
+}
+
+/// An outing as it went.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Outing {
+    /// When.
+    pub date: Date,
+    /// What the day is called.
+    pub name: String,
+    /// How long it lasted; as planned where not told. [h]
+    pub hours: Option<Hours>,
+    /// How far it went. [m]
+    pub distance: Option<Metres>,
+    /// Charge at the start.
+    pub start: Charge,
+    /// What it took.
+    pub used: Used,
+    /// Wind that was measured. [m/s]
+    pub wind: Option<MetresPerSecond>,
+    /// Amps read at one setting.
+    pub reading: Option<Reading>,
+    /// Whatever else.
+    pub note: String,
+    /// The owned pack that it was driven with, by its number in the log.
+    pub of: Option<i64>,
+    /// Whether anything is to be learnt from it.
+    pub counts: bool,
+    /// The plan that it was driven by: its one pack is the one that was aboard.
+    pub plan: Plan,
+}
+
+/// Why an outing says nothing.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
+pub enum Unclear {
+    /// Its plan has no pack, or one that cannot be used.
+    #[error("the pack of that day cannot be used on that rig")]
+    NoPack,
+    /// Volts of lithium.
+    #[error("volts tell the charge of lead only: type what a meter says, or how it felt")]
+    VoltsOfLithium,
+    /// A charge that no battery has.
+    #[error("a charge lies between 0 and 100 %, and an outing begins above 0")]
+    NoCharge,
+    /// Something was charged under way.
+    #[error(
+        "the sun or a charger gave something on the way: what it took cannot be told from that"
+    )]
+    Charged,
+    /// It was driven by another craft or motor than is looked at.
+    #[error("it was driven on another kind of craft, or at other volts")]
+    OtherRig,
+    /// What the day takes is not known.
+    #[error("what that day draws is not known: its motor's amps are not told")]
+    NoDraw,
+}
+
+impl Charge {
+    /// As a share of the capacity, and how it is known. A full one is known as well as anything.
+    pub(super) fn share(self, pack: &Pack) -> Result<(f64, Meter), Unclear> {
+        let (share, meter) = match self {
+            Self::Full => (1.0, Meter::Shunt),
+            Self::Meter(share) => (share, Meter::Rested),
+            Self::Feel(share) => (share, Meter::Feel),
+            Self::Rested(volts) => {
+                (pack.charge_at_rest(volts).ok_or(Unclear::VoltsOfLithium)?, Meter::Rested)
+            }
+        };
+        if (0.0..=1.0).contains(&share) { Ok((share, meter)) } else { Err(Unclear::NoCharge) }
+    }
+}
+
+/// What a pack holds as its owner told it: its label's, times what wear has left of it. What a log teaches of a capacity is over
+/// this. [Ah]
+pub fn told_capacity(pack: &Pack) -> Option<AmpHours> {
+    Some(crate::verdict::capacity(pack)? * pack.health.capacity_share)
+}
+
+/// A pack as its owner told it: without what a log taught of its capacity.
+pub fn unlearned(pack: &Pack) -> Pack {
+    let taught = pack.health.doubt < 1.0;
+    let health = if taught { Health::NEW } else { pack.health };
+    Pack { health, ..pack.clone() }
+}
+
+/// Days of a year. [d]
+const YEAR: f64 = 365.25;
+/// Years are counted from here; any day would do.
+const FIRST: Date = jiff::civil::date(2020, 1, 1);
+
+/// A date in years since some day. [a]
+pub fn years(date: Date) -> f64 {
+    let days = date.duration_since(FIRST).as_hours() as f64 / 24.0;
+    days / YEAR
+}
+
+impl Outing {
+    /// Its pack.
+    pub fn pack(&self) -> Option<&Pack> {
+        self.plan.packs.first()
+    }
+
+    /// The share of the capacity that it used, and how that is known.
+    ///
+    /// # Errors
+    /// [`Unclear`].
+    pub fn share_used(&self) -> Result<(f64, Meter), Unclear> {
+        let pack = self.pack().ok_or(Unclear::NoPack)?;
+        let (start, by) = self.start.share(pack)?;
+        match self.used {
+            Used::AmpHours(ah) => {
+                let whole = told_capacity(pack).ok_or(Unclear::NoPack)?;
+                Ok((ah / whole, Meter::Shunt))
+            }
+            Used::Left(charge) => {
+                let (left, with) = charge.share(pack)?;
+                // As sure as the worse of the two, and never surer than a charge can be read.
+                let worse = if by.unsure() > with.unsure() { by } else { with };
+                let meter = if worse == Meter::Shunt { Meter::Rested } else { worse };
+                Ok((start - left, meter))
+            }
+        }
+    }
+
+    /// The plan with the day as long as it was, in the wind that was measured, begun at the charge it had.
+    ///
+    /// # Errors
+    /// [`Unclear`].
+    pub fn as_driven(&self) -> Result<Plan, Unclear> {
+        let mut plan = self.plan.clone();
+        if let Some(hours) = self.hours {
+            let times = hours / plan.day.lasts();
+            if times.is_finite() && times > 0.0 {
+                plan.day = plan.day.as_long(times);
+            }
+        }
+        if let Some(wind) = self.wind {
+            plan.day.conditions.wind = wind;
+            plan.day.hourly.iter_mut().for_each(|hour| hour.wind = None);
+        }
+        let pack = self.pack().ok_or(Unclear::NoPack)?;
+        let (start, _) = self.start.share(pack)?;
+        if start <= 0.0 {
+            return Err(Unclear::NoCharge);
+        }
+        plan.day.start_charge = Some(start);
+        plan.day.days_without_charging = 1;
+        Ok(plan)
+    }
+
+    /// What was to be expected of it by label and typical figures.
+    ///
+    /// # Errors
+    /// [`Unclear`].
+    pub fn expected(&self) -> Result<Evaluation, Unclear> {
+        let plan = self.as_driven()?;
+        let pack = plan.packs.first().ok_or(Unclear::NoPack)?;
+        let judge = plan.judge().map_err(|_| Unclear::NoDraw)?;
+        let evaluation = judge.in_full(pack);
+        if evaluation.drawn.is_none() { Err(Unclear::NoPack) } else { Ok(evaluation) }
+    }
+
+    /// The same day and pack on a rig as it is described now, by its labels and what is typical: what is learnt is learnt of
+    /// that description.
+    ///
+    /// # Errors
+    /// [`Unclear::OtherRig`].
+    pub fn on(&self, rig: &Rig) -> Result<Self, Unclear> {
+        let was = &self.plan.rig;
+        let same = was.craft.kind == rig.craft.kind
+            && was.motor.system_voltage == rig.motor.system_voltage;
+        if !same {
+            return Err(Unclear::OtherRig);
+        }
+        let packs = self.plan.packs.iter().map(unlearned).collect();
+        let plan = Plan { rig: rig.unlearned(), packs, ..self.plan.clone() };
+        Ok(Self { plan, ..self.clone() })
+    }
+
+    /// What it tells, as equations; their id is the outing's.
+    ///
+    /// # Errors
+    /// [`Unclear`].
+    pub fn entries(&self, id: i64) -> Result<Vec<Entry>, Unclear> {
+        let plan = self.as_driven()?;
+        let pack = plan.packs.first().ok_or(Unclear::NoPack)?;
+        let years = years(self.date);
+        let (used, meter) = self.share_used()?;
+        let parts = parts(&plan, pack)?;
+        let told = Told::Used { parts, used, meter, wind_guessed: self.wind.is_none() };
+        let mut all = vec![Entry { id, years, told }];
+        if let Some(read) = self.reading
+            && let Some(says) = plan.rig.motor.current_at(read.setting)
+        {
+            let motors = f64::from(plan.rig.motor.count);
+            all.push(Entry { id, years, told: Told::Amps(read.current * motors / says) });
+        }
+        Ok(all)
+    }
+}
+
+/// What a plan's day takes of a pack by label and typical figures, by what it is driven at: the charge that its run loses from
+/// stretch to stretch, with the devices' share of it apart. What comes after an early end is taken in proportion to what such
+/// stretches took before it.
+///
+/// # Errors
+/// [`Unclear`].
+pub fn parts(plan: &Plan, pack: &Pack) -> Result<Parts, Unclear> {
+    let day = &plan.day;
+    if !day.solar.is_empty() || !day.charging.is_empty() {
+        return Err(Unclear::Charged);
+    }
+    let judge: Judge = plan.judge().map_err(|_| Unclear::NoDraw)?;
+    let whole = told_capacity(pack).ok_or(Unclear::NoPack)?;
+    if !judge.in_use(pack) {
+        return Err(Unclear::NoPack);
+    }
+    let model = judge.model(&pack.battery).map_err(|_| Unclear::NoPack)?;
+    let (starts_at, summary, points) = judge.ran(pack, &model);
+    let until = match summary.ended {
+        Ended::DayDone => day.lasts(),
+        Ended::Stopped { at, .. } | Ended::Tripped { at, .. } => at,
+    };
+    let devices = devices_draw(judge.rig(), day) / pack.voltage() / whole.value();
+    let nominal = |stretch: &Stretch, implied: &Implied| match stretch.duty {
+        Duty::Off => 0.0,
+        Duty::Setting(_) | Duty::Current(_) => {
+            (implied.amps * stretch.lasts * stretch.share) / whole
+        }
+        _ => (implied.watts / pack.voltage() * stretch.lasts * stretch.share) / whole,
+    };
+    let run: Vec<(f64, f64)> = std::iter::once((0.0, starts_at))
+        .chain(points.iter().map(|p| (p.at.value(), p.charge)))
+        .collect();
+    let charge = |at: Hours| along(&run, at.value());
+    let implied = propulsion::of_day(judge.rig(), day);
+    let mut parts = Parts::default();
+    let (mut clock, mut ran, mut reckoned) = (Hours::ZERO, 0.0, 0.0);
+    for (stretch, implied) in day.stretches.iter().zip(&implied) {
+        let by_amps = nominal(stretch, implied.as_ref().ok_or(Unclear::NoDraw)?);
+        let ends = clock + stretch.lasts;
+        let by_devices = devices.value() * stretch.lasts.value();
+        let motor = if ends.value() <= until.value() + 1e-9 {
+            let took = charge(clock) - charge(ends) - by_devices;
+            (ran, reckoned) = (ran + took, reckoned + by_amps);
+            took
+        } else if reckoned > 0.0 {
+            by_amps * ran / reckoned
+        } else {
+            by_amps
+        };
+        clock = ends;
+        parts.devices += by_devices;
+        let (part, n) = match stretch.duty {
+            // What recovers or creeps while nothing is driven is the devices'.
+            Duty::Off => {
+                parts.devices += motor;
+                continue;
+            }
+            Duty::Setting(_) | Duty::Current(_) | Duty::Power(_) => (&mut parts.at_settings, 0),
+            Duty::Speed(_) | Duty::Distance(_) => (&mut parts.at_speed, 1),
+            Duty::HoldPlace => (&mut parts.holding, 2),
+        };
+        *part += motor;
+        parts.squares[n] += motor * motor;
+    }
+    Ok(parts)
+}

@@ -1,0 +1,11 @@
+-- What a rig went through and what is owned for it: outings, tests, packs. Each body is a document of docs/formats and bears
+-- all that it needs, the plan it was driven by among it: it hangs on the rig alone, on nothing that Undo takes away.
+
+CREATE TABLE logged (
+    id     INTEGER PRIMARY KEY AUTOINCREMENT,
+    rig_id INTEGER NOT NULL REFERENCES rig (id) ON DELETE CASCADE,
+    -- The day, as "2026-09-22": by it entries stand in order.
+    day    TEXT    NOT NULL,
+    body   TEXT    NOT NULL CHECK (json_valid(body))
+) STRICT;
+CREATE INDEX logged_of_rig ON logged (rig_id, day, id);

@@ -1,0 +1,165 @@
+//! What is logged of a rig: rows that only the log itself changes.
+//!
+//! Undo keeps of each changed row what it was before, not a picture of the whole log, which may be years long.
+
+use crate::board::{RigId, Unreadable};
+use crate::error::StoreError;
+use lake_hour_core::log::{Log, Logged};
+use lake_hour_formats::logged;
+use rusqlite::{Connection, OptionalExtension, params};
+use serde::{Deserialize, Serialize};
+use std::collections::BTreeMap;
+
+/// Which entry of a log.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
+pub struct LogId(pub i64);
+
+/// A log as it is kept.
+#[derive(Debug, Clone, Default, PartialEq)]
+pub struct KeptLog {
+    /// All that can be read.
+    pub log: Log,
+    /// The rest, as text.
+    pub unreadable: Vec<Unreadable>,
+}
+
+/// What an entry was before a change; nothing if it was not there.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+pub(crate) struct Was {
+    id: i64,
+    body: Option<String>,
+}
+
+impl Was {
+    /// Of an entry that was not there.
+    pub(crate) const fn none(id: i64) -> Self {
+        Self { id, body: None }
+    }
+}
+
+/// Most entries of one log.
+const MOST: i64 = logged::MOST_ENTRIES as i64;
+
+/// The whole log of a rig.
+pub(crate) fn all(c: &Connection, rig: RigId) -> Result<KeptLog, StoreError> {
+    let mut select =
+        c.prepare_cached("SELECT id, body FROM logged WHERE rig_id = ?1 ORDER BY day, id")?;
+    let rows = select.query_map([rig.0], |r| Ok((r.get("id")?, r.get::<_, String>("body")?)))?;
+    let (mut entries, mut unreadable) = (Vec::new(), Vec::new());
+    for row in rows {
+        let (id, text) = row?;
+        match logged::read_logged(&text) {
+            Ok(logged) => entries.push((id, logged)),
+            Err(faults) => unreadable.push(Unreadable { id, text, why: faults.first() }),
+        }
+    }
+    Ok(KeptLog { log: Log::of(entries), unreadable })
+}
+
+fn body(c: &Connection, rig: RigId, id: i64) -> Result<Option<String>, StoreError> {
+    let mut select = c.prepare_cached("SELECT body FROM logged WHERE rig_id = ?1 AND id = ?2")?;
+    Ok(select.query_row([rig.0, id], |r| r.get("body")).optional()?)
+}
+
+/// One entry.
+pub(crate) fn find(c: &Connection, rig: RigId, id: LogId) -> Result<Logged, StoreError> {
+    let text = body(c, rig, id.0)?.ok_or(StoreError::NotFound("entry"))?;
+    match logged::read_logged(&text) {
+        Ok(logged) => Ok(logged),
+        Err(faults) => Err(StoreError::Unreadable { text, why: faults.first() }),
+    }
+}
+
+/// What entries are now, so that they can be put back.
+pub(crate) fn was(c: &Connection, rig: RigId, ids: &[i64]) -> Result<Vec<Was>, StoreError> {
+    ids.iter().map(|&id| Ok(Was { id, body: body(c, rig, id)? })).collect()
+}
+
+/// Makes entries what they were; what they were until now.
+pub(crate) fn put_back(
+    c: &Connection,
+    rig: RigId,
+    before: &[Was],
+) -> Result<Vec<Was>, StoreError> {
+    let now = was(c, rig, &before.iter().map(|w| w.id).collect::<Vec<_>>())?;
+    for Was { id, body } in before {
+        match body {
+            Some(body) => write(c, rig, *id, body)?,
+            None => delete(c, rig, *id)?,
+        }
+    }
+    Ok(now)
+}
+
+fn write(c: &Connection, rig: RigId, id: i64, body: &str) -> Result<(), StoreError> {
+    // By what it says itself; what cannot be read any more stays where it stood.
+    let day = logged::read_logged(body).map(|l| l.date().to_string()).ok();
+    c.prepare_cached(
+        "INSERT INTO logged (id, rig_id, day, body) VALUES (?1, ?2, coalesce(?3, ''), ?4)
+         ON CONFLICT (id) DO UPDATE SET day = coalesce(?3, day), body = excluded.body",
+    )?
+    .execute(params![id, rig.0, day, body])?;
+    Ok(())
+}
+
+fn delete(c: &Connection, rig: RigId, id: i64) -> Result<(), StoreError> {
+    c.execute("DELETE FROM logged WHERE rig_id = ?1 AND id = ?2", [rig.0, id])?;
+    Ok(())
+}
+
+/// A new entry; its number.
+pub(crate) fn add(c: &Connection, rig: RigId, entry: &Logged) -> Result<i64, StoreError> {
+    let there: i64 =
+        c.query_row("SELECT count(*) FROM logged WHERE rig_id = ?1", [rig.0], |r| r.get(0))?;
+    if there >= MOST {
+        return Err(StoreError::Full { what: "entries of a log", most: MOST as usize });
+    }
+    c.prepare_cached("INSERT INTO logged (rig_id, day, body) VALUES (?1, ?2, ?3)")?.execute(
+        params![rig.0, entry.date().to_string(), logged::write_logged(entry)],
+    )?;
+    Ok(c.last_insert_rowid())
+}
+
+/// The entries of another log, under numbers of their own; packs that are named are named by their new ones.
+pub(crate) fn add_all(c: &Connection, rig: RigId, other: &Log) -> Result<(), StoreError> {
+    let mut known = BTreeMap::new();
+    let owned = |l: &&(i64, Logged)| matches!(l.1, Logged::Owned(_));
+    for (id, pack) in other.all.iter().filter(owned) {
+        known.insert(*id, add(c, rig, pack)?);
+    }
+    for (_, entry) in other.all.iter().filter(|l| !owned(l)) {
+        let mut entry = entry.clone();
+        match &mut entry {
+            Logged::Outing(outing) => outing.of = outing.of.and_then(|of| known.get(&of).copied()),
+            Logged::Test(test) => test.of = test.of.and_then(|of| known.get(&of).copied()),
+            Logged::Owned(_) => {}
+        }
+        add(c, rig, &entry)?;
+    }
+    Ok(())
+}
+
+/// The newest entries, as not there.
+pub(crate) fn newest(c: &Connection, rig: RigId, count: usize) -> Result<Vec<Was>, StoreError> {
+    let mut select =
+        c.prepare_cached("SELECT id FROM logged WHERE rig_id = ?1 ORDER BY id DESC LIMIT ?2")?;
+    let count = i64::try_from(count).unwrap_or(i64::MAX);
+    let rows = select.query_map([rig.0, count], |r| Ok(Was::none(r.get("id")?)))?;
+    Ok(rows.collect::<Result<_, _>>()?)
+}
+
+/// Another text of an entry that is there.
+pub(crate) fn edit(c: &Connection, rig: RigId, id: LogId, entry: &Logged) -> Result<(), StoreError> {
+    if body(c, rig, id.0)?.is_none() {
+        return Err(StoreError::NotFound("entry"));
+    }
+    write(c, rig, id.0, &logged::write_logged(entry))
+}
+
+/// One entry less.
+pub(crate) fn remove(c: &Connection, rig: RigId, id: LogId) -> Result<(), StoreError> {
+    if body(c, rig, id.0)?.is_none() {
+        return Err(StoreError::NotFound("entry"));
+    }
+    delete(c, rig, id.0)
+}

@@ -1,0 +1,759 @@
+//! Entries of the log as fields: outings, tests, packs that are owned.
+
+use super::{Field, Problems, Reader, Shown, Spec, Typed, shown, untouched};
+use crate::figures;
+use crate::frame::view::Logging;
+use jiff::civil::Date;
+use lake_hour_core::allowed::{self, Allowed};
+use lake_hour_core::log::{
+    CapacityTest, Charge, Did, LoadTest, Log, Logged, MOST_UNITS, Next, Outing, Owned, OwnedUnit,
+    Reading, Test, TestEnd, Used,
+};
+use lake_hour_core::pack::Pack;
+use lake_hour_core::plan::Plan;
+use lake_hour_core::units::parse;
+use lake_hour_core::units::system::{Measure, System};
+use lake_hour_core::units::{
+    AmpHours, Amps, Celsius, Hours, Metres, MetresPerSecond, Money, Volts, WattHours,
+};
+use lake_hour_store::Board;
+
+const BY: &[(&str, &str)] = &[("meter", "by a meter"), ("feel", "by feel")];
+
+const OUTING: &[Spec] = &[
+    Spec::date("date", "Day"),
+    Spec::figure("end", "Left, or used", "", "35 %, 43 Ah used, 24.3 V rested").with_signs(),
+    Spec::choice("by", "A percent is", BY),
+    Spec::figure("start", "Charge at launch", "", "full if blank; or 80 %").with_signs(),
+    Spec::figure("hours", "How long", "h", "as planned if blank"),
+    Spec::measure("distance", "How far", Measure::Distance, "if you know"),
+    Spec::measure("wind", "Wind", Measure::Speed, "if you measured it"),
+    Spec::figure("setting", "At setting", "", "0 to 10"),
+    Spec::figure("amps", "it drew", "A", "one motor"),
+    Spec::words("name", "Name"),
+    Spec::words("note", "Note"),
+    Spec::tick("out", "Learn nothing from it"),
+];
+
+const OWNED: &[Spec] = &[
+    Spec::date("bought", "Bought"),
+    Spec::words("shop", "Where"),
+    Spec::figure("paid", "Paid in all", "", ""),
+    Spec::figure("full", "Warranty, full", "years", ""),
+    Spec::figure("prorated", "then less until", "years", "since bought"),
+    Spec::measure("kept", "Kept at", Measure::Temperature, "house rules if blank"),
+    Spec::date("next", "Next outing"),
+    Spec::figure("leaves", "leaves at", "", "7:00 if blank").with_signs(),
+    Spec::date("retired", "Given away"),
+    Spec::words("note", "Note"),
+];
+
+const UNIT: &[Spec] = &[
+    Spec::words("number", "Number on it"),
+    Spec::words("serial", "Serial number"),
+    Spec::figure("place", "Place", "", "1 is the positive end"),
+    Spec::date("out", "Out since"),
+];
+
+const CHARGED: &[Spec] = &[
+    Spec::date("date", "Day"),
+    Spec::figure("end", "Charged to", "", "full, 80 %, 25.6 V rested").with_signs(),
+    Spec::choice("by", "A percent is", BY),
+    Spec::words("note", "Note"),
+];
+
+const ENDS: &[(&str, &str)] =
+    &[("reached", "at its stop voltage, or it shut off"), ("short", "before that, by me")];
+
+const CAPACITY: &[Spec] = &[
+    Spec::date("date", "Day"),
+    Spec::figure("unit", "Unit", "", "the whole pack if blank"),
+    Spec::figure("amps", "Steady current", "A", ""),
+    Spec::figure("lasted", "Lasted", "", "4 h 10 min, or 250").with_signs(),
+    Spec::figure("stop", "Stopped at", "V", ""),
+    Spec::choice("ended", "It ended", ENDS),
+    Spec::measure("warm", "Battery at", Measure::Temperature, "77 F if blank"),
+    Spec::figure("wh", "Energy", "Wh", "if a meter says"),
+    Spec::words("note", "Note"),
+];
+
+const LOAD: &[Spec] = &[
+    Spec::date("date", "Day"),
+    Spec::figure("unit", "Unit", "", "the whole pack if blank"),
+    Spec::figure("before", "Volts before", "V", ""),
+    Spec::figure("amps", "Load", "A", ""),
+    Spec::figure("seconds", "for", "s", "15"),
+    Spec::figure("under", "Volts at its end", "V", ""),
+    Spec::measure("warm", "Battery at", Measure::Temperature, "77 F if blank"),
+    Spec::words("note", "Note"),
+];
+
+const VOLTS: &[Spec] = &[
+    Spec::date("date", "Day"),
+    Spec::figure("volts", "Volts of each unit, in order", "V", "12.71, 12.70").with_signs(),
+    Spec::words("note", "Note"),
+];
+
+/// Which pack a form is about: owned, by its number in the log, or one of the Board's.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(crate) enum Which {
+    /// One that is owned.
+    Owned(i64),
+    /// A pack of the Board, by its place.
+    OnBoard(usize),
+}
+
+impl Which {
+    /// As it stands in a form.
+    pub(crate) fn key(self, board: &Board) -> String {
+        match self {
+            Self::Owned(id) => format!("owned-{id}"),
+            Self::OnBoard(n) => format!("pack-{}", board.packs[n].0),
+        }
+    }
+
+    /// What a form offers: what is owned and still used; of the Board what is not owned yet.
+    pub(crate) fn offered(board: &Board, log: &Log) -> Vec<(Self, String)> {
+        let owned = log.owned().filter(|(_, o)| o.retired.is_none());
+        let owned: Vec<(Self, String)> =
+            owned.map(|(id, o)| (Self::Owned(id), o.pack.name.clone())).collect();
+        let known: Vec<&str> = log.owned().map(|(_, o)| o.pack.name.as_str()).collect();
+        let packs = board.plan.packs.iter().enumerate();
+        let packs = packs.filter(|(_, p)| !known.contains(&p.name.as_str()));
+        let mut others: Vec<(bool, Self, String)> = packs
+            .map(|(n, p)| (!(p.aboard || p.chosen), Self::OnBoard(n), p.name.clone()))
+            .collect();
+        // What is aboard, or to be built, comes first.
+        others.sort_by_key(|o| o.0);
+        owned.into_iter().chain(others.into_iter().map(|(_, w, n)| (w, n))).collect()
+    }
+
+    fn read(text: &str, board: &Board, log: &Log) -> Option<Self> {
+        let (what, id) = text.split_once('-')?;
+        let id: i64 = id.parse().ok()?;
+        match what {
+            "owned" => log.pack(id).map(|_| Self::Owned(id)),
+            "pack" => board.packs.iter().position(|p| p.0 == id).map(Self::OnBoard),
+            _ => None,
+        }
+    }
+}
+
+/// The fields of a form.
+pub(crate) fn fields(form: Shown<'_>, kind: Logging) -> Vec<Field> {
+    let specs = match kind {
+        Logging::Outing => OUTING,
+        Logging::Owned => OWNED,
+        Logging::Charged => CHARGED,
+        Logging::Capacity => CAPACITY,
+        Logging::Load => LOAD,
+        Logging::Volts => VOLTS,
+    };
+    form.fields(kind.key(), specs)
+}
+
+/// The units of an owned pack.
+pub(crate) fn unit_rows(form: Shown<'_>, count: usize) -> Vec<Vec<Field>> {
+    form.rows("units", UNIT, count)
+}
+
+/// Which form an entry is edited with.
+pub(crate) const fn kind(logged: &Logged) -> Logging {
+    match logged {
+        Logged::Owned(_) => Logging::Owned,
+        Logged::Outing(_) => Logging::Outing,
+        Logged::Test(test) => match test.did {
+            Did::Charged(_) => Logging::Charged,
+            Did::Capacity(_) => Logging::Capacity,
+            Did::Load(_) => Logging::Load,
+            Did::Volts(_) => Logging::Volts,
+        },
+    }
+}
+
+/// A new entry, as its form begins.
+pub(crate) fn blank(kind: Logging, today: Date, board: &Board, log: &Log) -> Typed {
+    let of = Which::offered(board, log).first().map(|(which, _)| which.key(board));
+    let today = today.to_string();
+    let typed = Typed::default().with("of", of.unwrap_or_default());
+    match kind {
+        Logging::Outing | Logging::Charged => typed.with("date", today).with("by", "meter"),
+        Logging::Owned => typed.with("bought", today),
+        Logging::Capacity => typed.with("date", today).with("ended", "reached"),
+        Logging::Load => typed.with("date", today).with("seconds", "15"),
+        Logging::Volts => typed.with("date", today),
+    }
+}
+
+fn percent(share: f64) -> String {
+    format!("{} %", figures::typed(share * 100.0))
+}
+
+fn charge_typed(charge: Charge) -> String {
+    match charge {
+        Charge::Full => String::new(),
+        Charge::Meter(share) | Charge::Feel(share) => percent(share),
+        Charge::Rested(volts) => format!("{} V", figures::typed(volts.value())),
+    }
+}
+
+const fn by(charge: Charge) -> &'static str {
+    if matches!(charge, Charge::Feel(_)) { "feel" } else { "meter" }
+}
+
+fn of_typed(of: Option<i64>) -> String {
+    of.map_or_else(String::new, |id| format!("owned-{id}"))
+}
+
+fn figure(value: Option<f64>) -> String {
+    value.map(figures::typed).unwrap_or_default()
+}
+
+fn measured(units: System, of: Measure, value: Option<f64>) -> String {
+    value.map(|si| shown(units, of, si)).unwrap_or_default()
+}
+
+fn date(date: Option<Date>) -> String {
+    date.map(|d| d.to_string()).unwrap_or_default()
+}
+
+/// An entry as its form shows it.
+pub(crate) fn typed(logged: &Logged, units: System) -> Typed {
+    match logged {
+        Logged::Outing(o) => outing_typed(o, units),
+        Logged::Owned(o) => owned_typed(o, units),
+        Logged::Test(t) => test_typed(t, units),
+    }
+}
+
+fn outing_typed(o: &Outing, units: System) -> Typed {
+    let (end, by) = match o.used {
+        Used::AmpHours(ah) => (format!("{} Ah used", figures::typed(ah.value())), by(o.start)),
+        // A blank end says nothing: a full one is told in words.
+        Used::Left(Charge::Full) => ("full".to_owned(), by(o.start)),
+        Used::Left(charge) => (charge_typed(charge), by(charge)),
+    };
+    Typed::default()
+        .with("of", of_typed(o.of))
+        .with("date", o.date.to_string())
+        .with("name", o.name.clone())
+        .with("end", end)
+        .with("by", by)
+        .with("start", charge_typed(o.start))
+        .with("hours", figure(o.hours.map(Hours::value)))
+        .with("distance", measured(units, Measure::Distance, o.distance.map(Metres::value)))
+        .with("wind", measured(units, Measure::Speed, o.wind.map(MetresPerSecond::value)))
+        .with("setting", figure(o.reading.map(|r| r.setting)))
+        .with("amps", figure(o.reading.map(|r| r.current.value())))
+        .with("note", o.note.clone())
+        .with("out", if o.counts { "" } else { "on" })
+}
+
+fn owned_typed(o: &Owned, units: System) -> Typed {
+    let next = o.next.map(|next| next.date);
+    let leaves = o.next.map(|next| lake_hour_core::units::say::Clock::Hours24.words(next.minute));
+    let typed = Typed::default()
+        .with("bought", o.bought.to_string())
+        .with("shop", o.shop.clone())
+        .with("paid", figure(o.paid.map(Money::value)))
+        .with("full", figure(o.full_years))
+        .with("prorated", figure(o.prorated_years))
+        .with("kept", measured(units, Measure::Temperature, o.kept_at.map(Celsius::value)))
+        .with("next", date(next))
+        .with("leaves", leaves.unwrap_or_default())
+        .with("retired", date(o.retired))
+        .with("note", o.note.clone());
+    o.units.iter().enumerate().fold(typed, |typed, (n, unit)| {
+        typed
+            .with(&format!("number_{n}"), unit.number.clone())
+            .with(&format!("serial_{n}"), unit.serial.clone())
+            .with(&format!("place_{n}"), unit.place.map(|p| p.to_string()).unwrap_or_default())
+            .with(&format!("out_{n}"), date(unit.retired))
+    })
+}
+
+fn test_typed(t: &Test, units: System) -> Typed {
+    let typed = Typed::default()
+        .with("of", of_typed(t.of))
+        .with("date", t.date.to_string())
+        .with("unit", t.unit.map(|n| n.to_string()).unwrap_or_default())
+        .with("note", t.note.clone());
+    let warm = |t: Option<Celsius>| measured(units, Measure::Temperature, t.map(Celsius::value));
+    match &t.did {
+        Did::Charged(charge) => {
+            let end = charge_typed(*charge);
+            let end = if end.is_empty() { "full".to_owned() } else { end };
+            typed.with("end", end).with("by", by(*charge))
+        }
+        Did::Capacity(c) => typed
+            .with("amps", figures::typed(c.current.value()))
+            .with("lasted", figures::typed(c.lasted.minutes()))
+            .with("stop", figures::typed(c.stop.value()))
+            .with("ended", if c.ended == TestEnd::CutShort { "short" } else { "reached" })
+            .with("warm", warm(c.temperature))
+            .with("wh", figure(c.energy.map(WattHours::value))),
+        Did::Load(l) => typed
+            .with("before", figures::typed(l.before.value()))
+            .with("under", figures::typed(l.under.value()))
+            .with("amps", figures::typed(l.current.value()))
+            .with("seconds", figures::typed(l.seconds))
+            .with("warm", warm(l.temperature)),
+        Did::Volts(volts) => {
+            let each: Vec<String> = volts.iter().map(|v| figures::typed(v.value())).collect();
+            typed.with("volts", each.join(", "))
+        }
+    }
+}
+
+/// What is typed for a charge: a percent, amp-hours that were used, rested volts.
+enum Said {
+    Share(f64),
+    Used(f64),
+    Volts(f64),
+}
+
+const PERCENT: Allowed = Allowed { low: 0.0, high: 100.0, unit: "%" };
+
+/// "35 %", "35", "full", "24.3 V rested", "43 Ah used".
+fn charge(text: &str) -> Result<Said, String> {
+    let text = text.trim().to_ascii_lowercase();
+    let bare = text.trim_end_matches("rested").trim_end_matches("used").trim();
+    if bare == "full" {
+        return Ok(Said::Share(1.0));
+    }
+    let read = |number: &str, allowed: &Allowed| {
+        parse::number(number, allowed).map_err(|bad| bad.to_string())
+    };
+    if let Some(ah) = bare.strip_suffix("ah") {
+        return read(ah, &allowed::CAPACITY).map(Said::Used);
+    }
+    if let Some(volts) = bare.strip_suffix('v') {
+        return read(volts, &allowed::VOLTAGE).map(Said::Volts);
+    }
+    read(bare.trim_end_matches('%'), &PERCENT).map(|p| Said::Share(p / 100.0))
+}
+
+/// A charge as it is known; `feel` says how a percent is.
+fn known(said: &Said, feel: bool) -> Result<Charge, &'static str> {
+    Ok(match *said {
+        Said::Share(share) if share >= 1.0 && !feel => Charge::Full,
+        Said::Share(share) if feel => Charge::Feel(share),
+        Said::Share(share) => Charge::Meter(share),
+        Said::Volts(volts) => Charge::Rested(Volts::of(volts)),
+        Said::Used(_) => return Err("Type a charge here, as in 80 %, or leave it blank for full."),
+    })
+}
+
+/// What an entry is read against.
+pub(crate) struct Against<'a> {
+    pub(crate) board: &'a Board,
+    pub(crate) log: &'a Log,
+    /// The entry as it was, where one is edited.
+    pub(crate) before: Option<&'a Logged>,
+}
+
+/// An entry, and a pack that becomes owned with it.
+pub(crate) struct Read {
+    pub(crate) logged: Logged,
+    pub(crate) bought: Option<Owned>,
+}
+
+impl Against<'_> {
+    fn plan(&self) -> &Plan {
+        &self.board.plan
+    }
+
+    fn pack(&self, which: Which) -> Option<&Pack> {
+        match which {
+            Which::Owned(id) => self.log.pack(id).map(|o| &o.pack),
+            Which::OnBoard(n) => self.plan().packs.get(n),
+        }
+    }
+}
+
+/// Reads an entry of a kind.
+pub(crate) fn read(
+    typed: &Typed,
+    units: System,
+    kind: Logging,
+    against: &Against<'_>,
+) -> Result<Read, Problems> {
+    let mut r = Reader::of(typed, units);
+    if kind == Logging::Owned {
+        let owned = read_owned(&mut r, against);
+        let read = owned.map(|o| Read { logged: Logged::Owned(Box::new(o)), bought: None });
+        return r.finish(read);
+    }
+    let which = Which::read(typed.get("of"), against.board, against.log);
+    if which.is_none() {
+        r.problem("of", "Choose the pack it was.");
+    }
+    let date = r.date("date");
+    let note = r.words_if("note", allowed::TEXT_LENGTH);
+    let made = match kind {
+        Logging::Outing => read_outing(&mut r, against, which)
+            .map(|outing| Logged::Outing(Box::new(outing))),
+        _ => read_test(&mut r, kind, which.and_then(|w| against.pack(w)))
+            .map(|test| Logged::Test(Box::new(test))),
+    };
+    let read = (|| {
+        let (mut logged, which, date, note) = (made?, which?, date?, note?);
+        let of = match which {
+            Which::Owned(id) => Some(id),
+            Which::OnBoard(_) => None,
+        };
+        match &mut logged {
+            Logged::Outing(o) => (o.date, o.note, o.of) = (date, note, of),
+            Logged::Test(t) => (t.date, t.note, t.of) = (date, note, of),
+            Logged::Owned(_) => {}
+        }
+        let pack = against.pack(which).filter(|_| of.is_none());
+        let bought = pack.map(|pack| Owned::of(as_owned(pack), date));
+        Some(Read { logged, bought })
+    })();
+    r.finish(read)
+}
+
+/// A pack of the Board as one that is owned: what the Board makes of it is left there.
+fn as_owned(pack: &Pack) -> Pack {
+    let shown = lake_hour_core::pack::Shown::Full;
+    Pack { chosen: false, aboard: true, shown, ..lake_hour_core::log::unlearned(pack) }
+}
+
+fn read_outing(r: &mut Reader<'_>, against: &Against<'_>, which: Option<Which>) -> Option<Outing> {
+    let before = match against.before {
+        Some(Logged::Outing(before)) => Some(&**before),
+        _ => None,
+    };
+    let feel = r.typed.get("by") == "feel";
+    let name = r.name_or("name", "Outing");
+    let start = read_charge(r, "start", feel, Some(Charge::Full), which, against);
+    let used = read_used(r, feel, which, against);
+    let hours = r.optional("hours", &allowed::OUTING_HOURS);
+    let measure = |r: &mut Reader<'_>, name, of, allowed, kept: Option<f64>| {
+        let read = r.measure_if(name, of, allowed);
+        read.map(|v| untouched(r.units, of, kept, r.typed.get(name), v))
+    };
+    let kept = before.and_then(|b| b.distance).map(Metres::value);
+    let distance = measure(r, "distance", Measure::Distance, &allowed::OUTING_DISTANCE, kept);
+    let kept = before.and_then(|b| b.wind).map(MetresPerSecond::value);
+    let wind = measure(r, "wind", Measure::Speed, &allowed::SPEED, kept);
+    let setting = r.optional("setting", &allowed::SETTING);
+    let amps = r.optional("amps", &allowed::CURRENT);
+    let reading = match (setting, amps) {
+        (Some(None), Some(None)) => Some(None),
+        (Some(Some(setting)), Some(Some(amps))) => {
+            Some(Some(Reading { setting, current: Amps::of(amps) }))
+        }
+        (Some(None), Some(Some(_))) => {
+            r.problem("setting", "At which setting was that? As in 5.");
+            None
+        }
+        (Some(Some(_)), Some(None)) => {
+            r.problem("amps", "Type the amps you read there, or clear the setting.");
+            None
+        }
+        _ => None,
+    };
+    let pack = against.pack(which?)?;
+    let plan = match before {
+        // What it was driven by stays with it; only the pack may have been another one.
+        Some(before) if which.is_some_and(|w| before.of.map(Which::Owned) == Some(w)) => {
+            before.plan.clone()
+        }
+        Some(before) => Plan { packs: vec![as_owned(pack)], ..before.plan.clone() },
+        None => Plan {
+            packs: vec![as_owned(pack)],
+            build: Default::default(),
+            wants: Vec::new(),
+            ..against.plan().clone()
+        },
+    };
+    let outing = Outing {
+        date: Date::ZERO,
+        name: name?,
+        hours: hours?.map(Hours::of),
+        distance: distance?.map(Metres::of),
+        start: start?,
+        used: used?,
+        wind: wind?.map(MetresPerSecond::of),
+        reading: reading?,
+        note: String::new(),
+        of: None,
+        counts: !r.ticked("out"),
+        plan,
+    };
+    if let Ok((used, _)) = outing.share_used() {
+        if used < 0.0 {
+            r.problem("end", "It ended fuller than it began: are start and end swapped?");
+        } else if used > 1.02 {
+            r.problem("end", "That is more than a full pack holds. Check the amp-hours.");
+        }
+    }
+    Some(outing)
+}
+
+fn read_charge(
+    r: &mut Reader<'_>,
+    name: &str,
+    feel: bool,
+    blank: Option<Charge>,
+    which: Option<Which>,
+    against: &Against<'_>,
+) -> Option<Charge> {
+    let text = r.text(name)?;
+    if text.trim().is_empty() {
+        if blank.is_none() {
+            r.problem(name, "Type how full it was, as in 35 % or full.");
+        }
+        return blank;
+    }
+    let said = charge(text);
+    let said = r.keep(name, said)?;
+    let charge = r.keep(name, known(&said, feel))?;
+    rests(r, name, charge, which, against)
+}
+
+/// Volts tell the charge of lead only, and only volts that such a pack has.
+fn rests(
+    r: &mut Reader<'_>,
+    name: &str,
+    charge: Charge,
+    which: Option<Which>,
+    against: &Against<'_>,
+) -> Option<Charge> {
+    let Charge::Rested(volts) = charge else { return Some(charge) };
+    let pack = against.pack(which?)?;
+    if !pack.battery.chemistry.is_lead() {
+        r.problem(
+            name,
+            "Volts tell the charge of lead only: type what its meter says, as in 35 %.",
+        );
+        return None;
+    }
+    let (low, high) = (pack.voltage().value() * 0.8, pack.voltage().value() * 1.25);
+    if !(low..=high).contains(&volts.value()) {
+        let (low, high) = (figures::amount(low), figures::amount(high));
+        r.problem(name, format!("Rested volts of the whole pack lie between {low} and {high} V."));
+        return None;
+    }
+    Some(charge)
+}
+
+fn read_used(
+    r: &mut Reader<'_>,
+    feel: bool,
+    which: Option<Which>,
+    against: &Against<'_>,
+) -> Option<Used> {
+    let text = r.text("end")?;
+    if text.trim().is_empty() {
+        r.problem("end", "How full did it end, or how much was used? As in 35 % or 43 Ah.");
+        return None;
+    }
+    let said = charge(text);
+    let said = r.keep("end", said)?;
+    if let Said::Used(ah) = said {
+        return Some(Used::AmpHours(AmpHours::of(ah)));
+    }
+    let charge = r.keep("end", known(&said, feel))?;
+    rests(r, "end", charge, which, against).map(Used::Left)
+}
+
+fn read_test(r: &mut Reader<'_>, kind: Logging, pack: Option<&Pack>) -> Option<Test> {
+    let units = pack.map_or(MOST_UNITS as u32, Pack::units);
+    let unit = match r.optional("unit", &allowed::UNIT_NUMBER) {
+        Some(Some(n)) if n.fract() != 0.0 || n > f64::from(units) => {
+            r.problem("unit", format!("A whole number from 1 to {units}, or blank for the pack."));
+            None
+        }
+        read => read,
+    };
+    let warm = |r: &mut Reader<'_>| {
+        let read = r.measure_if("warm", Measure::Temperature, &allowed::TEMPERATURE);
+        read.map(|t| t.map(Celsius::of))
+    };
+    let did = match kind {
+        Logging::Charged => {
+            let feel = r.typed.get("by") == "feel";
+            let text = r.text("end")?;
+            let said = charge(text);
+            let said = r.keep("end", said)?;
+            let charge = r.keep("end", known(&said, feel))?;
+            if matches!(charge, Charge::Rested(_))
+                && pack.is_some_and(|p| !p.battery.chemistry.is_lead())
+            {
+                r.problem("end", "Volts tell the charge of lead only: type a percent, as in 80 %.");
+            }
+            Did::Charged(charge)
+        }
+        Logging::Capacity => {
+            let current = r.number("amps", &allowed::CURRENT);
+            let lasted = r.minutes("lasted", &TEST_MINUTES);
+            let stop = r.number("stop", &allowed::VOLTAGE);
+            let ended = r.choice("ended", |key| match key {
+                "reached" => Some(TestEnd::Reached),
+                "short" => Some(TestEnd::CutShort),
+                _ => None,
+            });
+            let temperature = warm(r);
+            let energy = r.optional("wh", &allowed::METERED_ENERGY);
+            let current = current.filter(|amps| *amps > 0.0).or_else(|| {
+                r.problem("amps", "The test's current, as in 5.");
+                None
+            });
+            Did::Capacity(CapacityTest {
+                current: Amps::of(current?),
+                lasted: Hours::from_minutes(lasted?),
+                stop: Volts::of(stop?),
+                ended: ended?,
+                temperature: temperature?,
+                energy: energy?.map(WattHours::of),
+            })
+        }
+        Logging::Load => {
+            let before = r.number("before", &allowed::VOLTAGE);
+            let under = r.number("under", &allowed::VOLTS_UNDER_LOAD);
+            let current = r.number("amps", &allowed::LIMIT_CURRENT);
+            let seconds = r.number("seconds", &allowed::LOAD_SECONDS);
+            let temperature = warm(r);
+            let (before, under) = (before?, under?);
+            if under > before {
+                r.problem("under", "Volts fall under a load: are the two swapped?");
+            }
+            Did::Load(LoadTest {
+                before: Volts::of(before),
+                under: Volts::of(under),
+                current: Amps::of(current?),
+                seconds: seconds?,
+                temperature: temperature?,
+            })
+        }
+        _ => Did::Volts(read_volts(r)?),
+    };
+    let unit = unit?.map(|n| n as u32);
+    Some(Test { date: Date::ZERO, of: None, unit, did, note: String::new() })
+}
+
+const TEST_MINUTES: Allowed = Allowed { low: 0.6, high: 24_000.0, unit: "min" };
+
+fn read_volts(r: &mut Reader<'_>) -> Option<Vec<Volts>> {
+    let text = r.text("volts")?;
+    let pieces: Vec<&str> =
+        text.split([' ', ';', '/']).flat_map(|t| t.split(", ")).map(|t| t.trim_matches([',', 'V', ' '])).filter(|t| !t.is_empty()).collect();
+    if pieces.is_empty() || pieces.len() > MOST_UNITS {
+        r.problem("volts", "Type the volts of each unit, as in 12.71, 12.70.");
+        return None;
+    }
+    let mut volts = Vec::new();
+    for piece in pieces {
+        let read = parse::number(piece, &allowed::VOLTS_UNDER_LOAD);
+        volts.push(Volts::of(r.keep("volts", read)?));
+    }
+    Some(volts)
+}
+
+fn read_owned(r: &mut Reader<'_>, against: &Against<'_>) -> Option<Owned> {
+    let before = match against.before {
+        Some(Logged::Owned(before)) => Some(&**before),
+        _ => None,
+    };
+    let bought = r.date("bought");
+    let shop = r.words_if("shop", allowed::TEXT_LENGTH);
+    let paid = r.optional("paid", &allowed::PRICE);
+    let full = r.optional("full", &allowed::WARRANTY);
+    let prorated = r.optional("prorated", &allowed::WARRANTY);
+    let kept = before.and_then(|b| b.kept_at).map(Celsius::value);
+    let kept_at = r.measure_if("kept", Measure::Temperature, &allowed::TEMPERATURE);
+    let kept_at =
+        kept_at.map(|t| untouched(r.units, Measure::Temperature, kept, r.typed.get("kept"), t));
+    let next = r.date_if("next");
+    let leaves = r.clock_if("leaves");
+    let retired = r.date_if("retired");
+    let note = r.words_if("note", allowed::TEXT_LENGTH);
+    if let (Some(Some(full)), Some(Some(prorated))) = (full, prorated)
+        && prorated <= full
+    {
+        r.problem("prorated", "Counted since it was bought: more years than the full warranty.");
+    }
+    let pack = match before {
+        Some(before) => Some(before.pack.clone()),
+        None => {
+            let which = Which::read(r.typed.get("of"), against.board, against.log);
+            let pack = which.and_then(|w| against.pack(w)).map(as_owned);
+            if pack.is_none() {
+                r.problem("of", "Choose the pack you own. Its label is put on the Board first.");
+            }
+            pack
+        }
+    };
+    let count = before.map_or(0, |b| b.units.len());
+    let units = if before.is_some() {
+        r.rows(&["number", "serial"], count, MOST_UNITS, |r, _| {
+            let number = r.name("number");
+            let serial = r.words_if("serial", allowed::TEXT_LENGTH);
+            let place = r.optional("place", &allowed::UNIT_NUMBER);
+            let retired = r.date_if("out");
+            Some(OwnedUnit {
+                number: number?,
+                serial: serial?,
+                place: place?.map(|p| p as u32),
+                retired: retired?,
+            })
+        })
+    } else {
+        Some(Vec::new())
+    };
+    let bought = bought?;
+    let (pack, units) = (pack?, units?);
+    let units = if before.is_some() { units } else { Owned::of(pack.clone(), bought).units };
+    Some(Owned {
+        pack,
+        bought,
+        shop: shop?,
+        paid: paid?.map(Money::of),
+        full_years: full?,
+        prorated_years: prorated?,
+        kept_at: kept_at?.map(Celsius::of),
+        next: match (next?, leaves?) {
+            (Some(date), leaves) => Some(Next { date, minute: leaves.unwrap_or(7 * 60) }),
+            (None, Some(_)) => {
+                r.problem("next", "Which day does it leave?");
+                return None;
+            }
+            (None, None) => None,
+        },
+        units,
+        retired: retired?,
+        note: note?,
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_charge_is_said_as_owners_say_it() {
+        let said = |text: &str| match charge(text) {
+            Ok(Said::Share(share)) => format!("{share}"),
+            Ok(Said::Used(ah)) => format!("{ah} Ah"),
+            Ok(Said::Volts(volts)) => format!("{volts} V"),
+            Err(_) => "no".to_owned(),
+        };
+        for (text, means) in [
+            ("35 %", "0.35"),
+            ("35", "0.35"),
+            ("Full", "1"),
+            ("43 Ah used", "43 Ah"),
+            ("43Ah", "43 Ah"),
+            ("24.3 V rested", "24.3 V"),
+            ("24,3 V", "24.3 V"),
+            ("140 %", "no"),
+            ("half", "no"),
+            ("-5", "no"),
+        ] {
+            assert_eq!(said(text), means, "{text}");
+        }
+    }
+}

@@ -1,0 +1,231 @@
+//! Log: what the pack really does, what wears it, and what to do tonight.
+
+mod learned;
+mod outing;
+mod page;
+mod rows;
+
+pub(crate) use page::LogPage;
+
+use crate::forms::log::{self as forms, Against};
+use crate::forms::{Problems, Typed};
+use crate::frame::App;
+use crate::frame::asked::{Asked, Form, back};
+use crate::frame::error::PageError;
+use crate::frame::view::{Logging, Open, Page};
+use axum::Router;
+use axum::extract::Path;
+use axum::http::header;
+use axum::response::{IntoResponse, Response};
+use axum::routing::{get, post};
+use jiff::civil::Date;
+use lake_hour_core::learn::{Driven, Learned};
+use lake_hour_core::log::{Log, Logged, years};
+use lake_hour_core::pack::{Health, Pack};
+use lake_hour_core::rig::Pushes;
+use lake_hour_store::{Board, Change, LogId, PackId};
+use std::sync::Arc;
+
+pub(crate) fn routes() -> Router<App> {
+    Router::new()
+        .route("/rigs/{rig}/log", get(show))
+        .route("/rigs/{rig}/log/new/{kind}", post(add).get(back))
+        .route("/rigs/{rig}/log/entries/{id}", post(edit).get(back))
+        .route("/rigs/{rig}/log/entries/{id}/remove", post(remove).get(back))
+        .route("/rigs/{rig}/log/take-over", post(take_over).get(back))
+        .route("/rigs/{rig}/log/leave-out", post(leave_out).get(back))
+        .route("/rigs/{rig}/log.json", get(file))
+}
+
+async fn show(asked: Asked) -> Result<Response, PageError> {
+    asked.on(Page::Log).draw(None, None).await
+}
+
+/// Today, where the program runs.
+fn today() -> Date {
+    jiff::ZonedDateTime::now().date()
+}
+
+/// The whole log as a document.
+async fn file(asked: Asked) -> Result<Response, PageError> {
+    let kept = asked.app.store.log(asked.rig).await?;
+    let document = lake_hour_formats::logged::write(&kept.log);
+    let text = serde_json::to_string_pretty(&document).map_err(|_| PageError::Broken)?;
+    let headers = [
+        (header::CONTENT_TYPE, "application/json"),
+        (header::CONTENT_DISPOSITION, "attachment; filename=\"lake-hour-log.json\""),
+    ];
+    Ok((headers, text).into_response())
+}
+
+/// What is said of an entry.
+fn called(logged: &Logged) -> String {
+    match logged {
+        Logged::Outing(o) => format!("the outing of {}", rows::day(o.date)),
+        Logged::Owned(o) => format!("the pack {}", o.pack.name),
+        Logged::Test(t) => format!("the {} of {}", rows::test_name(&t.did), rows::day(t.date)),
+    }
+}
+
+async fn add(
+    asked: Asked,
+    Path((_, kind)): Path<(i64, String)>,
+    typed: Typed,
+) -> Result<Response, PageError> {
+    let kind = Logging::read(&kind).ok_or(PageError::NoSuchPage)?;
+    let log = Arc::new(asked.app.store.log(asked.rig).await?.log);
+    let again = Arc::clone(&log);
+    let form = Form::new(
+        move |board, _| forms::blank(kind, today(), board, &log),
+        move |board, typed, units| {
+            let against = Against { board, log: &again, before: None };
+            let read = forms::read(typed, units, kind, &against)?;
+            let name = called(&read.logged);
+            let sentence = match &read.logged {
+                Logged::Owned(_) => format!("Owned: {name}"),
+                _ => format!("Logged {name}"),
+            };
+            Ok(match read.bought {
+                None => Change::AddLogged(sentence, Box::new(read.logged)),
+                // The pack becomes owned with its first entry.
+                Some(owned) => Change::AddLog(sentence, both(owned, read.logged)),
+            })
+        },
+    );
+    asked.on(Page::Log).edit(Open::Logging(kind), typed, form).await
+}
+
+/// An entry with the pack that it is about, numbered for one another.
+fn both(owned: lake_hour_core::log::Owned, mut logged: Logged) -> Log {
+    match &mut logged {
+        Logged::Outing(o) => o.of = Some(1),
+        Logged::Test(t) => t.of = Some(1),
+        Logged::Owned(_) => {}
+    }
+    Log::of(vec![(1, Logged::Owned(Box::new(owned))), (2, logged)])
+}
+
+async fn edit(
+    asked: Asked,
+    Path((_, id)): Path<(i64, i64)>,
+    typed: Typed,
+) -> Result<Response, PageError> {
+    let log = Arc::new(asked.app.store.log(asked.rig).await?.log);
+    let before = asked.app.store.logged(asked.rig, LogId(id)).await?;
+    let shown = before.clone();
+    let form = Form::new(
+        move |_, look| forms::typed(&shown, look.units),
+        move |board, typed, units| {
+            let against = Against { board, log: &log, before: Some(&before) };
+            let read = forms::read(typed, units, forms::kind(&before), &against)?;
+            if read.bought.is_some() {
+                return Err(Problems::one("of", "Choose one of the packs that you own."));
+            }
+            let sentence = format!("Changed {}", called(&read.logged));
+            Ok(Change::EditLogged(sentence, LogId(id), Box::new(read.logged)))
+        },
+    );
+    asked.on(Page::Log).edit(Open::Entry(id), typed, form).await
+}
+
+async fn remove(asked: Asked, Path((_, id)): Path<(i64, i64)>) -> Result<Response, PageError> {
+    let sentence = match asked.app.store.logged(asked.rig, LogId(id)).await {
+        Ok(before) => format!("Removed {}", called(&before)),
+        // One that cannot be read any more can be removed all the same.
+        Err(lake_hour_store::StoreError::Unreadable { .. }) => "Removed an entry".to_owned(),
+        Err(error) => return Err(error.into()),
+    };
+    let mut asked = asked.on(Page::Log);
+    asked.view.see = None;
+    asked.make(Open::Nothing, move |_| Ok(Change::RemoveLogged(sentence, LogId(id)))).await
+}
+
+/// The owned pack that the log is about: that of the latest outing, else the one bought last.
+fn current(log: &Log) -> Option<i64> {
+    let latest = log.outings().rev().find_map(|(_, o)| o.of.filter(|of| log.pack(*of).is_some()));
+    latest.or_else(|| log.owned().rev().find(|(_, o)| o.retired.is_none()).map(|(id, _)| id))
+}
+
+/// What a log teaches of a rig and of the pack that it is about.
+fn learned(board: &Board, log: &Log) -> Learned {
+    let entries = log.entries(&board.plan.rig, current(log));
+    Learned::from(&entries, years(today()))
+}
+
+/// Packs of the Board that are the owned one: of the same battery, wired the same.
+fn same<'a>(board: &'a Board, owned: &'a Pack) -> impl Iterator<Item = (PackId, &'a Pack)> {
+    std::iter::zip(&board.packs, &board.plan.packs)
+        .filter(|(_, p)| {
+            p.battery.name == owned.battery.name
+                && (p.series, p.parallel) == (owned.series, owned.parallel)
+        })
+        .map(|(id, p)| (*id, p))
+}
+
+/// The board with what was learnt in it, as it would be taken over.
+fn taught(board: &Board, log: &Log, learned: &Learned) -> Board {
+    let mut taught = board.clone();
+    let (rig, on) = (&mut taught.plan.rig, today());
+    rig.motor.learned = learned.lesson(Driven::AtSettings, on);
+    rig.craft.learned = Pushes {
+        at_speed: learned.lesson(Driven::AtSpeed, on),
+        holding: learned.lesson(Driven::Holding, on),
+    };
+    if let Some(owned) = current(log).and_then(|id| log.pack(id))
+        && let Some(health) = learned.health(owned.pack.health)
+        && lake_hour_core::allowed::CAPACITY_LEFT.check(health.capacity_share).is_ok()
+    {
+        let ids: Vec<PackId> = same(board, &owned.pack).map(|(id, _)| id).collect();
+        for (id, pack) in std::iter::zip(&board.packs, &mut taught.plan.packs) {
+            if ids.contains(id) {
+                pack.health = health;
+            }
+        }
+    }
+    taught
+}
+
+/// The board without anything that a log taught: a pack is what its owner told of it.
+fn untaught(board: &Board, log: &Log) -> Board {
+    let mut untaught = board.clone();
+    untaught.plan.rig = board.plan.rig.unlearned();
+    let owned: Vec<(Vec<PackId>, Health)> = log
+        .owned()
+        .map(|(_, o)| (same(board, &o.pack).map(|(id, _)| id).collect(), o.pack.health))
+        .collect();
+    for (id, pack) in std::iter::zip(&board.packs, &mut untaught.plan.packs) {
+        if pack.health.doubt < 1.0 {
+            let told = owned.iter().find(|(ids, _)| ids.contains(id));
+            pack.health = told.map_or(Health::NEW, |(_, health)| *health);
+        }
+    }
+    untaught
+}
+
+fn turned(board: &Board, to: Board, sentence: &str) -> Change {
+    let packs = std::iter::zip(&board.plan.packs, std::iter::zip(to.packs, to.plan.packs));
+    let packs = packs.filter(|(before, (_, after))| *before != after).map(|(_, both)| both);
+    Change::TakeOver(sentence.to_owned(), Box::new(to.plan.rig), packs.collect())
+}
+
+async fn take_over(asked: Asked) -> Result<Response, PageError> {
+    let log = asked.app.store.log(asked.rig).await?.log;
+    asked
+        .on(Page::Log)
+        .make(Open::Nothing, move |board| {
+            let to = taught(board, &log, &learned(board, &log));
+            Ok(turned(board, to, "Every plan uses what the log taught"))
+        })
+        .await
+}
+
+async fn leave_out(asked: Asked) -> Result<Response, PageError> {
+    let log = asked.app.store.log(asked.rig).await?.log;
+    asked
+        .on(Page::Log)
+        .make(Open::Nothing, move |board| {
+            let to = untaught(board, &log);
+            Ok(turned(board, to, "No plan uses what the log taught any more"))
+        })
+        .await
+}

@@ -1,0 +1,201 @@
+//! One outing beside its plan: what was predicted as water, how it went as a line, and why.
+
+use super::rows;
+use crate::figures;
+use crate::parts::decision::About;
+use crate::parts::picture::Picture;
+use lake_hour_core::learn::{Difference, Entry, Factor, Meter, Reason};
+use lake_hour_core::log::{Cause, Outing, Went};
+use lake_hour_core::units::say::Say;
+use lake_hour_core::units::system::Measure;
+use lake_hour_core::verdict;
+
+/// A cause with what it made, in points of charge.
+#[derive(Debug, Clone)]
+pub(super) struct CauseView {
+    pub(super) words: String,
+    pub(super) points: String,
+}
+
+/// One outing as it is drawn.
+#[derive(Debug, Clone)]
+pub(super) struct OutingView {
+    pub(super) title: String,
+    pub(super) pack: String,
+    pub(super) picture: Picture,
+    /// How it went: only its two ends are known.
+    pub(super) line: String,
+    pub(super) planned: String,
+    /// Where the words about plan and truth stand, down, in percent.
+    pub(super) planned_at: String,
+    pub(super) went: String,
+    pub(super) went_at: String,
+    /// "14 points lower than planned".
+    pub(super) more: String,
+    pub(super) causes: Vec<CauseView>,
+    /// Why what is left differs, or that it cannot be told.
+    pub(super) why: String,
+    pub(super) known: &'static str,
+    /// Times of the day.
+    pub(super) clocks: Vec<(String, String)>,
+    pub(super) sentence: String,
+}
+
+/// A twelfth of the height between two texts.
+const APART: f64 = 13.0;
+
+impl OutingView {
+    pub(super) fn of(o: &Outing, id: i64, entries: &[Entry], say: Say<'_>) -> Option<Self> {
+        let went = o.went(id, entries).ok()?;
+        let drawn = went.planned.drawn.as_ref()?;
+        let course = verdict::course(&went.plan.rig_as_measured(), &went.plan.day);
+        let pack = o.pack()?;
+        let about = About { plan: &went.plan, pack, course: &course, say };
+        let picture = Picture::of(drawn, went.planned.outcome, about);
+        let span = went.plan.day.span().value();
+        let planned_use = went.starts_at - went.left_planned;
+        let used = went.starts_at - went.left;
+        let times = if planned_use > 1e-6 { used / planned_use } else { 0.0 };
+        let x = |at: f64| if span > 0.0 { at / span * 1000.0 } else { 0.0 };
+        // The way there is drawn as the plan's, to the end that is known.
+        let mut line = vec![(0.0, went.starts_at)];
+        if planned_use > 1e-6 {
+            line.extend(drawn.points.iter().map(|p| {
+                (x(p.at.value()), went.starts_at - (went.starts_at - p.charge) * times)
+            }));
+        }
+        line.push((1000.0, went.left));
+        let y = |charge: f64| 5.0 + (1.0 - charge.clamp(0.0, 1.0)) * 92.0;
+        let line: Vec<String> =
+            line.into_iter().map(|(x, charge)| format!("{x:.1},{:.1}", y(charge))).collect();
+        let (planned_at, went_at) = (y(went.left_planned), y(went.left));
+        // Two texts never stand on each other: the higher one moves up, the lower one down.
+        let apart = (APART - (planned_at - went_at).abs()).max(0.0) / 2.0;
+        let (planned_at, went_at) = if went_at > planned_at {
+            (planned_at - apart, went_at + apart)
+        } else {
+            (planned_at + apart, went_at - apart)
+        };
+        let within = |y: f64| format!("{:.1}%", y.clamp(8.0, 96.0));
+        let points = (went.more() * 100.0).round();
+        let more = match points {
+            p if p.abs() < 3.0 => "As planned".to_owned(),
+            p if p > 0.0 => format!("{p:.0} points lower than planned"),
+            p => format!("{:.0} points higher than planned", -p),
+        };
+        let day = &went.plan.day;
+        let clocks = (0..=4).map(|n| {
+            let at = lake_hour_core::units::Hours::of(span * f64::from(n) / 4.0);
+            (format!("{}%", n * 25), figures::clock(day, at, say.clock))
+        });
+        let planned = format!("as planned: {}", figures::percent(went.left_planned));
+        let end = format!("as it went: {}", figures::percent(went.left));
+        Some(Self {
+            title: format!("{}, {}", rows::day(o.date), o.name),
+            pack: pack.name.clone(),
+            sentence: format!(
+                "{} {}. {}; {}.",
+                picture.sentence,
+                more,
+                figures::capital(&planned),
+                end
+            ),
+            line: line.join(" "),
+            planned_at: within(planned_at),
+            went_at: within(went_at),
+            causes: causes(o, &went, say),
+            why: why(&went),
+            known: match went.by {
+                Meter::Shunt => "Known by the amp-hours of a meter",
+                Meter::Rested => "Known by a meter's percent or rested volts, to 6 points",
+                Meter::Feel => "Known by feel, to 12 points",
+            },
+            planned,
+            went: end,
+            more,
+            clocks: clocks.collect(),
+            picture,
+        })
+    }
+}
+
+fn points(share: f64) -> String {
+    format!("{:.0}", (share * 100.0).abs().round())
+}
+
+fn causes(o: &Outing, went: &Went, say: Say<'_>) -> Vec<CauseView> {
+    let shown = went.causes.iter().filter(|(_, made)| made.abs() >= 0.005);
+    shown
+        .map(|(cause, made)| {
+            let more = if *made > 0.0 { "more" } else { "less" };
+            let words = match cause {
+                Cause::Length => {
+                    let hours = o.hours.unwrap_or(o.plan.day.lasts()).value();
+                    format!(
+                        "{} instead of {}",
+                        figures::hours(hours),
+                        figures::hours(o.plan.day.lasts().value())
+                    )
+                }
+                Cause::Wind => {
+                    let speed = |v: f64| figures::measure(say.units, Measure::Speed, v, 0);
+                    let was = o.wind.map_or(0.0, |w| w.value());
+                    let told = o.plan.day.conditions.wind.value();
+                    format!("wind {} instead of {}", speed(was), speed(told))
+                }
+                Cause::Known => format!("{more} than typical, as the log knew by then"),
+                Cause::Rest => match named(went.difference.as_ref(), *made) {
+                    Some(words) => words,
+                    None => format!("{more}, not explained"),
+                },
+            };
+            CauseView { words, points: format!("{}{}", if *made > 0.0 { "" } else { "-" }, points(*made)) }
+        })
+        .collect()
+}
+
+/// The one reason that can be named.
+fn named(difference: Option<&Difference>, made: f64) -> Option<String> {
+    let share = difference?.named()?;
+    Some(reason(share.reason, made > 0.0))
+}
+
+fn reason(reason: Reason, more: bool) -> String {
+    let than = if more { "more" } else { "less" };
+    match reason {
+        Reason::Factor(Factor::Draw) => format!("the motor draws {than} than its curve says"),
+        Reason::Factor(Factor::Drag) => format!("the hull takes {than} for its speed"),
+        Reason::Factor(Factor::Wind) => format!("the wind pushes {than}"),
+        Reason::Factor(Factor::Capacity) => {
+            let than = if more { "less" } else { "more" };
+            format!("the pack holds {than}")
+        }
+        Reason::WindOfDay => {
+            format!("{} wind than was told", if more { "more" } else { "less" })
+        }
+        Reason::Timing => {
+            format!("{} time at it than planned", if more { "more" } else { "less" })
+        }
+        Reason::Meter => "the reading itself".to_owned(),
+    }
+}
+
+fn why(went: &Went) -> String {
+    let Some(d) = &went.difference else {
+        return String::new();
+    };
+    if d.is_usual() {
+        return format!(
+            "What is not explained is usual: such days differ by {} points",
+            points(d.usual).max("1".to_owned())
+        );
+    }
+    match d.named() {
+        Some(_) => String::new(),
+        None => {
+            let two: Vec<String> =
+                d.shares.iter().take(2).map(|s| reason(s.reason, d.more > 0.0)).collect();
+            format!("It cannot be told apart: {}", two.join(", or "))
+        }
+    }
+}

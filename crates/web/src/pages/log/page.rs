@@ -1,0 +1,314 @@
+//! The Log page put together.
+
+use super::learned::LearnedView;
+use super::outing::OutingView;
+use super::rows::{self, Row};
+use super::{current, learned, taught, today};
+use crate::figures;
+use crate::forms::list::ListView;
+use crate::forms::log as forms;
+use crate::forms::{Field, Problems, Shown, Typed};
+use crate::frame::asked::Scene;
+use crate::frame::error::PageError;
+use crate::frame::head::{Damaged, Head};
+use crate::frame::render::{Render, block};
+use crate::frame::view::{Logging, Open, Page, View};
+use askama::Template;
+use lake_hour_core::log::{Log, Logged, MOST_UNITS, Warranty};
+use lake_hour_core::units::Hours;
+use lake_hour_core::units::say::Say;
+use lake_hour_store::RigId;
+
+/// The form that is open.
+#[derive(Debug, Clone)]
+pub(crate) struct FormView {
+    title: &'static str,
+    /// Stands in its id and its draft.
+    key: String,
+    action: String,
+    fields: Vec<Field>,
+    /// What it may be about: key and name; nothing where that is settled.
+    of: Vec<(String, String)>,
+    of_now: String,
+    of_problem: Option<String>,
+    units: Option<ListView>,
+    /// Where it is removed.
+    remove: Option<String>,
+    /// What to watch while a test is done.
+    cautions: &'static [&'static str],
+}
+
+/// A pack that is owned.
+#[derive(Debug, Clone)]
+pub(crate) struct PackView {
+    name: String,
+    edit: String,
+    words: Vec<String>,
+}
+
+#[derive(Template)]
+#[template(path = "log/page.html", blocks = ["page"])]
+pub(crate) struct LogPage {
+    head: Head,
+    rig: RigId,
+    view: View,
+    facts: String,
+    form: Option<FormView>,
+    outing: Option<OutingView>,
+    learned: Option<LearnedView>,
+    rows: Vec<Row>,
+    packs: Vec<PackView>,
+    /// Sums of the season.
+    season: Vec<(&'static str, String)>,
+    /// Nothing can be logged: no pack is on the Board.
+    no_pack: bool,
+    boat: bool,
+}
+
+impl LogPage {
+    pub(crate) fn new(scene: &Scene) -> Self {
+        let (board, view) = (&scene.board, scene.view);
+        let say = scene.look.say(&board.plan.currency);
+        let empty = Log::default();
+        let kept = scene.log.as_deref();
+        let log = kept.map_or(&empty, |kept| &kept.log);
+        let entries = log.entries(&board.plan.rig, current(log));
+        let learned = learned(board, log);
+        let doubted = learned.doubted();
+        let mut head = Head::of_scene(scene);
+        for one in kept.into_iter().flat_map(|kept| &kept.unreadable) {
+            let path = format!("/rigs/{}/log/entries/{}/remove{}", board.rig.0, one.id, view.query());
+            head.damaged.push(Damaged::of(board.rig, "entry", one, path));
+        }
+        let seen = log
+            .outings()
+            .rev()
+            .find(|(id, _)| view.see.is_none_or(|see| see == *id))
+            .or_else(|| log.outings().next_back());
+        let told = taught(board, log, &learned);
+        Self {
+            head,
+            rig: board.rig,
+            view,
+            facts: facts(log),
+            form: form(scene, log),
+            outing: seen.and_then(|(id, o)| OutingView::of(o, id, &entries, say)),
+            learned: LearnedView::of(board, log, &learned, &told, say)
+                .filter(|_| !entries.is_empty()),
+            rows: rows::rows(log, &entries, &doubted, (board.rig, view), seen.map(|(id, _)| id)),
+            packs: packs(log, board.rig, view, say),
+            season: season(log, say),
+            no_pack: board.plan.packs.is_empty() && log.owned().next().is_none(),
+            boat: board.plan.rig.craft.kind.is_boat(),
+        }
+    }
+
+    pub(crate) fn html(&self, render: Render) -> Result<String, PageError> {
+        match render {
+            Render::Page => self.render().map_err(|_| PageError::Broken),
+            Render::Fragment => block(&self.head.title, self.as_page().render()),
+        }
+    }
+
+    fn action(&self, path: &str) -> String {
+        format!("/rigs/{}/{path}{}", self.rig.0, self.view.query())
+    }
+
+    fn on(&self, page: Page) -> String {
+        self.view.on(page).address(self.rig)
+    }
+
+    /// Where a new entry is begun.
+    fn begin(&self, kind: &str) -> String {
+        let open = Logging::read(kind).map_or(Open::Nothing, Open::Logging);
+        self.view.opening(open).address(self.rig)
+    }
+
+    fn close(&self) -> String {
+        self.view.opening(Open::Nothing).address(self.rig)
+    }
+}
+
+/// "Two Marl Point 12-100, bought 4 Apr 2025 · 41 outings · 214 h · 24 full cycles".
+fn facts(log: &Log) -> String {
+    let owned = current(log).and_then(|id| Some((id, log.pack(id)?)));
+    let mut facts = Vec::new();
+    if let Some((_, owned)) = owned {
+        facts.push(format!("{}, bought {}", owned.pack.name, rows::day(owned.bought)));
+    }
+    let of = owned.map(|(id, _)| id);
+    let with = log.outings().filter(|(_, o)| o.of == of);
+    let (mut count, mut hours, mut cycles) = (0, 0.0, 0.0);
+    for (_, o) in with {
+        count += 1;
+        hours += o.hours.unwrap_or(o.plan.day.lasts()).value();
+        cycles += o.share_used().map_or(0.0, |(share, _)| share.max(0.0));
+    }
+    match count {
+        0 => {}
+        1 => facts.push("1 outing".to_owned()),
+        n => facts.push(format!("{n} outings")),
+    }
+    if count > 0 {
+        facts.push(format!("{hours:.0} h"));
+        facts.push(format!("{} full cycles", figures::amount(cycles)));
+    }
+    facts.join(" \u{b7} ")
+}
+
+/// What kind of form is open, and what stands in it.
+fn form(scene: &Scene, log: &Log) -> Option<FormView> {
+    let (board, view, units) = (&scene.board, scene.view, scene.look.units);
+    let (kind, before): (Logging, Option<(i64, &Logged)>) = match view.open {
+        Open::Logging(kind) => (kind, None),
+        Open::Entry(id) => {
+            let (id, logged) = log.all.iter().find(|(n, _)| *n == id)?;
+            (forms::kind(logged), Some((*id, logged)))
+        }
+        _ => return None,
+    };
+    let kept = || match before {
+        Some((_, logged)) => forms::typed(logged, units),
+        None => forms::blank(kind, today(), board, log),
+    };
+    let draft = scene.draft_of(view.open);
+    let none = Problems::default();
+    let typed: Typed = draft.map_or_else(kept, |d| d.typed.clone());
+    let problems = draft.map_or(&none, |d| &d.problems);
+    let shown = Shown { typed: &typed, problems, units };
+    let action = match before {
+        Some((id, _)) => format!("log/entries/{id}"),
+        None => format!("log/new/{}", kind.key()),
+    };
+    let action = format!("/rigs/{}/{action}{}", board.rig.0, view.query());
+    let rig = board.rig.0;
+    let units_of = match before {
+        Some((_, Logged::Owned(o))) => Some(o.units.len()),
+        _ => None,
+    };
+    let offered = forms::Which::offered(board, log);
+    // An entry stays with what is owned; a pack that is owned is what it is.
+    let offered: Vec<(String, String)> = match before {
+        Some((_, Logged::Owned(_))) => Vec::new(),
+        Some(_) => log.owned().map(|(id, o)| (format!("owned-{id}"), o.pack.name.clone())).collect(),
+        None if kind == Logging::Owned => {
+            let on_board = |w: &forms::Which| matches!(w, forms::Which::OnBoard(_));
+            offered.into_iter().filter(|(w, _)| on_board(w)).map(|(w, n)| (w.key(board), n)).collect()
+        }
+        None => offered.into_iter().map(|(w, n)| (w.key(board), n)).collect(),
+    };
+    Some(FormView {
+        title: title(kind, before.is_some()),
+        key: before.map_or_else(|| kind.key().to_owned(), |(id, _)| format!("entry-{id}")),
+        fields: forms::fields(shown, kind),
+        of: offered,
+        of_now: typed.get("of").to_owned(),
+        of_problem: problems.get("of").map(str::to_owned),
+        units: units_of.map(|count| ListView {
+            id: "units",
+            what: "unit",
+            action: action.clone(),
+            rows: forms::unit_rows(shown, count),
+            most: MOST_UNITS,
+            tick: None,
+        }),
+        action,
+        remove: before
+            .map(|(id, _)| format!("/rigs/{rig}/log/entries/{id}/remove{}", view.query())),
+        cautions: cautions(kind),
+    })
+}
+
+const fn title(kind: Logging, there: bool) -> &'static str {
+    match (kind, there) {
+        (Logging::Outing, false) => "Log an outing",
+        (Logging::Outing, true) => "The outing",
+        (Logging::Owned, false) => "A pack you own",
+        (Logging::Owned, true) => "The pack",
+        (Logging::Charged, _) => "Charged, or read its charge",
+        (Logging::Capacity, _) => "Capacity test",
+        (Logging::Load, _) => "Load test",
+        (Logging::Volts, _) => "Volts of the units",
+    }
+}
+
+const fn cautions(kind: Logging) -> &'static [&'static str] {
+    match kind {
+        Logging::Capacity => &[
+            "Charge it full and let it rest an hour, lead four.",
+            "Draw a steady current, best about a fifth of its amp-hours for five hours, and write down when you begin.",
+            "Lead has no switch inside: stop by hand at 10.5 V for a 12 V unit, 5.25 V for a 6 V one. Look every ten minutes, every minute near the end. LFP shuts itself off.",
+            "Stay with it. Keep the load where it may get hot; vent the room; charge lead again at once.",
+        ],
+        Logging::Load => &[
+            "Only on a charged, rested unit: 12.4 V or more for 12 V lead.",
+            "Eyes covered, vent open, no spark near the caps: clamp on before the load is switched in, and switch it out before you take the clamps off.",
+            "Fifteen seconds, no longer, and read the volts just before its end.",
+        ],
+        Logging::Volts => &["All after the same hours of rest, with nothing on and no charger plugged in. To the hundredth of a volt."],
+        _ => &[],
+    }
+}
+
+fn packs(log: &Log, rig: RigId, view: View, say: Say<'_>) -> Vec<PackView> {
+    let view_of = |(id, o): (i64, &lake_hour_core::log::Owned)| {
+        let mut words = Vec::new();
+        match o.warranty(today()) {
+            Warranty::Untold => {}
+            Warranty::Full(to) => words.push(format!("full warranty until {}", rows::day(to))),
+            Warranty::Prorated(share, to) => words.push(format!(
+                "warranty pays {} of a new one, until {}",
+                figures::percent(share),
+                rows::day(to)
+            )),
+            Warranty::Over(since) => words.push(format!("warranty over since {}", rows::day(since))),
+        }
+        if let Some(paid) = o.paid {
+            words.push(format!("paid {}", say.money(paid)));
+        }
+        let here = o.units.iter().filter(|u| u.retired.is_none()).count();
+        let gone = o.units.len() - here;
+        words.push(match gone {
+            0 => format!("{here} {}", if here == 1 { "unit" } else { "units" }),
+            n => format!("{here} in use, {n} out"),
+        });
+        if let Some(gone) = o.retired {
+            words.push(format!("given away {}", rows::day(gone)));
+        }
+        PackView {
+            name: o.pack.name.clone(),
+            edit: view.opening(Open::Entry(id)).address(rig),
+            words,
+        }
+    };
+    log.owned().map(view_of).collect()
+}
+
+/// Sums over the outings of this year.
+fn season(log: &Log, say: Say<'_>) -> Vec<(&'static str, String)> {
+    let year = today().year();
+    let of_year: Vec<_> = log.outings().filter(|(_, o)| o.date.year() == year).collect();
+    if of_year.is_empty() {
+        return Vec::new();
+    }
+    let hours: Hours = of_year.iter().map(|(_, o)| o.hours.unwrap_or(o.plan.day.lasts())).sum();
+    let metres: f64 = of_year.iter().filter_map(|(_, o)| o.distance).map(|d| d.value()).sum();
+    let energy: f64 = of_year
+        .iter()
+        .filter_map(|(_, o)| {
+            let pack = o.pack()?;
+            let ah = lake_hour_core::log::told_capacity(pack)?;
+            Some(o.share_used().ok()?.0.max(0.0) * (pack.voltage() * ah).value())
+        })
+        .sum();
+    let mut sums = vec![
+        ("outings", of_year.len().to_string()),
+        ("hours", format!("{:.0}", hours.value())),
+        ("energy", figures::energy(energy)),
+    ];
+    if metres > 0.0 {
+        let far = lake_hour_core::units::Metres::of(metres);
+        sums.push(("distance", figures::far(far, say.units)));
+    }
+    sums
+}
