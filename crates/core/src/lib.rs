@@ -24,6 +24,7 @@
 //! - [`verdict`] the verdict on a pack, its band, and the working shown
 //! - [`proposals`] which packs to think of, what one dead unit leaves of them, what would let others pass
 //! - [`decide`] which pack comes first, how sure that is, and what would change it
+//! - [`care`] what to do tonight and through the winter, what is due, what wears a pack
 //! - [`learn`] what a log teaches of motor, hull and pack; [`log`] outings as they went
 //! - [`build`] parts, order of work and readings of the one that is chosen; a card for the pocket
 //!
@@ -50,6 +51,7 @@
 
 pub mod allowed;
 pub mod build;
+pub mod care;
 pub mod chemistry;
 pub mod day;
 pub mod decide;

@@ -6,7 +6,7 @@ use crate::plan::{self, PackDocument, PlanDocument};
 use jiff::civil::Date;
 use lake_hour_core::allowed::{self, Allowed};
 use lake_hour_core::log::{
-    CapacityTest, Charge, Did, LoadTest, Log, Logged, MOST_UNITS, Next, Outing, Owned, OwnedUnit,
+    CapacityTest, Charge, Chore, Did, LoadTest, Log, Logged, MOST_UNITS, Next, Outing, Owned, OwnedUnit,
     Reading, Test, TestEnd, Used,
 };
 use lake_hour_core::units::{
@@ -217,6 +217,20 @@ pub enum DidDocument {
     Load(LoadTestDocument),
     /// Volts of each unit. [V]
     Volts(Vec<f64>),
+    /// A chore that was done, or put off.
+    Care(CareDocument),
+}
+
+/// A chore that was done, or put off.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct CareDocument {
+    /// `water`, `equalize`, `balance`, `top_up`, `clean` or `test`.
+    pub chore: String,
+    /// Put off to that day; done if absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(with = "Option<String>")]
+    pub put_off_to: Option<Date>,
 }
 
 /// A discharge at a steady current.
@@ -460,6 +474,13 @@ fn check_test(c: &mut Checker, at: &str, doc: &TestDocument) -> Test {
                 .optional(field("did.temperature_c"), d.temperature_c, &allowed::TEMPERATURE)
                 .map(Celsius::of),
         }),
+        DidDocument::Care(care) => {
+            let chore = Chore::from_key(&care.chore).unwrap_or_else(|| {
+                c.fault(field("did.chore"), format!("must be one of: {}", Chore::keys()));
+                Chore::Clean
+            });
+            Did::Care(chore, care.put_off_to)
+        }
         DidDocument::Volts(volts) => {
             c.at_most(&field("did.volts"), volts.len(), MOST_UNITS);
             let volts = volts.iter().take(MOST_UNITS).enumerate();
@@ -566,6 +587,9 @@ fn test_document(test: &Test) -> TestDocument {
             seconds: t.seconds,
             temperature_c: t.temperature.map(Celsius::value),
         }),
+        Did::Care(chore, to) => {
+            DidDocument::Care(CareDocument { chore: chore.key().to_owned(), put_off_to: *to })
+        }
         Did::Volts(volts) => DidDocument::Volts(volts.iter().map(|v| v.value()).collect()),
     };
     TestDocument {

@@ -2,7 +2,7 @@
 
 use super::entry::{Entry, Told};
 use super::fit::belief;
-use super::{FACTORS, Factor, Four, Learned};
+use super::{Ageing, FACTORS, Factor, Four, Learned};
 
 /// Where a difference comes from.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -66,13 +66,13 @@ impl Difference {
 
 impl Difference {
     /// Why an outing differs from what the entries until that day made one expect; `None` for what is no outing, or is refused.
-    pub fn of(entries: &[Entry], outing: i64) -> Option<Self> {
+    pub fn of(entries: &[Entry], outing: i64, ageing: Ageing) -> Option<Self> {
         let entry = entries.iter().find(|e| e.id == outing)?;
         entry.check().ok()?;
         let Told::Used { used, .. } = entry.told else { return None };
         let earlier = |e: &&Entry| e.id != outing && e.years <= entry.years;
         let before: Vec<Entry> = entries.iter().filter(earlier).copied().collect();
-        let known = Learned::from(&before, entry.years);
+        let known = Learned::of_pack(&before, entry.years, ageing);
         let e = entry.at(&known.mean);
         let through = |p: usize| -> Four {
             Four::from_fn(|q, _| e.slope[p] * known.covariance[(p, q)] * e.slope[q])

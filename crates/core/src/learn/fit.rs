@@ -1,7 +1,7 @@
 //! What is most likely of all entries together, and how sure that is.
 
 use super::entry::{EMPTIED, Entry, Equation, unit};
-use super::{FACTORS, Factor, Four, FourByFour, above, density};
+use super::{Ageing, FACTORS, Factor, Four, FourByFour, Prior, above, density};
 use nalgebra::{DMatrix, DVector};
 
 /// Steps of Gauss-Newton: it settles long before.
@@ -68,14 +68,21 @@ fn each(of: impl Fn(Factor) -> f64) -> Four {
 impl Learned {
     /// What entries teach, told for a day so many years on; those that [`Entry::check`] refuses are passed over.
     pub fn from(entries: &[Entry], today: f64) -> Self {
+        Self::of_pack(entries, today, Ageing::UNTOLD)
+    }
+
+    /// The same of a pack that ages so.
+    pub fn of_pack(entries: &[Entry], today: f64, ageing: Ageing) -> Self {
         let mut entries: Vec<&Entry> = entries.iter().filter(|e| e.check().is_ok()).collect();
         entries.sort_by(|a, b| a.years.total_cmp(&b.years).then(a.id.cmp(&b.id)));
         // Years are counted from the first one.
         let first = entries.first().map_or(today, |e| e.years);
         let years: Vec<f64> = entries.iter().map(|e| e.years - first).collect();
         let today = (today - first).max(0.0);
-        let middle = each(|f| f.prior().mean(today));
-        let own = each(|f| f.prior().covariance(today, today));
+        let age = (first - ageing.since.unwrap_or(first)).max(0.0);
+        let prior = |f: Factor| f.prior_of(ageing, age);
+        let middle = each(|f| prior(f).mean(today));
+        let own = each(|f| prior(f).covariance(today, today));
         let none = Self {
             mean: middle,
             covariance: FourByFour::from_diagonal(&own),
@@ -84,11 +91,11 @@ impl Learned {
             weights: Vec::new(),
         };
         let n = entries.len();
-        let Some(solved) = Solved::of(&entries, &years) else { return none };
+        let Some(solved) = Solved::of(&entries, &years, &prior) else { return none };
         // Between today and each entry, through the slopes of the entries.
         let towards = DMatrix::from_fn(FACTORS, n, |p, j| {
             let f = Factor::ALL[p];
-            f.prior().covariance(today, years[j]) * solved.slopes[j][p]
+            prior(f).covariance(today, years[j]) * solved.slopes[j][p]
         });
         let mean = &towards * &solved.told;
         let explained = &towards * solved.gram.solve(&towards.transpose());
@@ -188,18 +195,18 @@ struct Solved {
 
 impl Solved {
     /// `None` for no entries, or where rounding leaves nothing to be solved.
-    fn of(entries: &[&Entry], years: &[f64]) -> Option<Self> {
+    fn of(entries: &[&Entry], years: &[f64], prior: &impl Fn(Factor) -> Prior) -> Option<Self> {
         let n = entries.len();
         if n == 0 {
             return None;
         }
-        let middles: Vec<Four> = years.iter().map(|t| each(|f| f.prior().mean(*t))).collect();
+        let middles: Vec<Four> = years.iter().map(|t| each(|f| prior(f).mean(*t))).collect();
         let sd: Vec<Four> =
-            years.iter().map(|t| each(|f| f.prior().covariance(*t, *t).sqrt())).collect();
+            years.iter().map(|t| each(|f| prior(f).covariance(*t, *t).sqrt())).collect();
         // How moments hang together: the same for all steps.
         let covariance: Vec<DMatrix<f64>> = Factor::ALL
             .iter()
-            .map(|f| DMatrix::from_fn(n, n, |i, j| f.prior().covariance(years[i], years[j])))
+            .map(|f| DMatrix::from_fn(n, n, |i, j| prior(*f).covariance(years[i], years[j])))
             .collect();
         let mut states = middles.clone();
         for step in 0.. {

@@ -59,34 +59,69 @@ pub struct Prior {
     pub ages: f64,
     /// How far that may be off, as a share a year.
     pub ages_unsure: f64,
+    /// Its age at the first entry. [a]
+    pub age: f64,
+}
+
+/// How a pack ages, before anything is logged.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Ageing {
+    /// Share of its capacity that it loses a year.
+    pub a_year: f64,
+    /// When it was new, in years since some day; at the first entry where not told. [a]
+    pub since: Option<f64>,
+}
+
+impl Ageing {
+    /// A pack of which nothing is known: 2 % a year from its first entry on.
+    pub const UNTOLD: Self = Self { a_year: 0.02, since: None };
+    /// How far what it loses a year may be off, as a share of it: calendar lives of one kind differ by as much. Estimate.
+    const UNSURE: f64 = 0.75;
 }
 
 impl Factor {
     /// What is known of it beforehand. Estimates: amps at a setting differ by 15 % from the typical curve, hulls by 30 % and
     /// the wind's push by 40 % from their kind's middle, capacity by 5 % from its label; a pack loses some 2 % a year.
     pub const fn prior(self) -> Prior {
+        self.prior_of(Ageing::UNTOLD, 0.0)
+    }
+
+    /// The same of a pack that ages so and is so old at the first entry. [a]
+    pub(crate) const fn prior_of(self, ageing: Ageing, age: f64) -> Prior {
+        let prior = self.at_first();
+        match self {
+            Self::Capacity => Prior {
+                ages: ageing.a_year,
+                ages_unsure: ageing.a_year * Ageing::UNSURE,
+                age,
+                ..prior
+            },
+            _ => prior,
+        }
+    }
+
+    const fn at_first(self) -> Prior {
         let (sd, wanders) = match self {
             Self::Draw => (0.15, 0.03),
             Self::Drag => (0.30, 0.10),
             Self::Wind => (0.40, 0.03),
             Self::Capacity => (0.05, 0.005),
         };
-        let (ages, ages_unsure) =
-            if matches!(self, Self::Capacity) { (0.02, 0.015) } else { (0.0, 0.0) };
-        Prior { sd, wanders, ages, ages_unsure }
+        Prior { sd, wanders, ages: 0.0, ages_unsure: 0.0, age: 0.0 }
     }
 }
 
 impl Prior {
     /// Its middle after so many years.
     pub(crate) fn mean(self, years: f64) -> f64 {
-        -self.ages * years
+        -self.ages * (self.age + years)
     }
 
     /// How two moments of it hang together: what was off at first stays off, what it wandered until the earlier one is in both.
     pub(crate) fn covariance(self, a: f64, b: f64) -> f64 {
         let wandered = self.wanders * self.wanders * a.min(b);
-        self.sd * self.sd + wandered + self.ages_unsure * self.ages_unsure * a * b
+        let (old, older) = (self.age + a, self.age + b);
+        self.sd * self.sd + wandered + self.ages_unsure * self.ages_unsure * old * older
     }
 }
 

@@ -7,12 +7,14 @@
 
 mod bench;
 mod charge;
+mod chore;
 mod outing;
 mod owned;
 mod went;
 
 pub use bench::{CapacityFound, CapacityTest, LoadFound, LoadTest, LoadVerdict, NotFound, TestEnd};
 pub use charge::{Known, LeftNow};
+pub use chore::{BALANCE_DAYS, Chore};
 pub use outing::{
     Charge, Outing, Reading, Unclear, Used, parts, told_capacity, unlearned, years,
 };
@@ -61,6 +63,8 @@ pub enum Did {
     Load(LoadTest),
     /// Volts of each unit after hours of rest, or under a load they share.
     Volts(Vec<Volts>),
+    /// A chore that was done, or put off to a day.
+    Care(Chore, Option<Date>),
 }
 
 impl Logged {

@@ -1,5 +1,6 @@
 //! A pack that is owned: its units, what was paid, what is left of its warranty.
 
+use crate::learn::Ageing;
 use crate::pack::Pack;
 use crate::units::{Celsius, Money};
 use jiff::ToSpan;
@@ -95,6 +96,16 @@ impl Owned {
             retired: None,
             note: String::new(),
         }
+    }
+
+    /// How it ages before anything is logged: to 80 % in the years of its label, or typical.
+    pub fn ageing(&self) -> Ageing {
+        let battery = &self.pack.battery;
+        let lasts = battery.calendar_years.unwrap_or(battery.chemistry.typical_years());
+        // Where its owner told what wear has left of it, that is where it begins.
+        let told = self.pack.health.capacity_share < 1.0;
+        let since = if told { None } else { Some(super::years(self.bought)) };
+        Ageing { a_year: 0.2 / lasts.max(0.5), since }
     }
 
     /// What is left of its warranty on a day. A prorated one pays the share of its time, counted from the day of purchase, that

@@ -1,7 +1,7 @@
 //! How an outing went over what was planned, step by step.
 
 use super::{Outing, Unclear};
-use crate::learn::{Difference, Entry, Meter};
+use crate::learn::{Ageing, Difference, Entry, Meter};
 use crate::plan::Plan;
 use crate::verdict::Evaluation;
 
@@ -21,7 +21,7 @@ pub enum Cause {
 /// An outing beside its plan.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Went {
-    /// The day as it was planned, with the charge that it began with.
+    /// The day as it was planned, with the charge that it began with; as long as it was, where that is another day altogether.
     pub planned: Evaluation,
     /// The plan of that.
     pub plan: Plan,
@@ -48,19 +48,26 @@ impl Went {
 
 /// Shorter by this is the same. [h]
 const SAME: f64 = 0.02;
+/// A day that lasted so much longer or less long, as a share, was another day than the planned one: it is held against a plan as
+/// long as it was. Estimate.
+const ANOTHER_DAY: f64 = 0.25;
 
 impl Outing {
-    /// How it went over what was planned; `entries` are the log's.
+    /// How it went over what was planned; `entries` are the log's, of a pack that ages so.
     ///
     /// # Errors
     /// [`Unclear`].
-    pub fn went(&self, id: i64, entries: &[Entry]) -> Result<Went, Unclear> {
+    pub fn went(&self, id: i64, entries: &[Entry], ageing: Ageing) -> Result<Went, Unclear> {
         let (used, by) = self.share_used()?;
         let driven = self.as_driven()?;
         let starts_at = driven.day.start_charge.unwrap_or(1.0);
         // As it was planned, but for the charge that it began with.
         let mut plan = self.plan.clone();
         (plan.day.start_charge, plan.day.days_without_charging) = (Some(starts_at), 1);
+        let lasted = driven.day.lasts() / plan.day.lasts();
+        if (lasted - 1.0).abs() > ANOTHER_DAY {
+            plan.day = plan.day.as_long(lasted);
+        }
         let pack = plan.packs.first().ok_or(Unclear::NoPack)?.clone();
         let judge = plan.judge().map_err(|_| Unclear::NoDraw)?;
         let planned = judge.in_full(&pack);
@@ -87,7 +94,7 @@ impl Outing {
             causes.push((Cause::Wind, then - taken));
             taken = then;
         }
-        let difference = if self.counts { Difference::of(entries, id) } else { None };
+        let difference = if self.counts { Difference::of(entries, id, ageing) } else { None };
         if let Some(d) = &difference
             && (d.expected - taken).abs() > 0.005
         {

@@ -8,7 +8,8 @@ use crate::pack::Pack;
 use crate::rig::{Charger, Rig, Supply};
 use crate::shelf::{Battery, Chemistry};
 use crate::units::{AmpHours, Amps, Hours, Money, Volts, WattHours, Watts};
-use charge::{Charge, ChargeTime, in_turn, wall_energy};
+pub use charge::Charge;
+use charge::{ChargeTime, in_turn, wall_energy};
 
 /// Energy into the charger that comes out of it. Common practice, no source: 0.85 to 0.92.
 const CHARGER_EFFICIENCY: f64 = 0.88;

@@ -1,7 +1,7 @@
 //! What a log teaches, tried on invented owners whose truth is known.
 
 use lake_hour_core::learn::{
-    Band, Day, Difference, Entry, Factor, Learned, Measure, Meter, Parts, Reason, Refused, Told,
+    Ageing, Band, Day, Difference, Entry, Factor, Learned, Measure, Meter, Parts, Reason, Refused, Told,
 };
 
 /// Numbers as if drawn, always the same: SplitMix64, G. L. Steele, D. Lea, C. H. Flood, *Fast Splittable Pseudorandom Number
@@ -245,20 +245,21 @@ fn a_difference_is_named_only_as_far_as_it_can_be_told() {
         told: Told::Used { parts: holding, used, meter: Meter::Shunt, wind_guessed: false },
     };
     entries.extend([hold(10, 0.44), hold(11, 0.43), hold(12, 0.45), hold(13, 0.85)]);
-    let usual = Difference::of(&entries, 5).unwrap();
+    let usual = Difference::of(&entries, 5, Ageing::UNTOLD).unwrap();
     assert!(usual.is_usual() && usual.named().is_none());
     // Twice as much to hold a place, after three such days that went well: the wind of that day.
-    let blown = Difference::of(&entries, 13).unwrap();
+    let blown = Difference::of(&entries, 13, Ageing::UNTOLD).unwrap();
     assert!(blown.more > 0.2 && !blown.is_usual());
     assert_eq!(blown.shares[0].reason, Reason::WindOfDay);
     let told: f64 = blown.shares.iter().map(|s| s.made).sum();
     assert!((told + blown.rest - blown.more).abs() < 1e-12);
     // Nothing known beforehand: draw or capacity, nobody can tell.
-    let first = Difference::of(&[steady(1, 0.62)], 1).unwrap();
+    let first = Difference::of(&[steady(1, 0.62)], 1, Ageing::UNTOLD).unwrap();
     assert!(!first.is_usual() && first.expected < 0.45);
     // Not an outing, and none at all.
-    assert!(Difference::of(&[Entry { id: 1, years: 0.0, told: Told::Amps(1.0) }], 1).is_none());
-    assert!(Difference::of(&entries, 77).is_none());
+    let amps = Entry { id: 1, years: 0.0, told: Told::Amps(1.0) };
+    assert!(Difference::of(&[amps], 1, Ageing::UNTOLD).is_none());
+    assert!(Difference::of(&entries, 77, Ageing::UNTOLD).is_none());
 }
 
 /// Rubbish teaches nothing, and says why.

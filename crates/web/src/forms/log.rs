@@ -6,7 +6,7 @@ use crate::frame::view::Logging;
 use jiff::civil::Date;
 use lake_hour_core::allowed::{self, Allowed};
 use lake_hour_core::log::{
-    CapacityTest, Charge, Did, LoadTest, Log, Logged, MOST_UNITS, Next, Outing, Owned, OwnedUnit,
+    CapacityTest, Charge, Chore, Did, LoadTest, Log, Logged, MOST_UNITS, Next, Outing, Owned, OwnedUnit,
     Reading, Test, TestEnd, Used,
 };
 use lake_hour_core::pack::Pack;
@@ -94,6 +94,23 @@ const VOLTS: &[Spec] = &[
     Spec::words("note", "Note"),
 ];
 
+/// The keys of [`Chore`], for a field.
+const CHORES: &[(&str, &str)] = &[
+    ("water", "water"),
+    ("equalize", "equalized"),
+    ("balance", "balanced at full"),
+    ("top_up", "topped up in storage"),
+    ("clean", "cleaned, torqued"),
+    ("test", "tested"),
+];
+
+const CARE: &[Spec] = &[
+    Spec::date("date", "Day"),
+    Spec::choice("chore", "What", CHORES),
+    Spec::date("later", "Put off to"),
+    Spec::words("note", "Note"),
+];
+
 /// Which pack a form is about: owned, by its number in the log, or one of the Board's.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(crate) enum Which {
@@ -148,6 +165,7 @@ pub(crate) fn fields(form: Shown<'_>, kind: Logging) -> Vec<Field> {
         Logging::Capacity => CAPACITY,
         Logging::Load => LOAD,
         Logging::Volts => VOLTS,
+        Logging::Care => CARE,
     };
     form.fields(kind.key(), specs)
 }
@@ -167,6 +185,7 @@ pub(crate) const fn kind(logged: &Logged) -> Logging {
             Did::Capacity(_) => Logging::Capacity,
             Did::Load(_) => Logging::Load,
             Did::Volts(_) => Logging::Volts,
+            Did::Care(..) => Logging::Care,
         },
     }
 }
@@ -182,6 +201,7 @@ pub(crate) fn blank(kind: Logging, today: Date, board: &Board, log: &Log) -> Typ
         Logging::Capacity => typed.with("date", today).with("ended", "reached"),
         Logging::Load => typed.with("date", today).with("seconds", "15"),
         Logging::Volts => typed.with("date", today),
+        Logging::Care => typed.with("date", today).with("chore", "clean"),
     }
 }
 
@@ -298,6 +318,7 @@ fn test_typed(t: &Test, units: System) -> Typed {
             .with("amps", figures::typed(l.current.value()))
             .with("seconds", figures::typed(l.seconds))
             .with("warm", warm(l.temperature)),
+        Did::Care(chore, to) => typed.with("chore", chore.key()).with("later", date(*to)),
         Did::Volts(volts) => {
             let each: Vec<String> = volts.iter().map(|v| figures::typed(v.value())).collect();
             typed.with("volts", each.join(", "))
@@ -628,6 +649,11 @@ fn read_test(r: &mut Reader<'_>, kind: Logging, pack: Option<&Pack>) -> Option<T
                 seconds: seconds?,
                 temperature: temperature?,
             })
+        }
+        Logging::Care => {
+            let chore = r.choice("chore", Chore::from_key);
+            let later = r.date_if("later");
+            Did::Care(chore?, later?)
         }
         _ => Did::Volts(read_volts(r)?),
     };

@@ -278,11 +278,19 @@ pub(crate) enum Logging {
     Capacity,
     Load,
     Volts,
+    Care,
 }
 
 impl Logging {
-    pub(crate) const ALL: [Self; 6] =
-        [Self::Outing, Self::Owned, Self::Charged, Self::Capacity, Self::Load, Self::Volts];
+    pub(crate) const ALL: [Self; 7] = [
+        Self::Outing,
+        Self::Owned,
+        Self::Charged,
+        Self::Capacity,
+        Self::Load,
+        Self::Volts,
+        Self::Care,
+    ];
 
     pub(crate) const fn key(self) -> &'static str {
         match self {
@@ -292,6 +300,7 @@ impl Logging {
             Self::Capacity => "log-capacity",
             Self::Load => "log-load",
             Self::Volts => "log-volts",
+            Self::Care => "log-care",
         }
     }
 

@@ -165,7 +165,7 @@ impl LearnedView {
         let capacity = told_capacity(&owned.pack).map(|ah| (ah.value(), "Ah"));
         let factor = lake_hour_core::learn::Factor::Capacity;
         let both = (learned.factor_before(factor), learned.factor(factor));
-        bells.push(bell("Capacity".to_owned(), capacity, both, learned.knows_capacity(), "label"));
+        bells.push(bell("Capacity".to_owned(), capacity, both, learned.knows_capacity(), "for its age"));
         let used = plan.rig.motor.learned.or(plan.rig.craft.learned.at_speed).or(plan.rig.craft.learned.holding);
         let healthy = super::same(board, &owned.pack).any(|(_, p)| p.health.doubt < 1.0);
         let differs = taught.plan.rig != plan.rig || taught.plan.packs != plan.packs;

@@ -1,5 +1,6 @@
 //! Log: what the pack really does, what wears it, and what to do tonight.
 
+mod care;
 mod learned;
 mod outing;
 mod page;
@@ -18,9 +19,10 @@ use axum::extract::Path;
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
 use axum::routing::{get, post};
+use jiff::ToSpan;
 use jiff::civil::Date;
-use lake_hour_core::learn::{Driven, Learned};
-use lake_hour_core::log::{Log, Logged, years};
+use lake_hour_core::learn::{Ageing, Driven, Learned};
+use lake_hour_core::log::{Chore, Did, Log, Logged, Test, years};
 use lake_hour_core::pack::{Health, Pack};
 use lake_hour_core::rig::Pushes;
 use lake_hour_store::{Board, Change, LogId, PackId};
@@ -34,7 +36,9 @@ pub(crate) fn routes() -> Router<App> {
         .route("/rigs/{rig}/log/entries/{id}/remove", post(remove).get(back))
         .route("/rigs/{rig}/log/take-over", post(take_over).get(back))
         .route("/rigs/{rig}/log/leave-out", post(leave_out).get(back))
+        .route("/rigs/{rig}/log/chores/{pack}/{chore}/{say}", post(chore).get(back))
         .route("/rigs/{rig}/log.json", get(file))
+        .route("/rigs/{rig}/care.ics", get(calendar))
 }
 
 async fn show(asked: Asked) -> Result<Response, PageError> {
@@ -56,6 +60,58 @@ async fn file(asked: Asked) -> Result<Response, PageError> {
         (header::CONTENT_DISPOSITION, "attachment; filename=\"lake-hour-log.json\""),
     ];
     Ok((headers, text).into_response())
+}
+
+/// All that is due, for a calendar that asks again and again.
+async fn calendar(asked: Asked) -> Result<Response, PageError> {
+    let asked = asked.on(Page::Log);
+    let (board, look) = (asked.board().await?, asked.look);
+    let log = asked.app.store.log(asked.rig).await?.log;
+    let text = asked.app.working(move || {
+        care::calendar(&board, &log, look.say(&board.plan.currency))
+    });
+    let headers = [
+        (header::CONTENT_TYPE, "text/calendar; charset=utf-8"),
+        (header::CONTENT_DISPOSITION, "inline; filename=\"lake-hour-care.ics\""),
+    ];
+    Ok((headers, text.await?).into_response())
+}
+
+/// How far something is put off. [d]
+const LATER: i32 = 14;
+
+/// A chore that was done, or is put off.
+async fn chore(
+    asked: Asked,
+    Path((_, pack, chore, say)): Path<(i64, i64, String, String)>,
+) -> Result<Response, PageError> {
+    let chore = Chore::from_key(&chore).ok_or(PageError::NoSuchPage)?;
+    let name = care::chore(chore);
+    let (to, sentence) = match say.as_str() {
+        "done" => (None, format!("Done: {name}")),
+        "later" => {
+            let to = today().checked_add(LATER.days()).unwrap_or(today());
+            (Some(to), format!("Put off to {}: {name}", rows::day(to)))
+        }
+        _ => return Err(PageError::NoSuchPage),
+    };
+    let test = Test {
+        date: today(),
+        of: Some(pack),
+        unit: None,
+        did: Did::Care(chore, to),
+        note: String::new(),
+    };
+    let log = asked.app.store.log(asked.rig).await?.log;
+    if log.pack(pack).is_none() {
+        return Err(PageError::Gone("this pack".to_owned()));
+    }
+    asked
+        .on(Page::Log)
+        .make(Open::Nothing, move |_| {
+            Ok(Change::AddLogged(sentence, Box::new(Logged::Test(Box::new(test)))))
+        })
+        .await
 }
 
 /// What is said of an entry.
@@ -146,10 +202,16 @@ fn current(log: &Log) -> Option<i64> {
     latest.or_else(|| log.owned().rev().find(|(_, o)| o.retired.is_none()).map(|(id, _)| id))
 }
 
+/// How the pack ages that the log is about.
+fn ageing(log: &Log) -> Ageing {
+    let owned = current(log).and_then(|id| log.pack(id));
+    owned.map_or(Ageing::UNTOLD, |o| o.ageing())
+}
+
 /// What a log teaches of a rig and of the pack that it is about.
 fn learned(board: &Board, log: &Log) -> Learned {
     let entries = log.entries(&board.plan.rig, current(log));
-    Learned::from(&entries, years(today()))
+    Learned::of_pack(&entries, years(today()), ageing(log))
 }
 
 /// Packs of the Board that are the owned one: of the same battery, wired the same.

@@ -4,7 +4,7 @@ use super::rows;
 use crate::figures;
 use crate::parts::decision::About;
 use crate::parts::picture::Picture;
-use lake_hour_core::learn::{Difference, Entry, Factor, Meter, Reason};
+use lake_hour_core::learn::{Ageing, Difference, Entry, Factor, Meter, Reason};
 use lake_hour_core::log::{Cause, Outing, Went};
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::Measure;
@@ -41,12 +41,17 @@ pub(super) struct OutingView {
     pub(super) sentence: String,
 }
 
-/// A twelfth of the height between two texts.
-const APART: f64 = 13.0;
+/// How far a text stands from its line, in percent of the height.
+const APART: f64 = 8.0;
 
 impl OutingView {
-    pub(super) fn of(o: &Outing, id: i64, entries: &[Entry], say: Say<'_>) -> Option<Self> {
-        let went = o.went(id, entries).ok()?;
+    pub(super) fn of(
+        o: &Outing,
+        id: i64,
+        (entries, ageing): (&[Entry], Ageing),
+        say: Say<'_>,
+    ) -> Option<Self> {
+        let went = o.went(id, entries, ageing).ok()?;
         let drawn = went.planned.drawn.as_ref()?;
         let course = verdict::course(&went.plan.rig_as_measured(), &went.plan.day);
         let pack = o.pack()?;
@@ -69,12 +74,11 @@ impl OutingView {
         let line: Vec<String> =
             line.into_iter().map(|(x, charge)| format!("{x:.1},{:.1}", y(charge))).collect();
         let (planned_at, went_at) = (y(went.left_planned), y(went.left));
-        // Two texts never stand on each other: the higher one moves up, the lower one down.
-        let apart = (APART - (planned_at - went_at).abs()).max(0.0) / 2.0;
+        // The text of the higher line stands above it, that of the lower one below: neither on a line nor on the other.
         let (planned_at, went_at) = if went_at > planned_at {
-            (planned_at - apart, went_at + apart)
+            (planned_at - APART, went_at + APART)
         } else {
-            (planned_at + apart, went_at - apart)
+            (planned_at + APART, went_at - APART)
         };
         let within = |y: f64| format!("{:.1}%", y.clamp(8.0, 96.0));
         let points = (went.more() * 100.0).round();

@@ -1,9 +1,10 @@
 //! The Log page put together.
 
+use super::care::{CareView, DueView};
 use super::learned::LearnedView;
 use super::outing::OutingView;
 use super::rows::{self, Row};
-use super::{current, learned, taught, today};
+use super::{ageing, current, learned, taught, today};
 use crate::figures;
 use crate::forms::list::ListView;
 use crate::forms::log as forms;
@@ -56,7 +57,10 @@ pub(crate) struct LogPage {
     form: Option<FormView>,
     outing: Option<OutingView>,
     learned: Option<LearnedView>,
+    care: CareView,
     rows: Vec<Row>,
+    /// When it was charged.
+    charged: Vec<Row>,
     packs: Vec<PackView>,
     /// Sums of the season.
     season: Vec<(&'static str, String)>,
@@ -85,6 +89,10 @@ impl LogPage {
             .rev()
             .find(|(id, _)| view.see.is_none_or(|see| see == *id))
             .or_else(|| log.outings().next_back());
+        let about = (entries.as_slice(), ageing(log));
+        let all = rows::rows(log, about, &doubted, (board.rig, view), seen.map(|(id, _)| id));
+        // Charging stands apart, so that outings and tests are seen together.
+        let (charged, rows) = all.into_iter().partition(|row: &Row| row.charged);
         let told = taught(board, log, &learned);
         Self {
             head,
@@ -92,10 +100,12 @@ impl LogPage {
             view,
             facts: facts(log),
             form: form(scene, log),
-            outing: seen.and_then(|(id, o)| OutingView::of(o, id, &entries, say)),
+            outing: seen.and_then(|(id, o)| OutingView::of(o, id, about, say)),
+            care: CareView::of(board, log, &learned, current(log), say),
             learned: LearnedView::of(board, log, &learned, &told, say)
                 .filter(|_| !entries.is_empty()),
-            rows: rows::rows(log, &entries, &doubted, (board.rig, view), seen.map(|(id, _)| id)),
+            rows,
+            charged,
             packs: packs(log, board.rig, view, say),
             season: season(log, say),
             no_pack: board.plan.packs.is_empty() && log.owned().next().is_none(),
@@ -122,6 +132,16 @@ impl LogPage {
     fn begin(&self, kind: &str) -> String {
         let open = Logging::read(kind).map_or(Open::Nothing, Open::Logging);
         self.view.opening(open).address(self.rig)
+    }
+
+    /// The form of an entry.
+    fn entry(&self, id: &i64) -> String {
+        self.view.opening(Open::Entry(*id)).address(self.rig)
+    }
+
+    #[allow(clippy::unused_self)]
+    fn chore(&self, due: &DueView, say: &str) -> String {
+        format!("log/chores/{}/{}/{say}", due.pack, due.chore)
     }
 
     fn close(&self) -> String {
@@ -229,6 +249,7 @@ const fn title(kind: Logging, there: bool) -> &'static str {
         (Logging::Capacity, _) => "Capacity test",
         (Logging::Load, _) => "Load test",
         (Logging::Volts, _) => "Volts of the units",
+        (Logging::Care, _) => "Care that was done",
     }
 }
 

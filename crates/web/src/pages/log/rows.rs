@@ -3,7 +3,7 @@
 use crate::figures;
 use crate::frame::view::{Open, View};
 use jiff::civil::Date;
-use lake_hour_core::learn::Entry;
+use lake_hour_core::learn::{Ageing, Entry};
 use lake_hour_core::log::{Did, Log, Logged, Outing, Test};
 use lake_hour_core::units::Hours;
 use lake_hour_store::RigId;
@@ -21,6 +21,8 @@ pub(super) struct Row {
     pub(super) asks: bool,
     /// It is the one that is drawn.
     pub(super) seen: bool,
+    /// It says that it was charged.
+    pub(super) charged: bool,
     /// Where it is drawn, and where it is edited.
     pub(super) see: String,
     pub(super) edit: String,
@@ -38,12 +40,13 @@ pub(super) const fn test_name(did: &Did) -> &'static str {
         Did::Capacity(_) => "capacity test",
         Did::Load(_) => "load test",
         Did::Volts(_) => "volts of the units",
+        Did::Care(..) => "care",
     }
 }
 
 pub(super) fn rows(
     log: &Log,
-    entries: &[Entry],
+    (entries, ageing): (&[Entry], Ageing),
     doubted: &[i64],
     (rig, view): (RigId, View),
     seen: Option<i64>,
@@ -59,13 +62,14 @@ pub(super) fn rows(
             words: String::new(),
             asks: false,
             seen: seen == Some(*id),
+            charged: matches!(logged, Logged::Test(t) if matches!(t.did, Did::Charged(_))),
             see: edit.clone(),
             edit,
         };
         match logged {
             Logged::Outing(o) => {
                 let see = View { see: Some(*id), ..view.opening(Open::Nothing) }.address(rig);
-                Row { see, ..outing(base, o, entries, doubted) }
+                Row { see, ..outing(base, o, (entries, ageing), doubted) }
             }
             Logged::Test(t) => test(base, t, log),
             Logged::Owned(o) => Row {
@@ -82,7 +86,7 @@ pub(super) fn rows(
     log.all.iter().rev().map(made).collect()
 }
 
-fn outing(base: Row, o: &Outing, entries: &[Entry], doubted: &[i64]) -> Row {
+fn outing(base: Row, o: &Outing, about: (&[Entry], Ageing), doubted: &[i64]) -> Row {
     let hours = o.hours.unwrap_or(o.plan.day.lasts());
     let capacity = o.pack().and_then(lake_hour_core::log::told_capacity);
     let used = o.share_used();
@@ -96,21 +100,21 @@ fn outing(base: Row, o: &Outing, entries: &[Entry], doubted: &[i64]) -> Row {
             ("does not go with the rest: check it".to_owned(), true)
         }
         Ok(_) if !o.counts => ("left out of learning".to_owned(), false),
-        Ok(_) => (said(o, base.id, entries), false),
+        Ok(_) => (said(o, base.id, about), false),
     };
     let name = o.name.clone();
     Row { name, hours: duration(hours), amount, words, asks, ..base }
 }
 
 /// "as planned", or what was planned.
-fn said(o: &Outing, id: i64, entries: &[Entry]) -> String {
-    let Ok(went) = o.went(id, entries) else { return String::new() };
+fn said(o: &Outing, id: i64, (entries, ageing): (&[Entry], Ageing)) -> String {
+    let Ok(went) = o.went(id, entries, ageing) else { return String::new() };
     let points = (went.more() * 100.0).round();
     let planned = figures::percent(went.left_planned);
     match points {
         p if p.abs() < 3.0 => "as planned".to_owned(),
-        p if p > 0.0 => format!("{p:.0} points lower than planned, {planned}"),
-        p => format!("{:.0} points higher than planned, {planned}", -p),
+        p if p > 0.0 => format!("{p:.0} points lower, planned {planned}"),
+        p => format!("{:.0} points higher, planned {planned}", -p),
     }
 }
 
@@ -165,6 +169,11 @@ fn test(base: Row, t: &Test, log: &Log) -> Row {
             };
             let amount = format!("{} A", figures::amount(test.current.value()));
             Row { name, hours: format!("{:.0} s", test.seconds), amount, words, asks, ..base }
+        }
+        Did::Care(chore, to) => {
+            let name = super::care::chore(*chore).to_owned();
+            let words = to.map_or_else(|| "done".to_owned(), |to| format!("put off to {}", day(to)));
+            Row { name, words, ..base }
         }
         Did::Volts(volts) => {
             let low = volts.iter().map(|v| v.value()).fold(f64::INFINITY, f64::min);

@@ -1,0 +1,166 @@
+//! What has worn a pack so far, what is left of it, and when it is worn out.
+
+use super::rainflow::rainflow;
+use crate::house::HouseRules;
+use crate::life::ageing::calendar_factor;
+use crate::life::{Keeping, Life, life_between};
+use crate::log::{Charge, Did, Log, years};
+use crate::units::Celsius;
+use jiff::civil::Date;
+
+/// What wears a pack, in shares of its capacity a year.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Wear {
+    /// Years as such, at half charge and 25 °C.
+    pub resting: f64,
+    /// That it rests full, or warm, on top of it.
+    pub full_or_warm: f64,
+    /// Cycles.
+    pub cycling: f64,
+    /// Years more that it would last if it rested at half; none where it cannot, as lead.
+    pub half_gives: Option<f64>,
+}
+
+/// How a pack is.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Health {
+    /// Its charge as it went: years since some day, and charge.
+    pub history: Vec<(f64, f64)>,
+    /// Full cycles it was used for, as if each had been from full to empty.
+    pub full_cycles: f64,
+    /// Cycles by depth, in fifths: to 20 %, to 40 % and so on.
+    pub depths: [f64; 5],
+    /// Hours above 90 %, and below 20 %. [h]
+    pub hours: (f64, f64),
+    /// Outings a year.
+    pub per_year: f64,
+    /// Its life at that use, from new.
+    pub life: Life,
+    /// Capacity that its age alone makes likely now, as a share of its label's: likely, and the ends of it.
+    pub predicted: [f64; 3],
+    /// Years from now until 80 % and 60 % by what it has now, likely and the ends; none where it is below.
+    pub until: [Option<[f64; 3]>; 2],
+    /// What wears it.
+    pub wear: Wear,
+}
+
+/// Hours of a year. [h]
+const YEAR: f64 = 365.25 * 24.0;
+/// So much use a year is made of a pack whose log is shorter than this. [a]
+const SHORT: f64 = 0.25;
+
+/// How an owned pack is today; `has` is its capacity as a share of the label's, likely and its ends, as far as the log tells.
+/// `None` for one that is not in the log.
+pub fn health(
+    log: &Log,
+    pack: i64,
+    today: Date,
+    rules: &HouseRules,
+    has: [f64; 3],
+) -> Option<Health> {
+    let owned = log.pack(pack)?;
+    let battery = &owned.pack.battery;
+    let mut history: Vec<(f64, f64)> = vec![(years(owned.bought), 1.0)];
+    let (mut full_cycles, mut outings, mut depths) = (0.0, 0, (1.0, 1.0));
+    for (_, entry) in &log.all {
+        match entry {
+            crate::log::Logged::Outing(o) if o.of == Some(pack) => {
+                let Ok((used, _)) = o.share_used() else { continue };
+                let Ok(start) = o.as_driven().map(|p| p.day.start_charge.unwrap_or(1.0)) else {
+                    continue;
+                };
+                let at = years(o.date);
+                history.extend([(at, start), (at, start - used)]);
+                full_cycles += used.max(0.0);
+                outings += 1;
+                depths = (f64::min(depths.0, start - used), 1.0);
+            }
+            crate::log::Logged::Test(t) if t.of == Some(pack) => match &t.did {
+                Did::Charged(Charge::Full) => history.push((years(t.date), 1.0)),
+                Did::Charged(Charge::Meter(charge) | Charge::Feel(charge)) => {
+                    history.push((years(t.date), *charge));
+                }
+                Did::Capacity(_) if t.unit.is_none() => {
+                    full_cycles += 1.0;
+                    history.extend([(years(t.date), 1.0), (years(t.date), 0.0)]);
+                }
+                _ => {}
+            },
+            _ => {}
+        }
+    }
+    let now = years(today);
+    let mut by_depth = [0.0; 5];
+    let charges: Vec<f64> = history.iter().map(|h| h.1).collect();
+    for cycle in rainflow(&charges) {
+        let fifth = ((cycle.range * 5.0).ceil() as usize).clamp(1, 5) - 1;
+        by_depth[fifth] += cycle.count;
+    }
+    let mut hours = (0.0, 0.0);
+    let ends = history.iter().skip(1).map(|h| h.0).chain([now]);
+    for ((from, charge), to) in history.iter().zip(ends) {
+        let rests = (to - from).max(0.0) * YEAR;
+        if *charge > 0.9 {
+            hours.0 += rests;
+        }
+        if *charge < 0.2 {
+            hours.1 += rests;
+        }
+    }
+    let logged = history.get(1).map_or(0.0, |first| now - first.0).max(SHORT);
+    let per_year = f64::from(outings) / logged;
+    let kept = owned.kept_at.unwrap_or(rules.keeping.temperature);
+    let keeping = Keeping { temperature: kept, ..rules.keeping };
+    let between = (depths.0.clamp(0.0, 0.99), depths.1);
+    let life = life_between(battery, between, per_year, keeping, rules.horizon_years);
+    let age = now - years(owned.bought);
+    let (short, long) = life.lasts_between(per_year);
+    let lasts = life.lasts(per_year);
+    let after = |lasts: f64| (1.0 - 0.2 * age / lasts).max(0.0);
+    let until = [0.8, 0.6].map(|at| {
+        (has[1] > at).then(|| {
+            let years = |has: f64, lasts: f64| ((has - at) / 0.2 * lasts).max(0.0);
+            [years(has[0], short), years(has[1], lasts), years(has[2], long)]
+        })
+    });
+    Some(Health {
+        full_cycles,
+        depths: by_depth,
+        hours,
+        per_year,
+        predicted: [after(short), after(lasts), after(long)],
+        until,
+        wear: wear(owned, rules, kept, per_year, &life),
+        life,
+        history,
+    })
+}
+
+fn wear(
+    owned: &crate::log::Owned,
+    rules: &HouseRules,
+    kept: Celsius,
+    per_year: f64,
+    life: &Life,
+) -> Wear {
+    let battery = &owned.pack.battery;
+    let chemistry = battery.chemistry;
+    let years = battery.calendar_years.unwrap_or(chemistry.typical_years());
+    let factor = |temperature, resting_charge| {
+        calendar_factor(chemistry, Keeping { temperature, resting_charge, ..rules.keeping })
+    };
+    // Lead wants to be full: its rest as such is that.
+    let best = if chemistry.is_lead() { 1.0 } else { super::tonight::RESTS_AT };
+    let room = Celsius::of(25.0);
+    let as_kept = factor(kept, rules.keeping.resting_charge);
+    let resting = 0.2 / (years * factor(room, best));
+    let all = 0.2 / (years * as_kept);
+    Wear {
+        resting: resting.min(all),
+        full_or_warm: (all - resting).max(0.0),
+        cycling: 0.2 * per_year / life.cycles.value,
+        half_gives: (!chemistry.is_lead())
+            .then(|| years * (factor(kept, best) - as_kept))
+            .filter(|more| *more > 0.05),
+    }
+}
