@@ -107,4 +107,5 @@ pub(crate) enum Schema {
     Tipping,
     Proposals,
     Shared,
+    Log,
 }

@@ -40,6 +40,7 @@ pub(crate) fn schema(of: cli::Schema) -> Result<(), Failed> {
         cli::Schema::Tipping => schema::tipping(),
         cli::Schema::Proposals => schema::proposals(),
         cli::Schema::Shared => schema::shared(),
+        cli::Schema::Log => schema::log(),
     })
 }
 

@@ -1,6 +1,7 @@
 //! The documents as JSON Schema, as committed under docs/formats.
 
 use crate::decision::{ProposalsDocument, SharedDocument, TippingDocument};
+use crate::logged::LogDocument;
 use crate::plan::PlanDocument;
 use crate::result::ResultDocument;
 use crate::shelf::ShelfDocument;
@@ -28,6 +29,11 @@ pub fn tipping() -> String {
 /// JSON Schema of `lake-hour/proposals`.
 pub fn proposals() -> String {
     pretty(&schemars::schema_for!(ProposalsDocument))
+}
+
+/// JSON Schema of `lake-hour/log`.
+pub fn log() -> String {
+    pretty(&schemars::schema_for!(LogDocument))
 }
 
 /// JSON Schema of `lake-hour/shared`.
@@ -73,6 +79,8 @@ mod tests {
             committed == super::proposals(),
             "docs/formats/proposals.schema.json is out of date"
         );
+        let committed = include_str!("../../../docs/formats/log.schema.json");
+        assert!(committed == super::log(), "docs/formats/log.schema.json is out of date");
         let committed = include_str!("../../../docs/formats/shared.schema.json");
         assert!(committed == super::shared(), "docs/formats/shared.schema.json is out of date");
     }

@@ -9,3 +9,5 @@ CREATE TABLE logged (
     body   TEXT    NOT NULL CHECK (json_valid(body))
 ) STRICT;
 CREATE INDEX logged_of_rig ON logged (rig_id, day, id);
+-- Numbers begin where they do in a copy that was brought back.
+INSERT INTO sqlite_sequence (name, seq) VALUES ('logged', 0);

@@ -3,9 +3,11 @@
 use jiff::civil::date;
 use lake_hour_core::day::{Accessory, Conditions, Day, Duty, SolarHour};
 use lake_hour_core::house::HouseRules;
-use lake_hour_core::learn::{Factor, Learned, Meter, Told};
-use lake_hour_core::log::{Charge, Outing, Reading, Unclear, Used, parts, years};
-use lake_hour_core::pack::Pack;
+use lake_hour_core::learn::{Ageing, Driven, Entry, Factor, Learned, Meter, Told};
+use lake_hour_core::log::{
+    Cause, Charge, Outing, Reading, Unclear, Used, parts, told_capacity, unlearned, years,
+};
+use lake_hour_core::pack::{Health, Pack};
 use lake_hour_core::plan::Plan;
 use lake_hour_core::rig::{CraftKind, Rig};
 use lake_hour_core::shelf::{Battery, Chemistry, Rating};
@@ -160,4 +162,118 @@ fn a_date_is_years_from_any_other() {
     let apart = years(date(2027, 3, 1)) - years(date(2026, 3, 1));
     assert!((apart - 1.0).abs() < 0.002, "{apart}");
     assert!(years(date(2019, 12, 31)) < 0.0);
+}
+
+/// A log of outings whose truth is known: what it teaches is taken over into the rig, multiplies what is told of it exactly,
+/// and leaves no more doubt than there was; the next day's band is narrower by that.
+#[test]
+fn what_is_taken_over_multiplies_the_draw_and_narrows_the_band() {
+    let plan = lfp();
+    let pack = &plan.packs[0];
+    let took = parts(&plan, pack).unwrap();
+    let truth = 1.15;
+    let entries: Vec<_> = (1..=6)
+        .flat_map(|n| {
+            let used = (took.at_settings + took.at_speed + took.holding) * truth + took.devices;
+            let reading = Some(Reading {
+                setting: 8.0,
+                current: plan.rig.motor.current_at(8.0).unwrap() * truth,
+            });
+            let o = Outing {
+                reading: reading.filter(|_| n == 2),
+                date: date(2026, 5, n),
+                ..outing(plan.clone(), Charge::Full, Used::Left(Charge::Meter(1.0 - used)))
+            };
+            o.entries(i64::from(n)).unwrap()
+        })
+        .collect();
+    let learned = Learned::from(&entries, years(date(2026, 5, 10)));
+    let mut taught = plan.clone();
+    let on = date(2026, 5, 10);
+    let lesson = learned.lesson(Driven::AtSettings, on).expect("settings are learnt");
+    assert!((lesson.times / truth - 1.0).abs() < 0.03, "{lesson:?}");
+    assert!((0.0..1.0).contains(&lesson.doubt) && lesson.entries == 7);
+    taught.rig.motor.learned = Some(lesson);
+    taught.rig.craft.learned.at_speed = learned.lesson(Driven::AtSpeed, on);
+    taught.rig.craft.learned.holding = learned.lesson(Driven::Holding, on);
+    for setting in [2.0, 5.0, 8.0, 10.0] {
+        let amps = |plan: &Plan| plan.rig.motor.current_at(setting).unwrap().value();
+        assert!((amps(&taught) / amps(&plan) - lesson.times).abs() < 1e-12);
+    }
+    // What was typed is what was typed: the draw is another one.
+    let mut typed = taught.clone();
+    typed.day.stretches[0].duty = Duty::Current(Amps::of(20.0));
+    let implied = lake_hour_core::propulsion::of_day(&typed.rig, &typed.day)[0].unwrap();
+    assert!((implied.amps.value() - 20.0 * lesson.times).abs() < 1e-9);
+    let band = |plan: &Plan| {
+        let drawn = plan.judge().unwrap().in_full(&plan.packs[0]).drawn.unwrap();
+        (drawn.band.high - drawn.band.low, drawn.summary.charge_left)
+    };
+    let ((wide, before), (narrow, after)) = (band(&plan), band(&taught));
+    assert!(narrow < 0.8 * wide && after < before, "{wide} {narrow} {before} {after}");
+    // By labels and what is typical alone it is the rig that it was.
+    assert_eq!(taught.rig.unlearned(), plan.rig);
+    // Learnt again on a rig that has taken it over it is the same: nothing is counted twice.
+    let again = outing(taught.clone(), Charge::Full, Used::Left(Charge::Meter(0.5)));
+    let base = outing(plan.clone(), Charge::Full, Used::Left(Charge::Meter(0.5)));
+    assert_eq!(
+        again.on(&taught.rig).unwrap().entries(1).unwrap(),
+        base.on(&plan.rig).unwrap().entries(1).unwrap()
+    );
+}
+
+#[test]
+fn a_capacity_that_was_learnt_is_over_what_its_owner_told() {
+    let worn = Health::at(0.7);
+    let test = |share| Entry { id: 1, years: 6.0, told: Told::Capacity(share) };
+    let learned = Learned::from(&[test(0.95)], 6.0);
+    let health = learned.health(worn).expect("a test teaches it");
+    assert!((health.capacity_share - 0.7 * 0.955).abs() < 0.01, "{health:?}");
+    assert!(health.doubt < 0.5);
+    let mut pack = lfp().packs.remove(0);
+    pack.health = worn;
+    let holds = told_capacity(&pack).unwrap();
+    assert!((holds.value() - 70.0).abs() < 0.5, "{holds}");
+    assert_eq!(unlearned(&pack).health, worn, "what its owner told stays");
+    pack.health = health;
+    assert_eq!(unlearned(&pack).health, Health::NEW);
+    // A pack that is years old is expected to have lost what such packs lose.
+    let old = Ageing { a_year: 0.04, since: Some(2.0) };
+    let told = |ageing| Learned::of_pack(&[test(0.80)], 6.0, ageing).doubted();
+    assert_eq!(told(Ageing::UNTOLD), [1], "of a new one 80 % is hard to believe");
+    assert!(told(old).is_empty());
+}
+
+/// The causes of a difference are all of it, whatever they are; a day of another length is held against a plan as long as it was.
+#[test]
+fn what_went_otherwise_adds_up() {
+    let plan = lfp();
+    let planned = plan.day.lasts().value();
+    for (hours, wind, left) in [
+        (None, None, 0.50),
+        (Some(planned * 1.1), Some(5.0), 0.30),
+        (Some(planned * 0.4), None, 0.85),
+        (Some(planned * 1.1), Some(1.0), 0.62),
+    ] {
+        let o = Outing {
+            hours: hours.map(Hours::of),
+            wind: wind.map(MetresPerSecond::of),
+            ..outing(plan.clone(), Charge::Full, Used::Left(Charge::Meter(left)))
+        };
+        let entries = o.entries(1).unwrap();
+        let went = o.went(1, &entries, Ageing::UNTOLD).unwrap();
+        let sum: f64 = went.causes.iter().map(|c| c.1).sum();
+        assert!((sum - went.more()).abs() < 1e-9, "{went:?}");
+        assert!((went.left - left).abs() < 1e-12);
+        let has = |cause| went.causes.iter().any(|c| c.0 == cause);
+        assert_eq!(has(Cause::Length), hours.is_some_and(|h| h > planned));
+        assert_eq!(has(Cause::Wind), wind.is_some_and(|w| (w - 3.0_f64).abs() > 1e-9));
+        let lasts = went.plan.day.lasts().value();
+        let shown = if hours.is_some_and(|h| h < planned) { planned * 0.4 } else { planned };
+        assert!((lasts - shown).abs() < 1e-6, "{lasts} {shown}");
+    }
+    // On another craft it says nothing of this one.
+    let o = outing(plan.clone(), Charge::Full, Used::Left(Charge::Meter(0.5)));
+    let canoe = Rig::new("canoe", CraftKind::Canoe, Volts::of(24.0));
+    assert_eq!(o.on(&canoe), Err(Unclear::OtherRig));
 }

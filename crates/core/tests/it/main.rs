@@ -2,6 +2,7 @@
 #![allow(clippy::unwrap_used, clippy::print_stdout, clippy::float_cmp)]
 
 mod build;
+mod care;
 mod decide;
 mod doubts;
 mod duty;

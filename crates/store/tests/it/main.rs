@@ -3,6 +3,7 @@
 
 mod backup;
 mod kept;
+mod log;
 mod numbers;
 mod shelf;
 mod together;
