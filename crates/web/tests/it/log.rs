@@ -1,0 +1,210 @@
+//! Log: outings by form, what is refused, what they teach and is taken over, chores and their calendar, bad input.
+
+use crate::app::{Answer, TestApp};
+use axum::http::StatusCode;
+use icalendar::{Calendar, CalendarComponent, Component};
+
+const LOG: &str = "/rigs/1/log";
+
+/// An outing with the third pack of the Board.
+async fn outing(app: &TestApp, fields: &str) -> Answer {
+    let form = format!("date=2026-09-22&of=pack-3&by=meter&name=Trip&{fields}");
+    app.swap(&format!("{LOG}/new/log-outing?page=log&open=log-outing"), &form).await
+}
+
+/// The width of the band of a pack's charge left, and the charge itself.
+async fn band(app: &TestApp, name: &str) -> (f64, f64) {
+    let csv = app.get("/rigs/1/table.csv").await.body;
+    let mut lines = csv.lines().map(|l| l.split(',').map(str::to_owned).collect::<Vec<_>>());
+    let header = lines.next().unwrap();
+    let row = lines.find(|row| row[0] == name).unwrap();
+    let of = |column: &str| -> f64 {
+        row[header.iter().position(|h| h == column).unwrap()].parse().unwrap()
+    };
+    (of("charge_left_high") - of("charge_left_low"), of("charge_left"))
+}
+
+#[tokio::test]
+async fn an_outing_is_logged_and_its_pack_is_owned_from_then_on() {
+    let app = TestApp::with_demo().await;
+    let page = app.get(LOG).await;
+    assert!(page.text(".empty").contains("Nothing is logged yet"));
+    assert!(page.texts(".log-outing").is_empty() && page.texts("#take-over").is_empty());
+    // Without scripts it is a plain form, and leads back to the log.
+    let plain = "date=2026-09-22&of=pack-3&by=meter&end=43+Ah+used&hours=7&note=gusts";
+    let answer = app.post(&format!("{LOG}/new/log-outing?page=log"), plain).await;
+    assert_eq!((answer.status, answer.header("location")), (StatusCode::SEE_OTHER, LOG));
+    let page = app.get(LOG).await;
+    let rows = page.texts(".log-rows tr");
+    assert!(rows[1].starts_with("22 Sep 2026 Outing 7.0 h 43 Ah"), "{rows:?}");
+    assert!(rows[2].contains("Two Marl Point 12-100"), "the pack is owned now: {rows:?}");
+    assert!(page.text("#outing-title").starts_with("22 Sep 2026, Outing"));
+    // The next form offers it first, by its number in the log.
+    let form = app.get(&format!("{LOG}?open=log-outing")).await;
+    let of = form.attribute("#log-outing-of option[selected]", "value").unwrap();
+    assert!(of.starts_with("owned-"), "{of}");
+    // Taken back as one: the outing and what became owned with it.
+    app.post("/rigs/1/undo?page=log", "").await;
+    assert!(app.get(LOG).await.texts(".log-rows tr").is_empty());
+}
+
+#[tokio::test]
+async fn what_is_typed_wrong_is_told_beside_its_field_and_stays() {
+    let app = TestApp::with_demo().await;
+    for (field, typed, says) in [
+        ("end", "", "How full did it end"),
+        ("end", "140+%25", "100"),
+        ("end", "half", "number"),
+        ("end", "24.3+V", "lead only"),
+        ("end", "400+Ah", "more than a full pack"),
+        ("start", "43+Ah", "Type a charge here"),
+        ("hours", "900", "240"),
+        ("setting", "5", "amps you read"),
+        ("wind", "fast", "number"),
+        ("date", "soon", "2026-09-22"),
+    ] {
+        let good = if field == "end" { "" } else { "end=50+%25&" };
+        let answer = outing(&app, &format!("{good}{field}={typed}")).await;
+        assert_eq!(answer.status, StatusCode::UNPROCESSABLE_ENTITY, "{field}={typed}");
+        let problems = answer.texts("#form-log-outing .problem").join(" ");
+        assert!(problems.contains(says), "{field}={typed}: {problems}");
+        let kept = answer.filled("#form-log-outing");
+        let text = typed.replace('+', " ").replace("%25", "%");
+        assert!(kept.contains(&(field.to_owned(), text)), "{kept:?}");
+    }
+    let swapped = outing(&app, "start=40+%25&end=80+%25").await;
+    assert!(swapped.texts(".problem").join(" ").contains("start and end swapped"));
+    assert!(app.get(LOG).await.texts(".log-rows tr").is_empty(), "nothing of it was kept");
+    // Rested volts are good for lead.
+    let lead = "date=2026-09-22&of=pack-8&end=24.3+V+rested&by=meter";
+    let answer = app.swap(&format!("{LOG}/new/log-outing?page=log"), lead).await;
+    assert_eq!(answer.status, StatusCode::OK, "{:?}", answer.texts(".problem"));
+}
+
+#[tokio::test]
+async fn what_the_log_taught_is_in_every_plan_once_it_is_taken_over() {
+    let app = TestApp::with_demo().await;
+    let before = band(&app, "Two Marl Point 12-100").await;
+    for (n, left) in [21, 18, 23, 20].into_iter().enumerate() {
+        let of = if n == 0 { String::new() } else { "&of=owned-1".to_owned() };
+        let reading = if n == 1 { "&setting=5&amps=12.6" } else { "" };
+        let fields = format!("end={left}+%25{reading}{of}");
+        assert_eq!(outing(&app, &fields).await.status, StatusCode::OK);
+    }
+    let page = app.get(LOG).await;
+    assert_eq!(page.texts(".bell").len(), 3, "settings, speed, capacity");
+    assert!(page.texts(".bell").iter().any(|b| b.contains("not learned yet")), "no test was made");
+    assert!(page.text(".log-use").contains("narrows from"), "{}", page.text(".log-use"));
+    assert_eq!(band(&app, "Two Marl Point 12-100").await, before, "nothing is used unasked");
+    let taken = app.swap(&format!("{LOG}/take-over?page=log"), "").await;
+    assert!(taken.text("#notice").contains("Every plan uses what the log taught"));
+    assert!(taken.text(".log-use").contains("In use since"));
+    assert!(taken.texts("#take-over").is_empty(), "nothing is left to take over");
+    let after = band(&app, "Two Marl Point 12-100").await;
+    assert!(after.0 < 0.75 * before.0, "{before:?} {after:?}");
+    assert!(after.1 < before.1, "it takes more than typical");
+    // All other packs are driven on the same boat.
+    let plan = app.get("/rigs/1/plan.json").await.body;
+    assert!(plan.contains("\"learned\"") && plan.contains("\"learned_at_speed\""), "{plan}");
+    app.swap(&format!("{LOG}/leave-out?page=log"), "").await;
+    assert_eq!(band(&app, "Two Marl Point 12-100").await, before);
+    // Undo brings it back, Undo again takes it away.
+    app.post("/rigs/1/undo?page=log", "").await;
+    assert_eq!(band(&app, "Two Marl Point 12-100").await, after);
+    app.post("/rigs/1/undo?page=log", "").await;
+    assert_eq!(band(&app, "Two Marl Point 12-100").await, before);
+}
+
+#[tokio::test]
+async fn an_entry_is_edited_and_removed_and_a_swap_shows_what_a_visit_shows() {
+    let app = TestApp::with_demo().await;
+    outing(&app, "end=50+%25").await;
+    let form = app.get(&format!("{LOG}?open=entry-2")).await;
+    let mut filled = form.filled("#form-entry-2");
+    assert!(filled.contains(&("end".to_owned(), "50 %".to_owned())), "{filled:?}");
+    for (name, value) in &mut filled {
+        if name == "end" {
+            "61 %".clone_into(value);
+        }
+    }
+    let body = form_urlencoded::Serializer::new(String::new()).extend_pairs(filled).finish();
+    let swapped = app.swap(&format!("{LOG}/entries/2?page=log&open=entry-2"), &body).await;
+    assert_eq!(swapped.status, StatusCode::OK, "{:?}", swapped.texts(".problem"));
+    assert!(swapped.text("#notice").contains("Changed the outing of 22 Sep 2026"));
+    let visited = app.get(LOG).await;
+    assert_eq!(swapped.texts(".log-rows tr, .tonight, .log-why"), visited.texts(".log-rows tr, .tonight, .log-why"));
+    assert!(visited.text(".tonight").contains("known 22 Sep 2026"));
+    let gone = app.swap(&format!("{LOG}/entries/2/remove?page=log"), "").await;
+    assert!(gone.text("#notice").contains("Removed the outing"));
+    assert!(app.get(LOG).await.texts(".log-outing").is_empty());
+}
+
+#[tokio::test]
+async fn chores_are_done_put_off_and_stand_in_a_calendar_that_others_read() {
+    let app = TestApp::with_demo().await;
+    let form = "date=2026-09-22&of=pack-8&end=24.3+V&by=meter";
+    app.post(&format!("{LOG}/new/log-outing?page=log"), form).await;
+    let due = app.get(LOG).await.texts(".log-due > ul > li");
+    assert!(due.iter().any(|d| d.contains("Clean, dry and torque")), "{due:?}");
+    let ics = app.get("/rigs/1/care.ics").await;
+    assert_eq!(ics.header("content-type"), "text/calendar; charset=utf-8");
+    // RFC 5545, 3.1: lines of at most 75 octets, CRLF behind each.
+    assert!(ics.body.split("\r\n").all(|line| line.len() <= 75 && !line.contains('\n')));
+    let calendar: Calendar = ics.body.parse().expect("a calendar");
+    let events = |calendar: &Calendar| -> Vec<(String, String)> {
+        calendar
+            .components
+            .iter()
+            .filter_map(|c| match c {
+                CalendarComponent::Event(e) => {
+                    let start = e.properties().get("DTSTART").unwrap().value().to_owned();
+                    Some((e.get_uid().unwrap().to_owned(), start))
+                }
+                _ => None,
+            })
+            .collect()
+    };
+    let all = events(&calendar);
+    assert!(all.iter().any(|(uid, _)| uid == "clean-1-1@lake-hour"), "{all:?}");
+    let same = app.get("/rigs/1/care.ics").await.body;
+    assert_eq!(same, ics.body, "asked again it is the same");
+    let done = app.swap(&format!("{LOG}/chores/1/clean/done?page=log"), "").await;
+    assert!(done.text("#notice").starts_with("Done: Clean"));
+    let later: Calendar = app.get("/rigs/1/care.ics").await.body.parse().unwrap();
+    let moved = |all: &[(String, String)]| {
+        all.iter().find(|(uid, _)| uid == "clean-1-1@lake-hour").unwrap().1.clone()
+    };
+    assert!(moved(&events(&later)) > moved(&all), "a year from today");
+    app.swap(&format!("{LOG}/chores/1/top_up/later?page=log"), "").await;
+    for _ in 0..2 {
+        app.post("/rigs/1/undo?page=log", "").await;
+    }
+    assert_eq!(app.get("/rigs/1/care.ics").await.body, ics.body, "undone it is due as before");
+}
+
+#[tokio::test]
+async fn what_is_not_there_is_not_found_and_hostile_words_are_words() {
+    let app = TestApp::with_demo().await;
+    for path in [
+        "/rigs/1/log/new/log-everything",
+        "/rigs/1/log/entries/99",
+        "/rigs/1/log/entries/99/remove",
+        "/rigs/1/log/chores/9/clean/done",
+        "/rigs/1/log/chores/1/paint/done",
+        "/rigs/1/log/chores/1/clean/never",
+    ] {
+        assert_eq!(app.post(path, "").await.status, StatusCode::NOT_FOUND, "{path}");
+    }
+    assert_eq!(app.get("/rigs/9/log").await.status, StatusCode::NOT_FOUND);
+    assert_eq!(app.get("/rigs/9/care.ics").await.status, StatusCode::NOT_FOUND);
+    outing(&app, "end=50+%25&note=%3Cscript%3E&name=%3Cb%3Ebold").await;
+    let page = app.get(LOG).await;
+    assert!(!page.body.contains("<b>bold") && page.body.contains("&#60;b&#62;bold"));
+    // A name may hold what breaks a calendar's lines.
+    let json = app.get("/rigs/1/log.json").await;
+    let log = lake_hour_formats::logged::read(json.body.as_bytes()).expect("its own file");
+    assert_eq!(log.outings().count(), 1);
+    for open in ["entry-77", "log-x", "entry-x"] {
+        assert_eq!(app.get(&format!("{LOG}?open={open}&see=88")).await.status, StatusCode::OK);
+    }
+}
