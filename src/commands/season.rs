@@ -92,6 +92,7 @@ fn outings(plan: &Plan, pack: &Pack, trips: &[Trip], truth: &Truth, today: Date)
             reading,
             note: String::new(),
             of: Some(1),
+            recorded: None,
             counts: true,
             plan,
         };

@@ -7,6 +7,7 @@
 //! - [`gpx`] GPX 1.1: a track or route becomes stretches, a day's route goes out
 //! - [`shelf`] `lake-hour/shelf`, version 1, as JSON and as CSV; and label text as it is pasted
 //! - [`logged`] `lake-hour/log`, version 1: outings, tests and packs that are owned
+//! - [`monitor`] CSV of any battery monitor, and the outings in it
 //! - [`schema`] the documents as JSON Schema
 
 pub mod battery;
@@ -15,6 +16,7 @@ pub mod fault;
 pub mod gpx;
 mod lift;
 pub mod logged;
+pub mod monitor;
 pub mod plan;
 pub mod result;
 pub mod schema;

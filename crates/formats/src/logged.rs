@@ -178,6 +178,9 @@ pub struct OutingDocument {
     /// The number of the owned pack that it was driven with.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub owned: Option<i64>,
+    /// What a monitor recorded of it, by its number in the database; of no use elsewhere.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub recorded: Option<i64>,
     /// Nothing is to be learnt from it.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub left_out: bool,
@@ -444,6 +447,7 @@ fn check_outing(c: &mut Checker, at: &str, doc: &OutingDocument) -> Option<Outin
         reading,
         note: words(c, field("note"), &doc.note),
         of: doc.owned,
+        recorded: doc.recorded,
         counts: !doc.left_out,
         plan,
     })
@@ -564,6 +568,7 @@ fn outing_document(outing: &Outing) -> OutingDocument {
         read_current_a: outing.reading.map(|r| r.current.value()),
         note: outing.note.clone(),
         owned: outing.of,
+        recorded: outing.recorded,
         left_out: !outing.counts,
         plan: plan::write(&outing.plan),
     }
@@ -623,6 +628,7 @@ mod tests {
             reading: Some(Reading { setting: 5.0, current: Amps::of(12.6) }),
             note: "gusts".to_owned(),
             of: Some(1),
+            recorded: Some(9),
             counts: false,
             plan: plan.clone(),
         };

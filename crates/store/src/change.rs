@@ -87,6 +87,8 @@ pub enum Change {
     AddLogged(String, Box<Logged>),
     /// Another log's entries: those that name each other go on doing so.
     AddLog(String, Log),
+    /// Entries that name packs of this log by their numbers.
+    AddSame(String, Log),
     /// Another text of an entry.
     EditLogged(String, LogId, Box<Logged>),
     /// One entry of the log less.
@@ -135,7 +137,7 @@ pub(crate) fn make(
     // What changes nothing is nothing to take back.
     let touched = match (change, change.logged()) {
         (Change::AddLogged(..), _) => made.into_iter().map(log::Was::none).collect(),
-        (Change::AddLog(_, other), _) => log::newest(t, rig, other.all.len())?,
+        (Change::AddLog(_, other) | Change::AddSame(_, other), _) => log::newest(t, rig, other.all.len())?,
         (_, Some(id)) if log::was(t, rig, &[id.0])? != before_log => before_log,
         _ => Vec::new(),
     };
@@ -189,6 +191,7 @@ fn sentence(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<String, 
         Change::EditBuild(sentence, ..)
         | Change::AddLogged(sentence, _)
         | Change::AddLog(sentence, _)
+        | Change::AddSame(sentence, _)
         | Change::EditLogged(sentence, ..)
         | Change::RemoveLogged(sentence, _)
         | Change::TakeOver(sentence, ..) => sentence.clone(),
@@ -272,6 +275,11 @@ fn apply(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<Option<i64>
         }
         Change::AddLogged(_, entry) => return log::add(t, rig, entry).map(Some),
         Change::AddLog(_, other) => log::add_all(t, rig, other)?,
+        Change::AddSame(_, other) => {
+            for (_, entry) in &other.all {
+                log::add(t, rig, entry)?;
+            }
+        }
         Change::EditLogged(_, id, entry) => log::edit(t, rig, *id, entry)?,
         Change::RemoveLogged(_, id) => log::remove(t, rig, *id)?,
         Change::TakeOver(_, new, packs) => {

@@ -30,6 +30,7 @@ pub use shelf::{
 use lake_hour_core::log::{Log, Logged};
 use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::{Battery, Candidate};
+use lake_hour_formats::monitor::Sample;
 use rusqlite::{Connection, Transaction};
 use seen::Seen;
 use shelf::{Begun, Way};
@@ -132,6 +133,22 @@ impl Store {
     /// [`StoreError`] when it cannot be written.
     pub async fn begin_log(&self, rig: RigId, log: Log) -> Result<(), StoreError> {
         self.write(move |t| log::add_all(t, rig, &log)).await
+    }
+
+    /// Keeps what a monitor recorded, for an entry to name; its number.
+    ///
+    /// # Errors
+    /// [`StoreError`] when it cannot be written.
+    pub async fn keep_recorded(&self, rig: RigId, all: Vec<Sample>) -> Result<i64, StoreError> {
+        self.write(move |t| log::keep_recorded(t, rig, &all)).await
+    }
+
+    /// What a monitor recorded; nothing where there is none.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the file cannot be read.
+    pub async fn recorded(&self, rig: RigId, id: i64) -> Result<Vec<Sample>, StoreError> {
+        self.read(move |c| log::recorded(c, rig, id)).await
     }
 
     /// One entry of a log.

@@ -5,10 +5,15 @@
 use crate::board::{RigId, Unreadable};
 use crate::error::StoreError;
 use lake_hour_core::log::{Log, Logged};
+use flate2::Compression;
+use flate2::read::DeflateDecoder;
+use flate2::write::DeflateEncoder;
 use lake_hour_formats::logged;
+use lake_hour_formats::monitor::{self, Sample};
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
+use std::io::{Read, Write};
 
 /// Which entry of a log.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
@@ -146,6 +151,48 @@ pub(crate) fn newest(c: &Connection, rig: RigId, count: usize) -> Result<Vec<Was
     let count = i64::try_from(count).unwrap_or(i64::MAX);
     let rows = select.query_map([rig.0, count], |r| Ok(Was::none(r.get("id")?)))?;
     Ok(rows.collect::<Result<_, _>>()?)
+}
+
+/// Rows of one part.
+const PART: usize = 4096;
+/// The largest part when it is inflated again: what is larger is none of ours. [bytes]
+const LARGEST_PART: u64 = 1 << 20;
+
+/// Keeps what a monitor recorded; its number.
+pub(crate) fn keep_recorded(c: &Connection, rig: RigId, all: &[Sample]) -> Result<i64, StoreError> {
+    c.execute("INSERT INTO recorded (rig_id) VALUES (?1)", [rig.0])?;
+    let id = c.last_insert_rowid();
+    let mut insert = c.prepare_cached(
+        "INSERT INTO recorded_part (recorded_id, part, body) VALUES (?1, ?2, ?3)",
+    )?;
+    for (n, part) in (0_i64..).zip(all.chunks(PART)) {
+        let mut deflated = DeflateEncoder::new(Vec::new(), Compression::default());
+        deflated.write_all(&monitor::pack(part)).map_err(|_| StoreError::Panicked)?;
+        let body = deflated.finish().map_err(|_| StoreError::Panicked)?;
+        insert.execute(params![id, n, body])?;
+    }
+    Ok(id)
+}
+
+/// What a monitor recorded. Parts that cannot be read any more are left out.
+pub(crate) fn recorded(c: &Connection, rig: RigId, id: i64) -> Result<Vec<Sample>, StoreError> {
+    let mut select = c.prepare_cached(
+        "SELECT body FROM recorded_part JOIN recorded ON recorded.id = recorded_id
+         WHERE recorded_id = ?1 AND rig_id = ?2 ORDER BY part",
+    )?;
+    let parts = select.query_map([id, rig.0], |r| r.get::<_, Vec<u8>>("body"))?;
+    let mut all = Vec::new();
+    for part in parts {
+        let mut bytes = Vec::new();
+        let part = part?;
+        let mut inflated = DeflateDecoder::new(part.as_slice()).take(LARGEST_PART);
+        if inflated.read_to_end(&mut bytes).is_ok()
+            && let Some(samples) = monitor::unpack(&bytes)
+        {
+            all.extend(samples);
+        }
+    }
+    Ok(all)
 }
 
 /// Another text of an entry that is there.

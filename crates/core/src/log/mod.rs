@@ -9,6 +9,7 @@ mod bench;
 mod charge;
 mod chore;
 mod outing;
+mod thinned;
 mod owned;
 mod went;
 
@@ -18,6 +19,7 @@ pub use chore::{BALANCE_DAYS, Chore};
 pub use outing::{
     Charge, Outing, Reading, Unclear, Used, parts, told_capacity, unlearned, years,
 };
+pub use thinned::thinned;
 pub use owned::{MOST_UNITS, Next, Owned, OwnedUnit, Warranty};
 pub use went::{Cause, Went};
 

@@ -66,6 +66,8 @@ pub struct Outing {
     pub note: String,
     /// The owned pack that it was driven with, by its number in the log.
     pub of: Option<i64>,
+    /// What a monitor recorded of it, by the number it is kept under.
+    pub recorded: Option<i64>,
     /// Whether anything is to be learnt from it.
     pub counts: bool,
     /// The plan that it was driven by: its one pack is the one that was aboard.

@@ -52,6 +52,7 @@ fn outing(plan: Plan, start: Charge, used: Used) -> Outing {
         reading: None,
         note: String::new(),
         of: None,
+        recorded: None,
         counts: true,
         plan,
     }

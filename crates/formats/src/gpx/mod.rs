@@ -74,6 +74,8 @@ pub struct Way {
     pub timed: bool,
     /// Minute of the day at which it starts, in UTC.
     pub start_minute: Option<u16>,
+    /// When it starts, in seconds since 1970. [s]
+    pub begins: Option<i64>,
     /// What was odd about it, in sentences.
     pub odd: Vec<String>,
 }

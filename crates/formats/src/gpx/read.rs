@@ -212,6 +212,7 @@ impl Reading {
             line: std::mem::take(&mut way.line),
             timed,
             start_minute,
+            begins: way.first_time.map(|t| t as i64),
             odd,
         })
     }

@@ -21,6 +21,7 @@ fn outing(plan: &Plan, name: &str, left: f64, of: Option<i64>) -> Logged {
         reading: None,
         note: String::new(),
         of,
+        recorded: None,
         counts: true,
         plan,
     }))

@@ -501,6 +501,7 @@ fn read_outing(r: &mut Reader<'_>, against: &Against<'_>, which: Option<Which>) 
         reading: reading?,
         note: String::new(),
         of: None,
+        recorded: before.and_then(|b| b.recorded),
         counts: !r.ticked("out"),
         plan,
     };

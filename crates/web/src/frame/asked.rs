@@ -13,8 +13,10 @@ use axum::extract::{FromRequestParts, Path, Query};
 use axum::http::request::Parts;
 use axum::http::{HeaderValue, Method, StatusCode, header};
 use axum::response::{Html, IntoResponse, Redirect, Response};
+use lake_hour_core::log::Log;
 use lake_hour_core::shelf::Battery;
 use lake_hour_core::units::system::System;
+use lake_hour_formats::monitor::Sample;
 use lake_hour_store::{BatteryId, Board, Change, Kept, KeptLog, RigId};
 use std::collections::BTreeMap;
 use std::sync::Arc;
@@ -42,6 +44,8 @@ pub(crate) struct Scene {
     pub(crate) verdicts: Verdicts,
     /// What is logged of the rig, where it is shown.
     pub(crate) log: Option<Arc<KeptLog>>,
+    /// What a monitor recorded of the outing that is drawn.
+    pub(crate) recorded: Vec<Sample>,
     /// What the Board's decision rests on, where it was asked for.
     pub(crate) scales: Option<Scales>,
 }
@@ -210,7 +214,20 @@ impl Asked {
             Page::Log => Some(Arc::new(self.app.store.log(board.rig).await?)),
             _ => None,
         };
-        Ok(Scene { board, view, look, draft: None, said: None, shelf, verdicts, scales, log })
+        let recorded = match &log {
+            Some(kept) => self.recorded(&kept.log).await?,
+            None => Vec::new(),
+        };
+        let (draft, said) = (None, None);
+        Ok(Scene { board, view, look, draft, said, shelf, verdicts, scales, log, recorded })
+    }
+
+    /// What a monitor recorded of the outing that is drawn.
+    async fn recorded(&self, log: &Log) -> Result<Vec<Sample>, PageError> {
+        match self.view.seen(log).and_then(|(_, outing)| outing.recorded) {
+            Some(id) => Ok(self.app.store.recorded(self.rig, id).await?),
+            None => Ok(Vec::new()),
+        }
     }
 
     /// The batteries of the shelf that the board's packs were built of.

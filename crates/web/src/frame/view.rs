@@ -5,6 +5,7 @@ use axum::http::Uri;
 use lake_hour_core::build::StepKey;
 use lake_hour_core::decide::get_home::Change;
 use lake_hour_core::decide::tipping::Driver;
+use lake_hour_core::log::{Log, Outing};
 use lake_hour_core::plan::{Plan, WhatIf};
 use lake_hour_core::units::convert::{MS_PER_KMH, MS_PER_KNOT, MS_PER_MPH};
 use lake_hour_core::units::{Hours, MetresPerSecond, system::System};
@@ -466,6 +467,12 @@ impl View {
     /// The same with another panel open.
     pub(crate) const fn opening(self, open: Open) -> Self {
         Self { open, ..self }
+    }
+
+    /// The outing of a log that is drawn: the one that is named, else the latest.
+    pub(crate) fn seen(self, log: &Log) -> Option<(i64, &Outing)> {
+        let named = log.outings().find(|(id, _)| self.see == Some(*id));
+        named.or_else(|| log.outings().next_back())
     }
 
     /// The same on another tab, nothing open.

@@ -1,6 +1,7 @@
 //! Log: what the pack really does, what wears it, and what to do tonight.
 
 mod care;
+mod file;
 mod learned;
 mod outing;
 mod page;
@@ -15,7 +16,7 @@ use crate::frame::asked::{Asked, Form, back};
 use crate::frame::error::PageError;
 use crate::frame::view::{Logging, Open, Page};
 use axum::Router;
-use axum::extract::Path;
+use axum::extract::{DefaultBodyLimit, Path};
 use axum::http::header;
 use axum::response::{IntoResponse, Response};
 use axum::routing::{get, post};
@@ -37,7 +38,11 @@ pub(crate) fn routes() -> Router<App> {
         .route("/rigs/{rig}/log/take-over", post(take_over).get(back))
         .route("/rigs/{rig}/log/leave-out", post(leave_out).get(back))
         .route("/rigs/{rig}/log/chores/{pack}/{chore}/{say}", post(chore).get(back))
-        .route("/rigs/{rig}/log.json", get(file))
+        .route(
+            "/rigs/{rig}/log/file",
+            post(file::bring).layer(DefaultBodyLimit::max(file::LARGEST)).get(back),
+        )
+        .route("/rigs/{rig}/log.json", get(save))
         .route("/rigs/{rig}/care.ics", get(calendar))
 }
 
@@ -51,7 +56,7 @@ fn today() -> Date {
 }
 
 /// The whole log as a document.
-async fn file(asked: Asked) -> Result<Response, PageError> {
+async fn save(asked: Asked) -> Result<Response, PageError> {
     let kept = asked.app.store.log(asked.rig).await?;
     let document = lake_hour_formats::logged::write(&kept.log);
     let text = serde_json::to_string_pretty(&document).map_err(|_| PageError::Broken)?;

@@ -5,10 +5,11 @@ use crate::figures;
 use crate::parts::decision::About;
 use crate::parts::picture::Picture;
 use lake_hour_core::learn::{Ageing, Difference, Entry, Factor, Meter, Reason};
-use lake_hour_core::log::{Cause, Outing, Went};
+use lake_hour_core::log::{Cause, Outing, Went, thinned, told_capacity};
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::Measure;
 use lake_hour_core::verdict;
+use lake_hour_formats::monitor::{GAP, Sample};
 
 /// A cause with what it made, in points of charge.
 #[derive(Debug, Clone)]
@@ -39,6 +40,29 @@ pub(super) struct OutingView {
     /// Times of the day.
     pub(super) clocks: Vec<(String, String)>,
     pub(super) sentence: String,
+    /// The line is what a monitor recorded.
+    pub(super) recorded: bool,
+}
+
+/// Points of a line.
+const POINTS: usize = 480;
+
+/// Charge along an outing as a monitor recorded it, few points of it: seconds and charge. What it counted less a row's share of
+/// the capacity; gaps count nothing.
+fn charge_line(o: &Outing, recorded: &[Sample], starts_at: f64) -> Vec<(f64, f64)> {
+    let Some(whole) = o.pack().and_then(told_capacity) else { return Vec::new() };
+    let mut used = 0.0;
+    let mut line = Vec::with_capacity(recorded.len());
+    for (n, s) in recorded.iter().enumerate() {
+        if let Some(before) = n.checked_sub(1).map(|n| recorded[n])
+            && before.amps.is_finite()
+            && s.at - before.at <= GAP
+        {
+            used += f64::from(before.amps) * f64::from(s.at - before.at) / 3600.0;
+        }
+        line.push((f64::from(s.at), starts_at - used / whole.value()));
+    }
+    thinned(&line, POINTS)
 }
 
 /// How far a text stands from its line, in percent of the height.
@@ -46,9 +70,9 @@ const APART: f64 = 8.0;
 
 impl OutingView {
     pub(super) fn of(
-        o: &Outing,
-        id: i64,
+        (id, o): (i64, &Outing),
         (entries, ageing): (&[Entry], Ageing),
+        recorded: &[Sample],
         say: Say<'_>,
     ) -> Option<Self> {
         let went = o.went(id, entries, ageing).ok()?;
@@ -64,7 +88,10 @@ impl OutingView {
         let x = |at: f64| if span > 0.0 { at / span * 1000.0 } else { 0.0 };
         // The way there is drawn as the plan's, to the end that is known.
         let mut line = vec![(0.0, went.starts_at)];
-        if planned_use > 1e-6 {
+        let told = charge_line(o, recorded, went.starts_at);
+        if let Some(last) = told.last().map(|p| p.0).filter(|last| *last > 0.0) {
+            line.extend(told.iter().map(|(at, charge)| (at / last * 1000.0, *charge)));
+        } else if planned_use > 1e-6 {
             line.extend(drawn.points.iter().map(|p| {
                 (x(p.at.value()), went.starts_at - (went.starts_at - p.charge) * times)
             }));
@@ -118,6 +145,7 @@ impl OutingView {
             went: end,
             more,
             clocks: clocks.collect(),
+            recorded: !told.is_empty(),
             picture,
         })
     }

@@ -13,7 +13,7 @@ use crate::frame::asked::Scene;
 use crate::frame::error::PageError;
 use crate::frame::head::{Damaged, Head};
 use crate::frame::render::{Render, block};
-use crate::frame::view::{Logging, Open, Page, View};
+use crate::frame::view::{Logging, Open, Page, Part, View};
 use askama::Template;
 use lake_hour_core::log::{Log, Logged, MOST_UNITS, Warranty};
 use lake_hour_core::units::Hours;
@@ -64,6 +64,8 @@ pub(crate) struct LogPage {
     packs: Vec<PackView>,
     /// Sums of the season.
     season: Vec<(&'static str, String)>,
+    /// Why a file was not taken.
+    import_problem: Option<String>,
     /// Nothing can be logged: no pack is on the Board.
     no_pack: bool,
     boat: bool,
@@ -84,11 +86,7 @@ impl LogPage {
             let path = format!("/rigs/{}/log/entries/{}/remove{}", board.rig.0, one.id, view.query());
             head.damaged.push(Damaged::of(board.rig, "entry", one, path));
         }
-        let seen = log
-            .outings()
-            .rev()
-            .find(|(id, _)| view.see.is_none_or(|see| see == *id))
-            .or_else(|| log.outings().next_back());
+        let seen = view.seen(log);
         let about = (entries.as_slice(), ageing(log));
         let all = rows::rows(log, about, &doubted, (board.rig, view), seen.map(|(id, _)| id));
         // Charging stands apart, so that outings and tests are seen together.
@@ -100,7 +98,7 @@ impl LogPage {
             view,
             facts: facts(log),
             form: form(scene, log),
-            outing: seen.and_then(|(id, o)| OutingView::of(o, id, about, say)),
+            outing: seen.and_then(|(id, o)| OutingView::of((id, o), about, &scene.recorded, say)),
             care: CareView::of(board, log, &learned, current(log), say),
             learned: LearnedView::of(board, log, &learned, &told, say)
                 .filter(|_| !entries.is_empty()),
@@ -108,6 +106,9 @@ impl LogPage {
             charged,
             packs: packs(log, board.rig, view, say),
             season: season(log, say),
+            import_problem: scene
+                .draft_of(Open::Part(Part::Import))
+                .and_then(|d| d.problems.get("file").map(str::to_owned)),
             no_pack: board.plan.packs.is_empty() && log.owned().next().is_none(),
             boat: board.plan.rig.craft.kind.is_boat(),
         }

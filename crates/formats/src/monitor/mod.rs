@@ -1,0 +1,273 @@
+//! CSV of any battery monitor: columns by their words and units, times as they come, and the outings in it.
+//!
+//! Read row by row; what is kept is bounded: of a longer file neighbouring rows become one.
+
+mod columns;
+mod packed;
+mod times;
+mod trips;
+
+pub use columns::{Column, Columns};
+pub use packed::{pack, unpack};
+pub use trips::{Trip, trips};
+
+use columns::Unclear;
+use jiff::civil::DateTime;
+use jiff::tz::TimeZone;
+use std::io::Read;
+use times::Times;
+
+/// One row. What a monitor does not tell is not a number.
+#[derive(Debug, Clone, Copy)]
+pub struct Sample {
+    /// Seconds since the first row. [s]
+    pub at: u32,
+    /// [V]
+    pub volts: f32,
+    /// Positive when it is discharged. [A]
+    pub amps: f32,
+    /// Charge, 0 to 1.
+    pub share: f32,
+    /// [°C]
+    pub warm: f32,
+}
+
+/// What a monitor recorded.
+#[derive(Debug, Clone)]
+pub struct Recorded {
+    /// When it begins, by the clock of the place.
+    pub begins: DateTime,
+    /// Its rows in order.
+    pub samples: Vec<Sample>,
+    /// What was taken for what.
+    pub columns: Columns,
+    /// What is odd about it, in sentences.
+    pub odd: Vec<String>,
+    /// Rows read.
+    pub rows: u64,
+}
+
+/// Why nothing can be taken.
+#[derive(Debug, thiserror::Error)]
+pub enum NotTaken {
+    /// The file cannot be read.
+    #[error("the file cannot be read: {0}")]
+    Read(#[from] std::io::Error),
+    /// Not a table.
+    #[error("line {0} is no row of a table: save it as CSV, with a line of headings first")]
+    NoTable(u64),
+    /// Columns are missing.
+    #[error("{0}")]
+    Columns(#[from] Unclear),
+    /// Times cannot be read.
+    #[error(
+        "line {line}: the time \u{201c}{text}\u{201d} cannot be read; as in 2026-09-22 07:00:05"
+    )]
+    Time {
+        /// Where.
+        line: u64,
+        /// What stands there.
+        text: String,
+    },
+    /// No rows.
+    #[error("there are no rows behind the headings")]
+    Empty,
+    /// The reader gave up.
+    #[error("it was cancelled")]
+    Cancelled,
+}
+
+/// Most rows that are kept apart; beyond them neighbours become one.
+const MOST: usize = 1 << 20;
+/// Longer than this without a row is a gap. [s]
+pub const GAP: u32 = 120;
+/// Most letters of a row.
+const LONGEST: usize = 4096;
+
+/// Reads a monitor's CSV. Times without an offset are of the place; others are brought to it. `goes_on` is asked now and then
+/// with the rows read so far.
+///
+/// # Errors
+/// [`NotTaken`], in a sentence.
+pub fn read(
+    file: impl Read,
+    place: &TimeZone,
+    mut goes_on: impl FnMut(u64) -> bool,
+) -> Result<Recorded, NotTaken> {
+    let mut file = std::io::BufReader::with_capacity(1 << 16, file);
+    let first = first_line(&mut file)?;
+    let delimiter = columns::delimiter(&first);
+    let heading = first.trim_start_matches('\u{feff}');
+    let joined = std::io::Cursor::new(format!("{heading}\n").into_bytes()).chain(file);
+    let mut table = csv::ReaderBuilder::new()
+        .delimiter(delimiter)
+        .flexible(true)
+        .has_headers(true)
+        .trim(csv::Trim::All)
+        .from_reader(joined);
+    let headings = table.headers().map_err(|_| NotTaken::NoTable(1))?.clone();
+    let columns = Columns::of(&headings.iter().collect::<Vec<_>>())?;
+    let mut kept = Kept { step: 1, ..Kept::default() };
+    let mut times = Times::new(place.clone());
+    let mut row = csv::StringRecord::new();
+    loop {
+        let line = table.position().line();
+        match table.read_record(&mut row) {
+            Ok(false) => break,
+            Ok(true) => {}
+            // A line that is no text is a line too few, not an end.
+            Err(e) if matches!(e.kind(), csv::ErrorKind::Utf8 { .. }) => {
+                kept.unreadable += 1;
+                continue;
+            }
+            Err(e) => {
+                return Err(match e.into_kind() {
+                    csv::ErrorKind::Io(e) => NotTaken::Read(e),
+                    _ => NotTaken::NoTable(line),
+                });
+            }
+        }
+        kept.rows += 1;
+        if kept.rows.is_multiple_of(20_000) && !goes_on(kept.rows) {
+            return Err(NotTaken::Cancelled);
+        }
+        if row.as_slice().len() > LONGEST || row.iter().all(str::is_empty) {
+            continue;
+        }
+        let text = columns.time(&row);
+        let Some(at) = times.read(&text) else {
+            if kept.first.is_none() {
+                let text = text.chars().take(40).collect();
+                return Err(NotTaken::Time { line, text });
+            }
+            kept.unreadable += 1;
+            continue;
+        };
+        kept.take(at, columns.sample(&row, delimiter != b','));
+    }
+    kept.finish(columns, &times)
+}
+
+fn first_line(file: &mut impl std::io::BufRead) -> Result<String, NotTaken> {
+    let mut bytes = Vec::new();
+    // A monitor may write its name and version before the table.
+    for _ in 0..20 {
+        bytes.clear();
+        let read = std::io::BufRead::read_until(&mut file.take(64 * 1024), b'\n', &mut bytes)?;
+        if read == 0 {
+            break;
+        }
+        let line = String::from_utf8_lossy(&bytes);
+        if columns::is_heading(&line) {
+            return Ok(line.trim_end().to_owned());
+        }
+    }
+    Err(NotTaken::Columns(Unclear::NoHeading))
+}
+
+/// What is kept while rows come.
+#[derive(Default)]
+struct Kept {
+    first: Option<i64>,
+    begins: Option<DateTime>,
+    last: i64,
+    samples: Vec<Sample>,
+    /// So many rows become one.
+    step: u64,
+    rows: u64,
+    unreadable: u64,
+    back: u64,
+    gaps: (u64, u64),
+    thinned: bool,
+}
+
+impl Kept {
+    fn take(&mut self, (at, civil): (i64, DateTime), sample: Sample) {
+        let first = *self.first.get_or_insert(at);
+        if self.begins.is_none() {
+            self.begins = Some(civil);
+            self.last = at;
+        }
+        // The clock was set back: what is told twice is passed over.
+        if at < self.last {
+            self.back += 1;
+            return;
+        }
+        let since = u32::try_from(at - self.last).unwrap_or(u32::MAX);
+        if since > GAP {
+            self.gaps = (self.gaps.0 + 1, self.gaps.1 + u64::from(since));
+        }
+        self.last = at;
+        if !self.rows.is_multiple_of(self.step) {
+            return;
+        }
+        let at = u32::try_from(at - first).unwrap_or(u32::MAX);
+        self.samples.push(Sample { at, ..sample });
+        if self.samples.len() >= MOST {
+            let mut keep = false;
+            self.samples.retain(|_| {
+                keep = !keep;
+                keep
+            });
+            (self.step, self.thinned) = (self.step * 2, true);
+        }
+    }
+
+    fn finish(mut self, columns: Columns, times: &Times) -> Result<Recorded, NotTaken> {
+        let Some(begins) = self.begins else { return Err(NotTaken::Empty) };
+        let mut odd = Vec::new();
+        if columns.amps_from_watts {
+            odd.push("Amps are worked out of watts and volts".to_owned());
+        }
+        if turned(&mut self.samples) {
+            odd.push("Amps are negative there while it discharges: they are turned".to_owned());
+        }
+        if self.back > 0 {
+            odd.push(format!("the clock was set back: {} rows are passed over", self.back));
+        }
+        if self.gaps.0 > 0 {
+            odd.push(format!(
+                "{} {} without rows, {:.1} h in all: nothing is counted there",
+                self.gaps.0,
+                if self.gaps.0 == 1 { "gap" } else { "gaps" },
+                self.gaps.1 as f64 / 3600.0
+            ));
+        }
+        if self.unreadable > 0 {
+            odd.push(format!("{} rows cannot be read", self.unreadable));
+        }
+        if self.thinned {
+            odd.push(format!("of so many rows one in {} is kept", self.step));
+        }
+        odd.extend(times.odd());
+        Ok(Recorded { begins, samples: self.samples, columns, odd, rows: self.rows })
+    }
+}
+
+/// Turns amps round that are negative while the charge falls, or where no charge is told while more flows one way than the
+/// other: what a day takes is more than what comes back in it.
+fn turned(samples: &mut [Sample]) -> bool {
+    let (mut with_share, mut by_share, mut sum) = (0_u32, 0.0_f64, 0.0_f64);
+    for pair in samples.windows(2) {
+        let (a, b) = (pair[0], pair[1]);
+        let dt = f64::from(b.at - a.at).min(f64::from(GAP));
+        if a.amps.is_nan() {
+            continue;
+        }
+        sum += f64::from(a.amps) * dt;
+        if !a.share.is_nan() && !b.share.is_nan() && (a.share - b.share).abs() > 1e-6 {
+            with_share += 1;
+            by_share += f64::from(a.amps) * f64::from(a.share - b.share);
+        }
+    }
+    let other_way = if with_share >= 3 { by_share < 0.0 } else { sum < 0.0 };
+    if other_way {
+        for sample in samples.iter_mut() {
+            sample.amps = -sample.amps;
+        }
+    }
+    other_way
+}
+
+#[cfg(test)]
+mod tests;

@@ -1,0 +1,221 @@
+//! What a battery monitor recorded becomes outings; a track tells how far they went.
+
+use super::{current, rows};
+use crate::forms::{Problems, Typed};
+use crate::frame::asked::Asked;
+use crate::frame::error::PageError;
+use crate::frame::upload::{self, Upload};
+use crate::frame::view::{Open, Page, Part};
+use axum::extract::Multipart;
+use axum::response::Response;
+use jiff::tz::TimeZone;
+use lake_hour_core::log::{Charge, Log, Logged, Outing, Owned, Used, unlearned};
+use lake_hour_core::pack::Pack;
+use lake_hour_core::plan::Plan;
+use lake_hour_core::units::{AmpHours, Hours, Metres};
+use lake_hour_formats::gpx;
+use lake_hour_formats::monitor::{self, Column, Recorded, Trip};
+use lake_hour_store::{Board, Change, LogId};
+use std::io::{BufReader, Read, Seek, SeekFrom};
+
+/// Largest upload taken: a season at a row a second is some 100 MB. [bytes]
+pub(super) const LARGEST: usize = 600 * 1024 * 1024;
+/// Most outings of one file.
+const MOST_TRIPS: usize = 400;
+
+/// What a file held.
+enum Held {
+    Record(Box<Recorded>, Vec<Trip>),
+    Track(gpx::Way),
+}
+
+pub(super) async fn bring(asked: Asked, form: Multipart) -> Result<Response, PageError> {
+    let asked = asked.on(Page::Log);
+    let part = Open::Part(Part::Import);
+    let refused = |says: String| Err(Problems::one("file", says));
+    let Some(upload) = upload::receive(form, LARGEST).await? else {
+        let says = "Choose a file first: the CSV of a battery monitor, or a GPX track.".to_owned();
+        return asked.change(refused(says), part, Typed::default()).await;
+    };
+    let name = upload.name.clone();
+    let held = tokio::task::spawn_blocking(move || look(upload)).await;
+    match held.map_err(|_| PageError::Broken)? {
+        Err(says) => asked.change(refused(says), part, Typed::default()).await,
+        Ok(Held::Track(way)) => track(asked, way, part).await,
+        Ok(Held::Record(recorded, trips)) => record(asked, &name, *recorded, trips, part).await,
+    }
+}
+
+/// Reads a file as what it is.
+fn look(mut upload: Upload) -> Result<Held, String> {
+    let mut first = [0_u8; 64];
+    let read = upload.file.read(&mut first).unwrap_or(0);
+    upload.file.seek(SeekFrom::Start(0)).map_err(|e| format!("Not taken: {e}."))?;
+    let text = String::from_utf8_lossy(&first[..read]);
+    if text.trim_start_matches('\u{feff}').trim_start().starts_with('<') {
+        let way = gpx::read(BufReader::new(upload.file), |_| true);
+        return way.map(Held::Track).map_err(|e| format!("Not taken: {e}."));
+    }
+    let recorded = monitor::read(upload.file, &TimeZone::system(), |_| true)
+        .map_err(|e| format!("Not taken: {e}."))?;
+    let trips = monitor::trips(&recorded);
+    if trips.is_empty() {
+        return Err(format!(
+            "Not taken: in {} rows nothing is driven for five minutes. {}",
+            recorded.rows,
+            taken_for(&recorded)
+        ));
+    }
+    Ok(Held::Record(Box::new(recorded), trips))
+}
+
+/// "Taken for the time: Timestamp; amps: Current (A)."
+fn taken_for(recorded: &Recorded) -> String {
+    let all = recorded.columns.told().into_iter().map(|(column, heading)| {
+        let what = match column {
+            Column::Time => "time",
+            Column::Date => "date",
+            Column::Volts => "volts",
+            Column::Amps => "amps",
+            Column::Watts => "watts",
+            Column::Charge => "charge",
+            Column::Warmth => "temperature",
+        };
+        format!("{what}: {heading}")
+    });
+    format!("Taken for the {}", all.collect::<Vec<_>>().join("; "))
+}
+
+/// The pack that a record is of: the one the log is about, else what the Board has aboard or begins with.
+fn whose(board: &Board, log: &Log) -> Option<(Option<i64>, Pack)> {
+    if let Some(id) = current(log)
+        && let Some(owned) = log.pack(id)
+    {
+        return Some((Some(id), owned.pack.clone()));
+    }
+    let packs = &board.plan.packs;
+    let pack = packs.iter().find(|p| p.aboard || p.chosen).or_else(|| packs.first())?;
+    Some((None, Pack { aboard: true, chosen: false, ..unlearned(pack) }))
+}
+
+async fn record(
+    asked: Asked,
+    file: &str,
+    recorded: Recorded,
+    trips: Vec<Trip>,
+    part: Open,
+) -> Result<Response, PageError> {
+    let board = asked.board().await?;
+    let log = asked.app.store.log(asked.rig).await?.log;
+    let refused = |says: String| Err(Problems::one("file", says));
+    let Some((of, pack)) = whose(&board, &log) else {
+        let says = "Put the pack on the Board first that this was recorded of.".to_owned();
+        return asked.change(refused(says), part, Typed::default()).await;
+    };
+    let known = |trip: &Trip| {
+        log.outings().any(|(_, o)| {
+            let hours = o.hours.map_or(0.0, Hours::value);
+            o.date == trip.begins.date() && o.recorded.is_some() && (hours - trip.hours).abs() < 0.02
+        })
+    };
+    let (there, new): (Vec<Trip>, Vec<Trip>) = trips.into_iter().partition(known);
+    if new.is_empty() {
+        let says = format!("Not taken: all {} outings of it are logged already.", there.len());
+        return asked.change(refused(says), part, Typed::default()).await;
+    }
+    if new.len() > MOST_TRIPS {
+        let says = format!("Not taken: {} outings; at most {MOST_TRIPS} at once.", new.len());
+        return asked.change(refused(says), part, Typed::default()).await;
+    }
+    let mut note = vec![format!("{file}: {}", taken_for(&recorded))];
+    note.extend(recorded.odd.iter().cloned());
+    let note: String =
+        note.join(". ").chars().take(lake_hour_core::allowed::TEXT_LENGTH).collect();
+    let mut all = Vec::new();
+    if of.is_none() {
+        all.push((1, Logged::Owned(Box::new(Owned::of(pack.clone(), new[0].begins.date())))));
+    }
+    let own = of.unwrap_or(1);
+    for (n, trip) in (2..).zip(&new) {
+        let first = recorded.samples[trip.rows.start].at;
+        let rows = recorded.samples[trip.rows.clone()].iter();
+        let rows = rows.map(|s| monitor::Sample { at: s.at - first, ..*s }).collect();
+        let kept = asked.app.store.keep_recorded(asked.rig, rows).await?;
+        let outing = outing(&board.plan, &pack, trip, note.clone());
+        let outing = Outing { of: Some(own), recorded: Some(kept), ..outing };
+        all.push((n, Logged::Outing(Box::new(outing))));
+    }
+    let what = match (new.len(), there.len()) {
+        (1, 0) => format!("Logged the outing of {}", rows::day(new[0].begins.date())),
+        (n, 0) => format!("Logged {n} outings"),
+        (n, old) => format!("Logged {n} outings; {old} were logged already"),
+    };
+    let odd = if recorded.odd.is_empty() {
+        String::new()
+    } else {
+        format!(" ({})", recorded.odd.join("; "))
+    };
+    let sentence = format!("{what} from {} rows. {}{odd}", recorded.rows, taken_for(&recorded));
+    // Where the pack is owned already the entries name it by its number as it is.
+    let change = match of {
+        None => Change::AddLog(sentence, Log::of(all)),
+        Some(_) => Change::AddSame(sentence, Log::of(all)),
+    };
+    asked.change(Ok(change), part, Typed::default()).await
+}
+
+fn outing(plan: &Plan, pack: &Pack, trip: &Trip, note: String) -> Outing {
+    let start = match trip.share {
+        Some((from, _)) if from < 0.995 => Charge::Meter(from),
+        _ => Charge::Full,
+    };
+    Outing {
+        date: trip.begins.date(),
+        name: "Recorded".to_owned(),
+        hours: Some(Hours::of(trip.hours)),
+        distance: None,
+        start,
+        used: Used::AmpHours(AmpHours::of(trip.used_ah)),
+        wind: None,
+        reading: None,
+        note,
+        of: None,
+        recorded: None,
+        counts: true,
+        plan: Plan {
+            packs: vec![pack.clone()],
+            wants: Vec::new(),
+            build: Default::default(),
+            ..plan.clone()
+        },
+    }
+}
+
+/// A track tells how far the outing of its day went.
+async fn track(asked: Asked, way: gpx::Way, part: Open) -> Result<Response, PageError> {
+    let log = asked.app.store.log(asked.rig).await?.log;
+    let refused = |says: String| Err(Problems::one("file", says));
+    let date = way
+        .begins
+        .and_then(|s| jiff::Timestamp::from_second(s).ok())
+        .map(|t| t.to_zoned_datetime(TimeZone::system()).date());
+    let Some(date) = date else {
+        let says = "Not taken: its points have no times, so it belongs to no outing.".to_owned();
+        return asked.change(refused(says), part, Typed::default()).await;
+    };
+    let hours = way.seconds() / 3600.0;
+    let apart = |o: &Outing| (o.hours.unwrap_or(o.plan.day.lasts()).value() - hours).abs();
+    let of_day = log.outings().filter(|(_, o)| o.date == date);
+    let Some((id, outing)) = of_day.min_by(|a, b| apart(a.1).total_cmp(&apart(b.1))) else {
+        let says = format!("Not taken: no outing of {} is logged yet.", rows::day(date));
+        return asked.change(refused(says), part, Typed::default()).await;
+    };
+    let outing = Outing { distance: Some(Metres::of(way.metres())), ..outing.clone() };
+    let sentence = format!(
+        "The track tells how far the outing of {} went: {:.1} km in {hours:.1} h",
+        rows::day(date),
+        way.metres() / 1000.0
+    );
+    let change = Change::EditLogged(sentence, LogId(id), Box::new(Logged::Outing(Box::new(outing))));
+    asked.change(Ok(change), part, Typed::default()).await
+}
