@@ -208,3 +208,76 @@ async fn what_is_not_there_is_not_found_and_hostile_words_are_words() {
         assert_eq!(app.get(&format!("{LOG}?open={open}&see=88")).await.status, StatusCode::OK);
     }
 }
+
+/// A row a minute: two hours at 20 A, then a day later one.
+fn record() -> String {
+    let mut text = "Time,Volts (V),Amps (A),SOC (%)\n".to_owned();
+    for (day, minutes) in [(22, 120), (23, 60)] {
+        for minute in 0..=minutes {
+            let amps = if minute < minutes { -20.0 } else { 0.0 };
+            let soc = 100.0 - f64::from(minute) / 3.0;
+            let (hour, minute) = (7 + minute / 60, minute % 60);
+            text += &format!("2026-09-{day} {hour:02}:{minute:02}:00,25.9,{amps},{soc:.1}\n");
+        }
+    }
+    text
+}
+
+#[tokio::test]
+async fn a_monitors_file_becomes_outings_once_and_a_track_tells_how_far() {
+    let app = TestApp::with_demo().await;
+    let path = format!("{LOG}/file?page=log");
+    let answer = app.upload(&path, "monitor.csv", record().as_bytes()).await;
+    assert_eq!((answer.status, answer.header("location")), (StatusCode::SEE_OTHER, LOG));
+    let page = app.get(LOG).await;
+    let rows = page.texts(".log-rows tr");
+    assert!(rows[1].starts_with("23 Sep 2026 Recorded 1.0 h"), "{rows:?}");
+    assert!(rows[2].starts_with("22 Sep 2026 Recorded 2.0 h 40 Ah"), "{rows:?}");
+    assert!(rows[3].contains("Now aboard: two tired AGM"), "what is aboard is what it is of: {rows:?}");
+    // What was taken for what is kept with it; the line is the monitor's.
+    let form = app.get(&format!("{LOG}?open=entry-2")).await.filled("#form-entry-2");
+    let note = &form.iter().find(|(name, _)| name == "note").unwrap().1;
+    assert!(note.contains("amps: Amps (A)") && note.contains("turned"), "{note}");
+    let page = app.get(&format!("{LOG}?see=2")).await;
+    assert!(page.text(".log-known").contains("what the monitor counted"));
+    let line = page.attribute(".went", "points").unwrap();
+    assert!(line.starts_with("0.0,5.0 ") && line.split(' ').count() > 100, "{line}");
+    // Once more it is known; another outing with it is taken alone.
+    let again = app.upload(&path, "monitor.csv", record().as_bytes()).await;
+    assert_eq!(again.status, StatusCode::UNPROCESSABLE_ENTITY);
+    assert!(again.text("#log-file-problem").contains("logged already"));
+    let track = |day: u32, times: bool| {
+        let mut text = "<gpx version=\"1.1\"><trk><trkseg>".to_owned();
+        for n in 0..60 {
+            let lat = 45.0 + f64::from(n) * 0.001;
+            let time = format!("<time>2026-09-{day}T12:{n:02}:00Z</time>");
+            text += &format!("<trkpt lat=\"{lat}\" lon=\"-90\">{}</trkpt>", if times { &time } else { "" });
+        }
+        text + "</trkseg></trk></gpx>"
+    };
+    let far = app.upload(&path, "track.gpx", track(22, true).as_bytes()).await;
+    assert_eq!(far.status, StatusCode::SEE_OTHER);
+    let form = app.get(&format!("{LOG}?open=entry-2")).await.filled("#form-entry-2");
+    let miles: f64 = form.iter().find(|(n, _)| n == "distance").unwrap().1.parse().unwrap();
+    // 59 thousandths of a degree of latitude, 111.2 m each.
+    assert!((miles - 59.0 * 111.2 / 1609.344).abs() < 0.05, "{miles}");
+    for (file, says) in [
+        (track(25, true), "no outing of 25 Sep 2026"),
+        (track(22, false), "no times"),
+        ("a,b\n1,2\n".to_owned(), "headings"),
+        ("<html>".to_owned(), "Not taken"),
+        (String::new(), "Choose a file"),
+        ("Time,Amps,Volts\n2026-09-22 07:00:00,0,12\n".to_owned(), "nothing is driven"),
+    ] {
+        let answer = app.upload(&path, "x", file.as_bytes()).await;
+        assert_eq!(answer.status, StatusCode::UNPROCESSABLE_ENTITY, "{says}");
+        assert!(answer.text("#log-file-problem").contains(says), "{}", answer.text("#log-file-problem"));
+    }
+    // Undo takes out and redo brings back what was recorded with it.
+    for _ in 0..2 {
+        app.post("/rigs/1/undo?page=log", "").await;
+    }
+    assert!(app.get(LOG).await.texts(".log-rows tr").is_empty());
+    app.post("/rigs/1/redo?page=log", "").await;
+    assert_eq!(app.get(&format!("{LOG}?see=2")).await.attribute(".went", "points").unwrap(), line);
+}

@@ -120,7 +120,10 @@ async fn record(
     };
     let (there, new): (Vec<Trip>, Vec<Trip>) = trips.into_iter().partition(known);
     if new.is_empty() {
-        let says = format!("Not taken: all {} outings of it are logged already.", there.len());
+        let says = match there.len() {
+            1 => "Not taken: its outing is logged already.".to_owned(),
+            n => format!("Not taken: all {n} outings of it are logged already."),
+        };
         return asked.change(refused(says), part, Typed::default()).await;
     }
     if new.len() > MOST_TRIPS {
