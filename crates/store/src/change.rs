@@ -262,7 +262,7 @@ fn apply(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<Option<i64>
             p.rules.money = *terms;
         })?,
         Change::EditWants(wants) => edit_frame(t, rig, |p| p.wants.clone_from(wants))?,
-        Change::EditRig(new) => edit_frame(t, rig, |p| p.rig = (**new).clone())?,
+        Change::EditRig(new) => edit_frame(t, rig, |p| p.rig = new.clone().forgetting(&p.rig))?,
         Change::UseDay(_, day, new) => {
             edit_frame(t, rig, |p| {
                 p.day = (**day).clone();

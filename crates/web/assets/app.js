@@ -263,4 +263,35 @@
       },
     }));
   });
+
+  // The clock of a test on the bench: kept through reloads and a closed page, for it takes hours.
+  const timerKey = () => "timer:" + location.pathname;
+  const begun = () => { try { return Number(localStorage.getItem(timerKey())); } catch { return 0; } };
+  const mark = (at) => { try { if (at) localStorage.setItem(timerKey(), at); else localStorage.removeItem(timerKey()); } catch { /* off: the clock on the wall is as good */ } };
+  const two = (n) => String(n).padStart(2, "0");
+  const tick = () => {
+    const box = document.querySelector("[data-timer]");
+    if (!box) return;
+    const at = begun(), gone = at ? Math.max(0, Math.floor((Date.now() - at) / 1000)) : 0;
+    box.hidden = false;
+    box.querySelector("[data-timer-begin]").hidden = Boolean(at);
+    for (const name of ["end", "drop"]) box.querySelector(`[data-timer-${name}]`).hidden = !at;
+    box.querySelector("[data-timer-clock]").textContent = `${Math.floor(gone / 3600)}:${two(Math.floor(gone / 60) % 60)}:${two(gone % 60)}`;
+  };
+  document.addEventListener("click", (event) => {
+    const on = (name) => event.target.closest?.(`[data-timer-${name}]`);
+    if (on("begin")) mark(Date.now());
+    else if (on("drop")) mark(0);
+    else if (on("end")) {
+      const lasted = document.querySelector("#form-log-capacity [name=lasted]");
+      lasted.value = ((Date.now() - begun()) / 60000).toFixed(1);
+      lasted.dispatchEvent(new Event("input", { bubbles: true }));
+      lasted.focus();
+      mark(0);
+    } else return;
+    tick();
+  });
+  setInterval(tick, 1000);
+  document.addEventListener("htmx:after:swap", tick);
+  tick();
 })();

@@ -1,5 +1,6 @@
 //! What a log taught of a rig and its owner took over.
 
+use super::Rig;
 use jiff::civil::Date;
 
 /// By how much something differs from its label or what is typical, learnt from a log.
@@ -24,4 +25,29 @@ pub struct Pushes {
     pub at_speed: Option<Lesson>,
     /// What it takes to hold a place.
     pub holding: Option<Lesson>,
+}
+
+impl Rig {
+    /// The rig without what was learnt of another description than it has now: a factor on a draw curve is none on another
+    /// curve.
+    pub fn forgetting(mut self, before: &Self) -> Self {
+        let motor = |rig: &Self| {
+            let m = &rig.motor;
+            (
+                (m.system_voltage, m.max_current, m.thrust, m.brushless),
+                (m.regenerates, m.count, m.steps, m.settings.clone(), m.settings_measured),
+            )
+        };
+        let craft = |rig: &Self| {
+            let c = &rig.craft;
+            ((c.kind, c.length_m, c.windage), rig.measured.clone())
+        };
+        if motor(&self) != motor(before) {
+            (self.motor.learned, self.craft.learned) = (None, Pushes::default());
+        }
+        if craft(&self) != craft(before) {
+            self.craft.learned = Pushes::default();
+        }
+        self
+    }
 }

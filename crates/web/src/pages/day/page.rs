@@ -244,6 +244,11 @@ impl DayPage {
         action(self.rig, self.view, path)
     }
 
+    /// Where the day is logged as it was planned.
+    fn as_planned(&self) -> String {
+        action(self.rig, self.view.on(Page::Log), "log/as-planned")
+    }
+
     fn stretch(&self, id: &i64) -> String {
         self.action(&format!("stretches/{id}"))
     }

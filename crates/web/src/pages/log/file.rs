@@ -87,7 +87,7 @@ fn taken_for(recorded: &Recorded) -> String {
 }
 
 /// The pack that a record is of: the one the log is about, else what the Board has aboard or begins with.
-fn whose(board: &Board, log: &Log) -> Option<(Option<i64>, Pack)> {
+pub(super) fn whose(board: &Board, log: &Log) -> Option<(Option<i64>, Pack)> {
     if let Some(id) = current(log)
         && let Some(owned) = log.pack(id)
     {
@@ -167,21 +167,18 @@ async fn record(
     asked.change(Ok(change), part, Typed::default()).await
 }
 
-fn outing(plan: &Plan, pack: &Pack, trip: &Trip, note: String) -> Outing {
-    let start = match trip.share {
-        Some((from, _)) if from < 0.995 => Charge::Meter(from),
-        _ => Charge::Full,
-    };
+/// An outing with a pack by a plan as it stands, of which nothing is told yet.
+pub(super) fn as_it_stands(plan: &Plan, pack: &Pack, date: jiff::civil::Date) -> Outing {
     Outing {
-        date: trip.begins.date(),
-        name: "Recorded".to_owned(),
-        hours: Some(Hours::of(trip.hours)),
+        date,
+        name: "Outing".to_owned(),
+        hours: None,
         distance: None,
-        start,
-        used: Used::AmpHours(AmpHours::of(trip.used_ah)),
+        start: Charge::Full,
+        used: Used::Left(Charge::Full),
         wind: None,
         reading: None,
-        note,
+        note: String::new(),
         of: None,
         recorded: None,
         counts: true,
@@ -191,6 +188,21 @@ fn outing(plan: &Plan, pack: &Pack, trip: &Trip, note: String) -> Outing {
             build: Default::default(),
             ..plan.clone()
         },
+    }
+}
+
+fn outing(plan: &Plan, pack: &Pack, trip: &Trip, note: String) -> Outing {
+    let start = match trip.share {
+        Some((from, _)) if from < 0.995 => Charge::Meter(from),
+        _ => Charge::Full,
+    };
+    Outing {
+        name: "Recorded".to_owned(),
+        hours: Some(Hours::of(trip.hours)),
+        start,
+        used: Used::AmpHours(AmpHours::of(trip.used_ah)),
+        note,
+        ..as_it_stands(plan, pack, trip.begins.date())
     }
 }
 

@@ -5,6 +5,7 @@ mod file;
 mod learned;
 mod outing;
 mod page;
+mod report;
 mod rows;
 
 pub(crate) use page::LogPage;
@@ -23,7 +24,9 @@ use axum::routing::{get, post};
 use jiff::ToSpan;
 use jiff::civil::Date;
 use lake_hour_core::learn::{Ageing, Driven, Learned};
-use lake_hour_core::log::{Chore, Did, Log, Logged, Test, years};
+use lake_hour_core::log::{
+    Charge, Chore, Did, Log, Logged, Outing, Owned, Test, Used, years,
+};
 use lake_hour_core::pack::{Health, Pack};
 use lake_hour_core::rig::Pushes;
 use lake_hour_store::{Board, Change, LogId, PackId};
@@ -35,6 +38,8 @@ pub(crate) fn routes() -> Router<App> {
         .route("/rigs/{rig}/log/new/{kind}", post(add).get(back))
         .route("/rigs/{rig}/log/entries/{id}", post(edit).get(back))
         .route("/rigs/{rig}/log/entries/{id}/remove", post(remove).get(back))
+        .route("/rigs/{rig}/log/as-planned", post(as_planned).get(back))
+        .route("/rigs/{rig}/log/entries/{id}/report", get(report_of))
         .route("/rigs/{rig}/log/take-over", post(take_over).get(back))
         .route("/rigs/{rig}/log/leave-out", post(leave_out).get(back))
         .route("/rigs/{rig}/log/chores/{pack}/{chore}/{say}", post(chore).get(back))
@@ -65,6 +70,19 @@ async fn save(asked: Asked) -> Result<Response, PageError> {
         (header::CONTENT_DISPOSITION, "attachment; filename=\"lake-hour-log.json\""),
     ];
     Ok((headers, text).into_response())
+}
+
+/// A capacity test on one sheet.
+async fn report_of(
+    asked: Asked,
+    Path((_, id)): Path<(i64, i64)>,
+) -> Result<Response, PageError> {
+    let asked = asked.on(Page::Log);
+    let log = asked.app.store.log(asked.rig).await?.log;
+    let scene = asked.scene(asked.board().await?).await?;
+    let html = asked.app.working(move || report::sheet(&scene, &log, id)).await?;
+    let gone = || PageError::Gone("a capacity test that can be reported".to_owned());
+    Ok(axum::response::Html(html.ok_or_else(gone)??).into_response())
 }
 
 /// All that is due, for a calendar that asks again and again.
@@ -119,6 +137,38 @@ async fn chore(
         .await
 }
 
+/// It went as planned: the outing of today, with what the plan takes, by feel.
+async fn as_planned(asked: Asked) -> Result<Response, PageError> {
+    let asked = asked.on(Page::Log);
+    let board = asked.board().await?;
+    let log = asked.app.store.log(asked.rig).await?.log;
+    let form = Open::Logging(Logging::Outing);
+    let typed = forms::blank(Logging::Outing, today(), &board, &log);
+    let Some((of, pack)) = file::whose(&board, &log) else {
+        let says = Problems::one("of", "Put the pack on the Board first that you drive with.");
+        return asked.change(Err(says), form, typed).await;
+    };
+    let left = board.plan.judge().ok().and_then(|judge| judge.in_full(&pack).drawn);
+    let left = left.filter(|d| d.ended_early_at().is_none()).map(|d| d.summary.charge_left);
+    let Some(left) = left else {
+        let says = "By the plan this pack does not last the day: type how it went.";
+        return asked.change(Err(Problems::one("end", says)), form, typed).await;
+    };
+    let outing = Outing {
+        of,
+        used: Used::Left(Charge::Feel((left * 100.0).round() / 100.0)),
+        start: board.plan.day.start_charge.map_or(Charge::Full, Charge::Meter),
+        ..file::as_it_stands(&board.plan, &pack, today())
+    };
+    let logged = Logged::Outing(Box::new(outing));
+    let sentence = format!("Logged {}: as planned", called(&logged));
+    let change = match of {
+        Some(_) => Change::AddLogged(sentence, Box::new(logged)),
+        None => Change::AddLog(sentence, both(Owned::of(pack, today()), logged)),
+    };
+    asked.change(Ok(change), Open::Nothing, Typed::default()).await
+}
+
 /// What is said of an entry.
 fn called(logged: &Logged) -> String {
     match logged {
@@ -157,7 +207,7 @@ async fn add(
 }
 
 /// An entry with the pack that it is about, numbered for one another.
-fn both(owned: lake_hour_core::log::Owned, mut logged: Logged) -> Log {
+fn both(owned: Owned, mut logged: Logged) -> Log {
     match &mut logged {
         Logged::Outing(o) => o.of = Some(1),
         Logged::Test(t) => t.of = Some(1),

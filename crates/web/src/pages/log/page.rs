@@ -35,6 +35,8 @@ pub(crate) struct FormView {
     units: Option<ListView>,
     /// Where it is removed.
     remove: Option<String>,
+    /// A clock for the test.
+    timer: bool,
     /// What to watch while a test is done.
     cautions: &'static [&'static str],
 }
@@ -236,6 +238,7 @@ fn form(scene: &Scene, log: &Log) -> Option<FormView> {
         action,
         remove: before
             .map(|(id, _)| format!("/rigs/{rig}/log/entries/{id}/remove{}", view.query())),
+        timer: kind == Logging::Capacity && before.is_none(),
         cautions: cautions(kind),
     })
 }

@@ -21,6 +21,8 @@ pub(super) struct Row {
     pub(super) asks: bool,
     /// It is the one that is drawn.
     pub(super) seen: bool,
+    /// Where it stands on a sheet of its own.
+    pub(super) report: Option<String>,
     /// It says that it was charged.
     pub(super) charged: bool,
     /// Where it is drawn, and where it is edited.
@@ -62,6 +64,8 @@ pub(super) fn rows(
             words: String::new(),
             asks: false,
             seen: seen == Some(*id),
+            report: matches!(logged, Logged::Test(t) if matches!(t.did, Did::Capacity(_)))
+                .then(|| format!("/rigs/{}/log/entries/{id}/report", rig.0)),
             charged: matches!(logged, Logged::Test(t) if matches!(t.did, Did::Charged(_))),
             see: edit.clone(),
             edit,
@@ -138,11 +142,9 @@ fn test(base: Row, t: &Test, log: &Log) -> Row {
             Row { name, words, ..base }
         }
         Did::Capacity(test) => {
-            let strings = pack.map_or(1, |p| p.parallel);
-            let share = if t.unit.is_some() { 1.0 / f64::from(strings) } else { 1.0 };
-            let found = pack.map(|p| {
-                let alone = lake_hour_core::pack::Pack { series: 1, ..p.clone() };
-                test.found(if t.unit.is_some() { &alone } else { p }, share)
+            let found = t.of.and_then(|of| log.pack(of)).map(|owned| {
+                let (tested, share) = super::report::tested(owned, t);
+                test.found(&tested, share)
             });
             let amount = format!("{} Ah", figures::amount((test.current * test.lasted).value()));
             let (words, asks) = match found {

@@ -35,6 +35,8 @@ pub(crate) struct RigPage {
     bays: ListView,
     chargers: ListView,
     draw_curve: Option<Curve>,
+    /// What its log taught and plans use.
+    learned: Vec<String>,
     speed_curve: Curve,
     draw_origin: &'static str,
     /// What the water or the road says.
@@ -108,6 +110,7 @@ impl RigPage {
                 &|s| forms::charger_rows(s, rig.chargers.len()),
             ),
             draw_curve: curve::draw(plan),
+            learned: learned(plan),
             speed_curve: curve::speed(plan, units),
             draw_origin: rig.motor.draw_origin().words(),
             tells: tells(plan, units),
@@ -128,6 +131,10 @@ impl RigPage {
 
     fn action(&self, path: &str) -> String {
         action(self.rig, self.view, path)
+    }
+
+    fn log(&self) -> String {
+        self.view.on(Page::Log).address(self.rig)
     }
 
     fn day_page(&self) -> String {
@@ -236,4 +243,24 @@ fn odd_volts(plan: &Plan) -> Option<String> {
             figures::amount(usual)
         )
     })
+}
+
+/// "Your log: amps are 1.13 times those told, by 7 entries, since 28 Nov 2026."
+fn learned(plan: &Plan) -> Vec<String> {
+    let craft = plan.rig.craft.learned;
+    [
+        ("the motor draws", plan.rig.motor.learned),
+        ("a speed takes", craft.at_speed),
+        ("holding a place takes", craft.holding),
+    ]
+    .into_iter()
+    .filter_map(|(what, lesson)| {
+        let lesson = lesson?;
+        let since = lesson.on.strftime("%-d %b %Y");
+        Some(format!(
+            "{what} {:.2} times what is told or typical here, by {} entries, since {since}",
+            lesson.times, lesson.entries
+        ))
+    })
+    .collect()
 }
