@@ -5,7 +5,7 @@ use jiff::ToSpan;
 use jiff::civil::Date;
 use lake_hour_core::log::{
     CapacityTest, Charge, Did, LoadTest, Log, Logged, Next, Outing, Owned, Reading, Test, TestEnd,
-    Used, parts,
+    Used, as_driven_with, parts,
 };
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
@@ -69,13 +69,8 @@ fn outings(plan: &Plan, pack: &Pack, trips: &[Trip], truth: &Truth, today: Date)
     let mut all = Vec::new();
     let last = trips.iter().map(|t| t.0).min();
     for &(days, name, share, wind, off, setting) in trips {
-        let pack = Pack { aboard: true, chosen: false, ..pack.clone() };
-        let plan = Plan {
-            packs: vec![pack.clone()],
-            wants: Vec::new(),
-            build: Default::default(),
-            ..plan.clone()
-        };
+        let plan = as_driven_with(plan, pack);
+        let pack = plan.packs[0].clone();
         let reading = setting.and_then(|setting| {
             let amps = plan.rig.motor.current_at(setting)? / f64::from(plan.rig.motor.count);
             let read = (amps.value() * truth.draw * 10.0).round() / 10.0;
@@ -182,6 +177,11 @@ fn canoe(plan: &Plan, pack: &Pack, today: Date) -> Log {
     };
     let truth = Truth { draw: 0.95, speed: 1.0, holds: 1.02 };
     let mut rest = outings(plan, pack, CANOE, &truth, today);
-    rest.push(test(ago(today, 225), None, capacity(10.0, 5.1, 10.0, 21.0), "Before its first trip"));
+    rest.push(test(
+        ago(today, 225),
+        None,
+        capacity(10.0, 5.1, 10.0, 21.0),
+        "Before its first trip",
+    ));
     numbered(owned, rest)
 }

@@ -93,10 +93,30 @@ const CORE: &[(&str, &[&str])] = &[
         ],
     ),
     ("learn", &["keyed", "rig", "pack"]),
-    ("log", &["keyed", "shelf", "units", "numeric", "rig", "day", "propulsion", "pack", "drawdown", "life", "verdict", "plan", "learn"]),
+    (
+        "log",
+        &[
+            "keyed",
+            "shelf",
+            "units",
+            "numeric",
+            "rig",
+            "day",
+            "propulsion",
+            "pack",
+            "drawdown",
+            "life",
+            "verdict",
+            "plan",
+            "learn",
+        ],
+    ),
     (
         "care",
-        &["units", "numeric", "shelf", "pack", "drawdown", "refill", "life", "house", "learn", "log"],
+        &[
+            "units", "numeric", "shelf", "pack", "drawdown", "refill", "life", "house", "learn",
+            "log",
+        ],
     ),
     (
         "build",

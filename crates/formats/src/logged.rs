@@ -6,8 +6,8 @@ use crate::plan::{self, PackDocument, PlanDocument};
 use jiff::civil::Date;
 use lake_hour_core::allowed::{self, Allowed};
 use lake_hour_core::log::{
-    CapacityTest, Charge, Chore, Did, LoadTest, Log, Logged, MOST_UNITS, Next, Outing, Owned, OwnedUnit,
-    Reading, Test, TestEnd, Used,
+    CapacityTest, Charge, Chore, Did, LoadTest, Log, Logged, MOST_UNITS, Next, Outing, Owned,
+    OwnedUnit, Reading, Test, TestEnd, Used,
 };
 use lake_hour_core::units::{
     AmpHours, Amps, Celsius, Hours, Metres, MetresPerSecond, Money, Volts, WattHours,
@@ -441,9 +441,7 @@ fn check_outing(c: &mut Checker, at: &str, doc: &OutingDocument) -> Option<Outin
             .map(Metres::of),
         start: check_charge(c, &field("start"), doc.start),
         used,
-        wind: c
-            .optional(field("wind_ms"), doc.wind_ms, &allowed::SPEED)
-            .map(MetresPerSecond::of),
+        wind: c.optional(field("wind_ms"), doc.wind_ms, &allowed::SPEED).map(MetresPerSecond::of),
         reading,
         note: words(c, field("note"), &doc.note),
         of: doc.owned,
@@ -472,7 +470,11 @@ fn check_test(c: &mut Checker, at: &str, doc: &TestDocument) -> Test {
         DidDocument::Load(d) => Did::Load(LoadTest {
             before: Volts::of(c.number(field("did.before_v"), d.before_v, &allowed::VOLTAGE)),
             under: Volts::of(c.number(field("did.under_v"), d.under_v, &allowed::VOLTS_UNDER_LOAD)),
-            current: Amps::of(c.number(field("did.current_a"), d.current_a, &allowed::LIMIT_CURRENT)),
+            current: Amps::of(c.number(
+                field("did.current_a"),
+                d.current_a,
+                &allowed::LIMIT_CURRENT,
+            )),
             seconds: c.number(field("did.seconds"), d.seconds, &allowed::LOAD_SECONDS),
             temperature: c
                 .optional(field("did.temperature_c"), d.temperature_c, &allowed::TEMPERATURE)
@@ -491,7 +493,11 @@ fn check_test(c: &mut Checker, at: &str, doc: &TestDocument) -> Test {
             Did::Volts(
                 volts
                     .map(|(n, v)| {
-                        Volts::of(c.number(field(&format!("did.volts[{n}]")), *v, &allowed::VOLTS_UNDER_LOAD))
+                        Volts::of(c.number(
+                            field(&format!("did.volts[{n}]")),
+                            *v,
+                            &allowed::VOLTS_UNDER_LOAD,
+                        ))
                     })
                     .collect(),
             )
@@ -707,7 +713,8 @@ mod tests {
             let faults = read(good.replacen(from, to, 1).as_bytes()).expect_err(to);
             assert!(faults.0.iter().any(|f| f.at.ends_with(at)), "{to}: {faults:?}");
         }
-        for bad in ["", "{}", "[]", "{\"format\":\"lake-hour/log\",\"version\":1,\"entries\":[{}]}"] {
+        for bad in ["", "{}", "[]", "{\"format\":\"lake-hour/log\",\"version\":1,\"entries\":[{}]}"]
+        {
             assert!(read(bad.as_bytes()).is_err(), "{bad}");
         }
         let newer = write_logged(&entries()[0]).replacen("\"kept\":2", "\"kept\":9", 1);

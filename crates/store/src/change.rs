@@ -137,7 +137,9 @@ pub(crate) fn make(
     // What changes nothing is nothing to take back.
     let touched = match (change, change.logged()) {
         (Change::AddLogged(..), _) => made.into_iter().map(log::Was::none).collect(),
-        (Change::AddLog(_, other) | Change::AddSame(_, other), _) => log::newest(t, rig, other.all.len())?,
+        (Change::AddLog(_, other) | Change::AddSame(_, other), _) => {
+            log::newest(t, rig, other.all.len())?
+        }
         (_, Some(id)) if log::was(t, rig, &[id.0])? != before_log => before_log,
         _ => Vec::new(),
     };

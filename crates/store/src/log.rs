@@ -4,10 +4,10 @@
 
 use crate::board::{RigId, Unreadable};
 use crate::error::StoreError;
-use lake_hour_core::log::{Log, Logged};
 use flate2::Compression;
 use flate2::read::DeflateDecoder;
 use flate2::write::DeflateEncoder;
+use lake_hour_core::log::{Log, Logged};
 use lake_hour_formats::logged;
 use lake_hour_formats::monitor::{self, Sample};
 use rusqlite::{Connection, OptionalExtension, params};
@@ -81,11 +81,7 @@ pub(crate) fn was(c: &Connection, rig: RigId, ids: &[i64]) -> Result<Vec<Was>, S
 }
 
 /// Makes entries what they were; what they were until now.
-pub(crate) fn put_back(
-    c: &Connection,
-    rig: RigId,
-    before: &[Was],
-) -> Result<Vec<Was>, StoreError> {
+pub(crate) fn put_back(c: &Connection, rig: RigId, before: &[Was]) -> Result<Vec<Was>, StoreError> {
     let now = was(c, rig, &before.iter().map(|w| w.id).collect::<Vec<_>>())?;
     for Was { id, body } in before {
         match body {
@@ -119,9 +115,8 @@ pub(crate) fn add(c: &Connection, rig: RigId, entry: &Logged) -> Result<i64, Sto
     if there >= MOST {
         return Err(StoreError::Full { what: "entries of a log", most: MOST as usize });
     }
-    c.prepare_cached("INSERT INTO logged (rig_id, day, body) VALUES (?1, ?2, ?3)")?.execute(
-        params![rig.0, entry.date().to_string(), logged::write_logged(entry)],
-    )?;
+    c.prepare_cached("INSERT INTO logged (rig_id, day, body) VALUES (?1, ?2, ?3)")?
+        .execute(params![rig.0, entry.date().to_string(), logged::write_logged(entry)])?;
     Ok(c.last_insert_rowid())
 }
 
@@ -196,7 +191,12 @@ pub(crate) fn recorded(c: &Connection, rig: RigId, id: i64) -> Result<Vec<Sample
 }
 
 /// Another text of an entry that is there.
-pub(crate) fn edit(c: &Connection, rig: RigId, id: LogId, entry: &Logged) -> Result<(), StoreError> {
+pub(crate) fn edit(
+    c: &Connection,
+    rig: RigId,
+    id: LogId,
+    entry: &Logged,
+) -> Result<(), StoreError> {
     if body(c, rig, id.0)?.is_none() {
         return Err(StoreError::NotFound("entry"));
     }

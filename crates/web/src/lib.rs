@@ -23,7 +23,9 @@ use frame::render::Render;
 use frame::view::Page;
 use frame::{assets, error, guard, look, server};
 use lake_hour_store::Store;
-use pages::{api, board, build, compare, data, day, kept, load, log, packs, reading, rig, shelf, start};
+use pages::{
+    api, board, build, compare, data, day, kept, load, log, packs, reading, rig, shelf, start,
+};
 use std::net::SocketAddr;
 use tokio::net::TcpListener;
 

@@ -47,7 +47,13 @@ const TOP_UP: f64 = 3.0;
 const LONGEST: f64 = 24.0;
 
 /// What some months of rest make of a pack, kept at a temperature with what drains it, and at the coldest there.
-pub fn lay_up(owned: &Owned, months: u32, kept_at: Celsius, coldest: Celsius, drain: Amps) -> LayUp {
+pub fn lay_up(
+    owned: &Owned,
+    months: u32,
+    kept_at: Celsius,
+    coldest: Celsius,
+    drain: Amps,
+) -> LayUp {
     let battery = &owned.pack.battery;
     let facts = battery.chemistry.facts();
     let at = if facts.lead { 1.0 } else { RESTS_AT };

@@ -171,10 +171,9 @@ pub fn tonight(e: &Evening<'_>) -> Tonight {
         return line(Act::Leave, Reason::Enough);
     }
     match left.charge {
-        charge if charge < NEAR_EMPTY => line(
-            Act::ChargeNow { to: RESTS_AT, takes: takes(RESTS_AT) },
-            Reason::NearEmpty,
-        ),
+        charge if charge < NEAR_EMPTY => {
+            line(Act::ChargeNow { to: RESTS_AT, takes: takes(RESTS_AT) }, Reason::NearEmpty)
+        }
         charge if charge > TOO_FULL => line(Act::RestAt(RESTS_AT), Reason::Rests),
         _ => line(Act::Leave, Reason::RestsWell),
     }

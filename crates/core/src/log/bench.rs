@@ -4,7 +4,10 @@ use crate::drawdown::fit;
 use crate::drawdown::temperature::{cell_size_factor, cold};
 use crate::numeric::{along, halved};
 use crate::pack::Pack;
+use crate::shelf::{Battery, Detail, Rating};
+use crate::source::{Origin, Vouched};
 use crate::units::{AmpHours, Amps, Celsius, Hours, Ohms, Volts, WattHours};
+use jiff::civil::Date;
 
 /// How a capacity test ended.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -119,6 +122,25 @@ impl CapacityTest {
     }
 }
 
+impl CapacityFound {
+    /// The label of a battery as it was measured on a day: each of its ratings times the share that was found, vouched for by the
+    /// measurement. `None` where the test was cut short.
+    pub fn as_measured(&self, battery: &Battery, on: Date) -> Option<Battery> {
+        let share = self.share?;
+        let mut measured = battery.clone();
+        for rating in &mut measured.ratings {
+            *rating = match *rating {
+                Rating::Capacity { ah, over } => Rating::Capacity { ah: ah * share, over },
+                Rating::Runtime { at, lasted } => Rating::Runtime { at, lasted: lasted * share },
+                Rating::Energy { wh, over } => Rating::Energy { wh: wh * share, over },
+            };
+        }
+        let by = Vouched { by: Origin::Measured, on: Some(on) };
+        measured.origins.extend([(Detail::CAPACITY, by), (Detail::RATINGS, by)]);
+        Some(measured)
+    }
+}
+
 /// A load for some seconds.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct LoadTest {
@@ -183,12 +205,7 @@ impl LoadTest {
     ///
     /// # Errors
     /// [`NotFound`].
-    pub fn found(
-        &self,
-        pack: &Pack,
-        units: u32,
-        parallel: u32,
-    ) -> Result<LoadFound, NotFound> {
+    pub fn found(&self, pack: &Pack, units: u32, parallel: u32) -> Result<LoadFound, NotFound> {
         let fit = fit(&pack.battery).map_err(|_| NotFound::NoLabel)?;
         let amps = self.current.value();
         if amps <= 0.0 {
@@ -216,11 +233,6 @@ impl LoadTest {
         } else {
             LoadVerdict::Pass
         };
-        Ok(LoadFound {
-            resistance: Ohms::of(resistance),
-            usual: Ohms::of(usual),
-            least,
-            verdict,
-        })
+        Ok(LoadFound { resistance: Ohms::of(resistance), usual: Ohms::of(usual), least, verdict })
     }
 }

@@ -9,22 +9,22 @@ mod bench;
 mod charge;
 mod chore;
 mod outing;
-mod thinned;
 mod owned;
+mod thinned;
 mod went;
 
 pub use bench::{CapacityFound, CapacityTest, LoadFound, LoadTest, LoadVerdict, NotFound, TestEnd};
 pub use charge::{Known, LeftNow};
 pub use chore::{BALANCE_DAYS, Chore};
 pub use outing::{
-    Charge, Outing, Reading, Unclear, Used, parts, told_capacity, unlearned, years,
+    Charge, Outing, Reading, Unclear, Used, as_driven_with, parts, told_capacity, unlearned, years,
 };
-pub use thinned::thinned;
 pub use owned::{MOST_UNITS, Next, Owned, OwnedUnit, Warranty};
+pub use thinned::thinned;
 pub use went::{Cause, Went};
 
 use crate::learn::{Entry, Told};
-use crate::rig::Rig;
+use crate::plan::Plan;
 use crate::units::Volts;
 use jiff::civil::Date;
 
@@ -126,15 +126,15 @@ impl Log {
         self.owned().find(|(n, _)| *n == id).map(|(_, owned)| owned)
     }
 
-    /// All that it says of a rig as it is described now and of one of its packs, as equations: outings with that pack, or with
+    /// All that it says of the rig of a plan as it is described now and of one of its packs, as equations: outings with that pack, or with
     /// any for what is learnt of the craft where none is given; and tests of the pack as a whole.
     ///
     /// Entries that say nothing are passed over; [`Outing::entries`] says why.
-    pub fn entries(&self, rig: &Rig, pack: Option<i64>) -> Vec<Entry> {
+    pub fn entries(&self, now: &Plan, pack: Option<i64>) -> Vec<Entry> {
         let outings = self
             .outings()
             .filter(|(_, o)| o.counts && (pack.is_none() || o.of == pack))
-            .filter_map(|(id, o)| o.on(rig).ok()?.entries(id).ok())
+            .filter_map(|(id, o)| o.on(now).ok()?.entries(id).ok())
             .flatten();
         let tests = self.tests().filter(|(_, t)| t.unit.is_none()).filter_map(|(id, t)| {
             let Did::Capacity(test) = &t.did else { return None };

@@ -7,7 +7,6 @@ use crate::numeric::along;
 use crate::pack::{Health, Pack};
 use crate::plan::Plan;
 use crate::propulsion::{self, Implied};
-use crate::rig::Rig;
 use crate::units::{AmpHours, Amps, Hours, Metres, MetresPerSecond, Volts};
 use crate::verdict::{Evaluation, Judge, devices_draw};
 use jiff::civil::Date;
@@ -127,6 +126,31 @@ pub fn unlearned(pack: &Pack) -> Pack {
     Pack { health, ..pack.clone() }
 }
 
+/// A plan with one pack in the place of all others, as if it were aboard: weighed and read off as the plan says, with the pack
+/// that is aboard there.
+pub fn as_driven_with(plan: &Plan, pack: &Pack) -> Plan {
+    let mut driven = Plan {
+        packs: vec![Pack { aboard: true, chosen: false, ..pack.clone() }],
+        wants: Vec::new(),
+        build: crate::kept::Build::default(),
+        ..plan.clone()
+    };
+    let Some(aboard) = plan.aboard() else { return driven };
+    if let (Some(was), Some(is)) = (aboard.mass(), pack.mass()) {
+        let craft = &mut driven.rig.craft;
+        let told = craft.mass_told().value;
+        if was != is {
+            craft.loaded_mass = Some(told + is - was);
+        }
+    }
+    if driven.rig.motor.settings_measured {
+        for point in &mut driven.rig.motor.settings {
+            point.at = point.at.or(Some(aboard.loaded_voltage()));
+        }
+    }
+    driven
+}
+
 /// Days of a year. [d]
 const YEAR: f64 = 365.25;
 /// Years are counted from here; any day would do.
@@ -204,19 +228,23 @@ impl Outing {
         if evaluation.drawn.is_none() { Err(Unclear::NoPack) } else { Ok(evaluation) }
     }
 
-    /// The same day and pack on a rig as it is described now, by its labels and what is typical: what is learnt is learnt of
-    /// that description.
+    /// The same day and pack on the rig of a plan as it is described now, by its labels and what is typical: what is learnt is
+    /// learnt of that description.
     ///
     /// # Errors
     /// [`Unclear::OtherRig`].
-    pub fn on(&self, rig: &Rig) -> Result<Self, Unclear> {
-        let was = &self.plan.rig;
+    pub fn on(&self, now: &Plan) -> Result<Self, Unclear> {
+        let (rig, was) = (&now.rig, &self.plan.rig);
         let same = was.craft.kind == rig.craft.kind
             && was.motor.system_voltage == rig.motor.system_voltage;
         if !same {
             return Err(Unclear::OtherRig);
         }
-        let packs = self.plan.packs.iter().map(unlearned).collect();
+        let packs: Vec<Pack> = self.plan.packs.iter().map(unlearned).collect();
+        let rig = match packs.first() {
+            Some(pack) => as_driven_with(now, pack).rig,
+            None => rig.clone(),
+        };
         let plan = Plan { rig: rig.unlearned(), packs, ..self.plan.clone() };
         Ok(Self { plan, ..self.clone() })
     }

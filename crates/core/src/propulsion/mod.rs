@@ -311,8 +311,7 @@ fn work_out(rig: &Rig, stretch: &Stretch, now: &Conditions, with_speed: bool) ->
     let doubt = rig.motor.learned.map_or(1.0, |l| l.doubt);
     // What was typed is a guess, or was read once; a log may know better.
     let typed = |watts: Watts| {
-        let origin =
-            if rig.motor.learned.is_some() { Origin::Measured } else { Origin::SetByYou };
+        let origin = if rig.motor.learned.is_some() { Origin::Measured } else { Origin::SetByYou };
         (watts * rig.motor.draws(), TYPED_UNSURE * doubt, origin)
     };
     let wanted = |ground: f64| {

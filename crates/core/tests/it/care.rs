@@ -223,14 +223,11 @@ fn a_capacity_test_is_adjusted_as_the_standard_says() {
     assert_eq!(cut.share, None);
     assert!((cut.given.value() - 1.0).abs() < 1e-9);
     let lfp = Pack::of(battery(Chemistry::Lfp, 12.8, 18.0, 5.0), 1, 1);
-    let found = |ah: f64| {
-        capacity(3.6, ah / 3.6, 10.0, None).found(&lfp, 1.0).unwrap().share.unwrap()
-    };
+    let found =
+        |ah: f64| capacity(3.6, ah / 3.6, 10.0, None).found(&lfp, 1.0).unwrap().share.unwrap();
     assert!((found(17.0) - 17.0 / 18.0).abs() < 0.02 && (found(8.0) - 8.0 / 18.0).abs() < 0.03);
-    let energy = CapacityTest {
-        energy: Some(WattHours::of(211.0)),
-        ..capacity(3.6, 4.6, 10.0, None)
-    };
+    let energy =
+        CapacityTest { energy: Some(WattHours::of(211.0)), ..capacity(3.6, 4.6, 10.0, None) };
     let energy = energy.found(&lfp, 1.0).unwrap();
     let share = energy.delivered.unwrap() / energy.promised;
     assert!((share - 0.917).abs() < 0.005, "{share}");
@@ -253,7 +250,11 @@ fn a_load_test_passes_sags_or_collapses() {
     let verdict = |test: LoadTest| test.found(&pack, 1, 1).unwrap().verdict;
     assert_eq!(verdict(load(12.7, 9.65, 250.0, 21.2)), LoadVerdict::Pass);
     assert_eq!(verdict(load(12.7, 9.5, 250.0, 21.2)), LoadVerdict::Weak);
-    assert_eq!(verdict(load(12.7, 9.15, 250.0, -1.0)), LoadVerdict::Pass, "less is asked in the cold");
+    assert_eq!(
+        verdict(load(12.7, 9.15, 250.0, -1.0)),
+        LoadVerdict::Pass,
+        "less is asked in the cold"
+    );
     assert_eq!(verdict(load(12.1, 9.7, 250.0, 21.2)), LoadVerdict::NotCharged);
     assert_eq!(verdict(load(12.9, 4.0, 100.0, 21.2)), LoadVerdict::Dead);
     let found = load(12.7, 11.7, 100.0, 25.0).found(&pack, 1, 1).unwrap();
@@ -295,10 +296,7 @@ fn what_is_due_comes_round_from_when_it_was_done_and_may_be_put_off() {
     assert_eq!(when(&new, Chore::Balance), None, "lead is never balanced");
     assert_eq!(when(&log(owned(Chemistry::Agm), Vec::new()), Chore::Water), None, "sealed");
     let watered = test(date(2026, 9, 1), Did::Care(Chore::Water, None));
-    assert_eq!(
-        when(&log(flooded(), vec![watered.clone()]), Chore::Water),
-        Some(date(2026, 10, 6))
-    );
+    assert_eq!(when(&log(flooded(), vec![watered.clone()]), Chore::Water), Some(date(2026, 10, 6)));
     let off = test(date(2026, 10, 6), Did::Care(Chore::Water, Some(date(2026, 10, 20))));
     let both = vec![watered, off];
     assert_eq!(when(&log(flooded(), both.clone()), Chore::Water), Some(date(2026, 10, 20)));

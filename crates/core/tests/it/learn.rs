@@ -1,7 +1,8 @@
 //! What a log teaches, tried on invented owners whose truth is known.
 
 use lake_hour_core::learn::{
-    Ageing, Band, Day, Difference, Entry, Factor, Learned, Measure, Meter, Parts, Reason, Refused, Told,
+    Ageing, Band, Day, Difference, Entry, Factor, Learned, Measure, Meter, Parts, Reason, Refused,
+    Told,
 };
 
 /// Numbers as if drawn, always the same: SplitMix64, G. L. Steele, D. Lea, C. H. Flood, *Fast Splittable Pseudorandom Number

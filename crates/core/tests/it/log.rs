@@ -5,13 +5,16 @@ use lake_hour_core::day::{Accessory, Conditions, Day, Duty, SolarHour};
 use lake_hour_core::house::HouseRules;
 use lake_hour_core::learn::{Ageing, Driven, Entry, Factor, Learned, Meter, Told};
 use lake_hour_core::log::{
-    Cause, Charge, Outing, Reading, Unclear, Used, parts, told_capacity, unlearned, years,
+    Cause, Charge, Outing, Reading, Unclear, Used, as_driven_with, parts, told_capacity, unlearned,
+    years,
 };
 use lake_hour_core::pack::{Health, Pack};
 use lake_hour_core::plan::Plan;
 use lake_hour_core::rig::{CraftKind, Rig};
 use lake_hour_core::shelf::{Battery, Chemistry, Rating};
-use lake_hour_core::units::{AmpHours, Amps, Celsius, Hours, MetresPerSecond, Volts, Watts};
+use lake_hour_core::units::{
+    AmpHours, Amps, Celsius, Hours, Kilograms, MetresPerSecond, Volts, Watts,
+};
 
 fn plan(chemistry: Chemistry, volts: f64) -> Plan {
     let mut rig = Rig::new("skiff", CraftKind::VHull, Volts::of(24.0));
@@ -218,8 +221,8 @@ fn what_is_taken_over_multiplies_the_draw_and_narrows_the_band() {
     let again = outing(taught.clone(), Charge::Full, Used::Left(Charge::Meter(0.5)));
     let base = outing(plan.clone(), Charge::Full, Used::Left(Charge::Meter(0.5)));
     assert_eq!(
-        again.on(&taught.rig).unwrap().entries(1).unwrap(),
-        base.on(&plan.rig).unwrap().entries(1).unwrap()
+        again.on(&taught).unwrap().entries(1).unwrap(),
+        base.on(&plan).unwrap().entries(1).unwrap()
     );
 }
 
@@ -275,6 +278,27 @@ fn what_went_otherwise_adds_up() {
     }
     // On another craft it says nothing of this one.
     let o = outing(plan.clone(), Charge::Full, Used::Left(Charge::Meter(0.5)));
-    let canoe = Rig::new("canoe", CraftKind::Canoe, Volts::of(24.0));
-    assert_eq!(o.on(&canoe), Err(Unclear::OtherRig));
+    let rig = Rig::new("canoe", CraftKind::Canoe, Volts::of(24.0));
+    assert_eq!(o.on(&Plan { rig, ..plan }), Err(Unclear::OtherRig));
+}
+
+/// What a craft weighs was told with the pack that is aboard: driven with another one it is as much lighter or heavier, on the
+/// Board and in the log alike.
+#[test]
+fn an_outing_with_another_pack_weighs_what_that_one_does() {
+    let mut plan = lfp();
+    plan.rig.craft.loaded_mass = Some(Kilograms::of(420.0));
+    plan.packs[0].battery.mass = Some(Kilograms::of(30.0));
+    let mut light = plan.packs[0].clone();
+    (light.battery.mass, light.aboard) = (Some(Kilograms::of(11.0)), false);
+    plan.packs.push(light.clone());
+    let on_board = plan.judge().unwrap().in_full(&light).drawn.unwrap().summary.charge_left;
+    let driven = as_driven_with(&plan, &light);
+    assert_eq!(driven.packs.len(), 1);
+    assert!((driven.rig.craft.loaded_mass.unwrap().value() - 382.0).abs() < 1e-9);
+    let in_log = driven.judge().unwrap().in_full(&driven.packs[0]).drawn.unwrap();
+    assert!((in_log.summary.charge_left - on_board).abs() < 1e-9, "{on_board}");
+    // Looked at again on today's rig it is still that.
+    let o = outing(driven.clone(), Charge::Full, Used::Left(Charge::Meter(0.5)));
+    assert_eq!(o.on(&plan).unwrap().plan.rig, driven.rig);
 }

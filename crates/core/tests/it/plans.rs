@@ -113,7 +113,8 @@ fn pack() -> impl Strategy<Value = Pack> {
                 resistance_factor,
             });
             if health.2 {
-                pack.health = Health { capacity_share: health.0, resistance_factor: health.1, ..Health::NEW };
+                pack.health =
+                    Health { capacity_share: health.0, resistance_factor: health.1, ..Health::NEW };
             }
             pack
         })

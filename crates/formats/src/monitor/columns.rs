@@ -36,7 +36,9 @@ pub struct Columns {
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
 pub enum Unclear {
     /// No line of headings.
-    #[error("no line of headings is found: it must name a time and amps, as in Time, Voltage (V), Current (A)")]
+    #[error(
+        "no line of headings is found: it must name a time and amps, as in Time, Voltage (V), Current (A)"
+    )]
     NoHeading,
     /// No time.
     #[error("no column is the time: one must be headed Time, Date or Timestamp")]
@@ -112,8 +114,7 @@ impl Columns {
     /// # Errors
     /// [`Unclear`].
     pub fn of(headings: &[&str]) -> Result<Self, Unclear> {
-        let mut columns =
-            Self { all: Vec::new(), fahrenheit: false, amps_from_watts: false };
+        let mut columns = Self { all: Vec::new(), fahrenheit: false, amps_from_watts: false };
         for (n, heading) in headings.iter().enumerate() {
             let Some((column, times, fahrenheit)) = known(heading) else { continue };
             if columns.at(column).is_some() {

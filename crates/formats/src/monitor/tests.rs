@@ -27,7 +27,12 @@ fn the_same_outing_is_read_from_any_monitors_table() {
         // Discharge negative, decimal commas, semicolons, the day first.
         two_hours("Datum;Time;Batterie Volt;Strom [A];Ladung %", |m, a, s| {
             let date = "22.09.2026";
-            format!("{date};{};12,9;{};{}", clock(m), format!("{:.1}", -a).replace('.', ","), format!("{:.2}", s * 100.0).replace('.', ","))
+            format!(
+                "{date};{};12,9;{};{}",
+                clock(m),
+                format!("{:.1}", -a).replace('.', ","),
+                format!("{:.2}", s * 100.0).replace('.', ",")
+            )
         })
         .replace("Datum", "Date")
         .replace("Strom", "Current"),
@@ -36,7 +41,12 @@ fn the_same_outing_is_read_from_any_monitors_table() {
             "Monitor export, version 3\nSerial,0017\n{}",
             two_hours("Date Time,Batt V,Batt mA,State of charge", |m, a, s| {
                 let (hour, half) = ((6 + m / 60) % 12 + 1, "AM");
-                format!("9/22/2026 {hour}:{:02}:00 {half},12.9,{},{:.2}", m % 60, a * 1000.0, s * 100.0)
+                format!(
+                    "9/22/2026 {hour}:{:02}:00 {half},12.9,{},{:.2}",
+                    m % 60,
+                    a * 1000.0,
+                    s * 100.0
+                )
             })
         ),
         // Seconds since 1970, watts in the place of amps, °F.
@@ -70,7 +80,8 @@ fn the_same_outing_is_read_from_any_monitors_table() {
 
 #[test]
 fn what_is_wrong_with_a_record_is_told_and_nothing_is_made_of_rubbish() {
-    let refused = |text: &str| read(text.as_bytes(), &TimeZone::UTC, |_| true).expect_err(text).to_string();
+    let refused =
+        |text: &str| read(text.as_bytes(), &TimeZone::UTC, |_| true).expect_err(text).to_string();
     assert!(refused("").contains("headings"));
     assert!(refused("a,b,c\n1,2,3\n").contains("headings"));
     assert!(refused("Time,Volts\n2026-09-22 07:00:00,12.8\n").contains("no column is amps"));
@@ -78,14 +89,16 @@ fn what_is_wrong_with_a_record_is_told_and_nothing_is_made_of_rubbish() {
     let bad = refused("Time,Volts,Amps\nyesterday,12.8,3\n");
     assert!(bad.contains("line 2") || bad.contains("line 1"), "{bad}");
     assert!(bad.contains("yesterday"), "{bad}");
-    let cancelled = two_hours("Time,V,A", |m, a, _| format!("{},12.8,{a}", 1_790_060_400 + u64::from(m)))
-        + &"1790070000,12.8,1\n".repeat(20_000);
+    let cancelled =
+        two_hours("Time,V,A", |m, a, _| format!("{},12.8,{a}", 1_790_060_400 + u64::from(m)))
+            + &"1790070000,12.8,1\n".repeat(20_000);
     assert!(matches!(
         read(cancelled.as_bytes(), &TimeZone::UTC, |_| false),
         Err(NotTaken::Cancelled)
     ));
     // A week of zeros is no outing.
-    let zeros = two_hours("Time,V,A", |m, _, _| format!("{},12.8,0", 1_790_060_400 + u64::from(m) * 5040));
+    let zeros =
+        two_hours("Time,V,A", |m, _, _| format!("{},12.8,0", 1_790_060_400 + u64::from(m) * 5040));
     assert!(trips(&taken(&zeros)).is_empty());
     // The clock set back, a gap, rows that are none: told, and counted once.
     let mut odd = two_hours("Time,V,A", |m, a, _| {
@@ -118,7 +131,12 @@ fn two_days_are_two_outings_and_a_short_drive_round_the_dock_is_none() {
 #[test]
 fn rows_come_back_from_few_bytes_and_a_long_file_stays_small() {
     let recorded = taken(&two_hours("Time,V,A,SOC", |m, a, s| {
-        format!("{},{:.3},{a},{:.2}", 1_790_060_400 + u64::from(m), 12.8 + f64::from(m) * 0.001, s * 100.0)
+        format!(
+            "{},{:.3},{a},{:.2}",
+            1_790_060_400 + u64::from(m),
+            12.8 + f64::from(m) * 0.001,
+            s * 100.0
+        )
     }));
     let bytes = pack(&recorded.samples);
     assert!(bytes.len() < recorded.samples.len() * 12, "{}", bytes.len());

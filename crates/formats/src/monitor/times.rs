@@ -30,7 +30,10 @@ impl Times {
             && (text.ends_with('Z') || text[10..].contains('+') || text[10..].contains('-'))
             && let Ok(moment) = text.replacen(' ', "T", 1).parse::<Timestamp>()
         {
-            return Some((moment.as_second(), moment.to_zoned_datetime(self.place.clone()).datetime()));
+            return Some((
+                moment.as_second(),
+                moment.to_zoned_datetime(self.place.clone()).datetime(),
+            ));
         }
         let civil = self.civil(text)?;
         Some((seconds(civil), civil))

@@ -157,11 +157,7 @@ pub(crate) fn check(c: &mut Checker, at: &str, doc: &PackDocument) -> Pack {
                 h.resistance_factor.unwrap_or(1.0),
                 &allowed::WEAK_RESISTANCE,
             ),
-            doubt: c.number(
-                format!("{at}.health.doubt"),
-                h.doubt.unwrap_or(1.0),
-                &allowed::DOUBT,
-            ),
+            doubt: c.number(format!("{at}.health.doubt"), h.doubt.unwrap_or(1.0), &allowed::DOUBT),
         }),
         aboard: doc.aboard,
         chosen: doc.chosen,

@@ -3,8 +3,8 @@
 use crate::fault::Checker;
 use lake_hour_core::allowed;
 use lake_hour_core::rig::{
-    Bay, Charger, Craft, CraftKind, Lesson, MOST_PARTS, Motor, Pushes, Rig, SettingPoint, SpeedPoint, Supply,
-    Whereabouts,
+    Bay, Charger, Craft, CraftKind, Lesson, MOST_PARTS, Motor, Pushes, Rig, SettingPoint,
+    SpeedPoint, Supply, Whereabouts,
 };
 use lake_hour_core::shelf::Chemistry;
 use lake_hour_core::units::{

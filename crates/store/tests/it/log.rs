@@ -174,9 +174,11 @@ async fn undo_of_a_long_log_holds_no_more_than_of_a_short_one() {
     let held: i64 =
         raw.query_row("SELECT max(length(snapshot)) FROM history", [], |r| r.get(0)).unwrap();
     let rig: i64 = raw
-        .query_row("SELECT length(frame) + (SELECT sum(length(body)) FROM pack) FROM rig", [], |r| {
-            r.get(0)
-        })
+        .query_row(
+            "SELECT length(frame) + (SELECT sum(length(body)) FROM pack) FROM rig",
+            [],
+            |r| r.get(0),
+        )
         .unwrap();
     assert!(held < 4 * rig, "{held} of {rig}");
 }

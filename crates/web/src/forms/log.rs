@@ -6,8 +6,8 @@ use crate::frame::view::Logging;
 use jiff::civil::Date;
 use lake_hour_core::allowed::{self, Allowed};
 use lake_hour_core::log::{
-    CapacityTest, Charge, Chore, Did, LoadTest, Log, Logged, MOST_UNITS, Next, Outing, Owned, OwnedUnit,
-    Reading, Test, TestEnd, Used,
+    CapacityTest, Charge, Chore, Did, LoadTest, Log, Logged, MOST_UNITS, Next, Outing, Owned,
+    OwnedUnit, Reading, Test, TestEnd, Used, as_driven_with,
 };
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
@@ -412,8 +412,9 @@ pub(crate) fn read(
     let date = r.date("date");
     let note = r.words_if("note", allowed::TEXT_LENGTH);
     let made = match kind {
-        Logging::Outing => read_outing(&mut r, against, which)
-            .map(|outing| Logged::Outing(Box::new(outing))),
+        Logging::Outing => {
+            read_outing(&mut r, against, which).map(|outing| Logged::Outing(Box::new(outing)))
+        }
         _ => read_test(&mut r, kind, which.and_then(|w| against.pack(w)))
             .map(|test| Logged::Test(Box::new(test))),
     };
@@ -482,13 +483,8 @@ fn read_outing(r: &mut Reader<'_>, against: &Against<'_>, which: Option<Which>) 
         Some(before) if which.is_some_and(|w| before.of.map(Which::Owned) == Some(w)) => {
             before.plan.clone()
         }
-        Some(before) => Plan { packs: vec![as_owned(pack)], ..before.plan.clone() },
-        None => Plan {
-            packs: vec![as_owned(pack)],
-            build: Default::default(),
-            wants: Vec::new(),
-            ..against.plan().clone()
-        },
+        Some(before) => as_driven_with(&before.plan, &as_owned(pack)),
+        None => as_driven_with(against.plan(), &as_owned(pack)),
     };
     let outing = Outing {
         date: Date::ZERO,
@@ -666,8 +662,12 @@ const TEST_MINUTES: Allowed = Allowed { low: 0.6, high: 24_000.0, unit: "min" };
 
 fn read_volts(r: &mut Reader<'_>) -> Option<Vec<Volts>> {
     let text = r.text("volts")?;
-    let pieces: Vec<&str> =
-        text.split([' ', ';', '/']).flat_map(|t| t.split(", ")).map(|t| t.trim_matches([',', 'V', ' '])).filter(|t| !t.is_empty()).collect();
+    let pieces: Vec<&str> = text
+        .split([' ', ';', '/'])
+        .flat_map(|t| t.split(", "))
+        .map(|t| t.trim_matches([',', 'V', ' ']))
+        .filter(|t| !t.is_empty())
+        .collect();
     if pieces.is_empty() || pieces.len() > MOST_UNITS {
         r.problem("volts", "Type the volts of each unit, as in 12.71, 12.70.");
         return None;

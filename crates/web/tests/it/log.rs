@@ -132,7 +132,10 @@ async fn an_entry_is_edited_and_removed_and_a_swap_shows_what_a_visit_shows() {
     assert_eq!(swapped.status, StatusCode::OK, "{:?}", swapped.texts(".problem"));
     assert!(swapped.text("#notice").contains("Changed the outing of 22 Sep 2026"));
     let visited = app.get(LOG).await;
-    assert_eq!(swapped.texts(".log-rows tr, .tonight, .log-why"), visited.texts(".log-rows tr, .tonight, .log-why"));
+    assert_eq!(
+        swapped.texts(".log-rows tr, .tonight, .log-why"),
+        visited.texts(".log-rows tr, .tonight, .log-why")
+    );
     assert!(visited.text(".tonight").contains("known 22 Sep 2026"));
     let gone = app.swap(&format!("{LOG}/entries/2/remove?page=log"), "").await;
     assert!(gone.text("#notice").contains("Removed the outing"));
@@ -233,7 +236,10 @@ async fn a_monitors_file_becomes_outings_once_and_a_track_tells_how_far() {
     let rows = page.texts(".log-rows tr");
     assert!(rows[1].starts_with("23 Sep 2026 Recorded 1.0 h"), "{rows:?}");
     assert!(rows[2].starts_with("22 Sep 2026 Recorded 2.0 h 40 Ah"), "{rows:?}");
-    assert!(rows[3].contains("Now aboard: two tired AGM"), "what is aboard is what it is of: {rows:?}");
+    assert!(
+        rows[3].contains("Now aboard: two tired AGM"),
+        "what is aboard is what it is of: {rows:?}"
+    );
     // What was taken for what is kept with it; the line is the monitor's.
     let form = app.get(&format!("{LOG}?open=entry-2")).await.filled("#form-entry-2");
     let note = &form.iter().find(|(name, _)| name == "note").unwrap().1;
@@ -251,7 +257,10 @@ async fn a_monitors_file_becomes_outings_once_and_a_track_tells_how_far() {
         for n in 0..60 {
             let lat = 45.0 + f64::from(n) * 0.001;
             let time = format!("<time>2026-09-{day}T12:{n:02}:00Z</time>");
-            text += &format!("<trkpt lat=\"{lat}\" lon=\"-90\">{}</trkpt>", if times { &time } else { "" });
+            text += &format!(
+                "<trkpt lat=\"{lat}\" lon=\"-90\">{}</trkpt>",
+                if times { &time } else { "" }
+            );
         }
         text + "</trkseg></trk></gpx>"
     };
@@ -271,7 +280,11 @@ async fn a_monitors_file_becomes_outings_once_and_a_track_tells_how_far() {
     ] {
         let answer = app.upload(&path, "x", file.as_bytes()).await;
         assert_eq!(answer.status, StatusCode::UNPROCESSABLE_ENTITY, "{says}");
-        assert!(answer.text("#log-file-problem").contains(says), "{}", answer.text("#log-file-problem"));
+        assert!(
+            answer.text("#log-file-problem").contains(says),
+            "{}",
+            answer.text("#log-file-problem")
+        );
     }
     // Undo takes out and redo brings back what was recorded with it.
     for _ in 0..2 {
@@ -280,4 +293,110 @@ async fn a_monitors_file_becomes_outings_once_and_a_track_tells_how_far() {
     assert!(app.get(LOG).await.texts(".log-rows tr").is_empty());
     app.post("/rigs/1/redo?page=log", "").await;
     assert_eq!(app.get(&format!("{LOG}?see=2")).await.attribute(".went", "points").unwrap(), line);
+}
+
+#[tokio::test]
+async fn a_day_that_went_as_planned_is_logged_in_one_tap() {
+    let app = TestApp::with_demo().await;
+    assert_eq!(app.get("/rigs/1/day").await.text("#as-planned"), "It went as planned: log it");
+    // The tired pack that is aboard does not last the day: the form asks how it went.
+    let refused = app.swap(&format!("{LOG}/as-planned?page=log"), "").await;
+    assert_eq!(refused.status, StatusCode::UNPROCESSABLE_ENTITY);
+    assert!(refused.text("#form-log-outing .problem").contains("does not last the day"));
+    outing(&app, "end=30+%25").await;
+    let planned = band(&app, "Two Marl Point 12-100").await.1;
+    let logged = app.swap(&format!("{LOG}/as-planned?page=log"), "").await;
+    assert!(logged.text("#notice").contains("as planned"), "{}", logged.text("#notice"));
+    let page = app.get(LOG).await;
+    assert!(page.text(".log-why").starts_with("As planned"), "{}", page.text(".log-why"));
+    let form = app.get(&format!("{LOG}?open=entry-3")).await.filled("#form-entry-3");
+    let end = &form.iter().find(|(name, _)| name == "end").unwrap().1;
+    let end: f64 = end.trim_end_matches(" %").parse().unwrap();
+    assert!((end - planned * 100.0).abs() <= 0.6, "the Board's own figure: {end} {planned}");
+    assert!(form.contains(&("by".to_owned(), "feel".to_owned())));
+}
+
+/// A label's claim against what was measured: on the shelf with its date, a whole sheet with its method; a worn pack says
+/// nothing of its label.
+#[tokio::test]
+async fn a_capacity_test_is_reported_and_of_a_new_pack_stands_on_the_shelf() {
+    let app = TestApp::with_demo().await;
+    let owned = "bought=2026-05-01&of=pack-3&paid=640&full=3&prorated=5";
+    assert_eq!(
+        app.post(&format!("{LOG}/new/log-owned?page=log"), owned).await.status,
+        StatusCode::SEE_OTHER
+    );
+    let test = |day: &str| {
+        format!(
+            "date={day}&of=owned-1&amps=20&lasted=4+h+30+min&stop=20&ended=reached&warm=77&wh=2310"
+        )
+    };
+    let path = format!("{LOG}/new/log-capacity?page=log");
+    for day in ["2026-05-10", "2026-11-20"] {
+        assert_eq!(app.post(&path, &test(day)).await.status, StatusCode::SEE_OTHER, "{day}");
+    }
+    let sheet = app.get("/rigs/1/log/entries/2/report").await;
+    assert!(sheet.text(".report-verdict").starts_with("90 % of its label"), "{}", sheet.body);
+    for words in [
+        "Two Marl Point 12-100",
+        "10 May 2026",
+        "20 A",
+        "Time-adjusted, IEEE 450",
+        "2.3 kWh of 2.6 kWh",
+    ] {
+        assert!(sheet.text("section").contains(words), "{words}");
+    }
+    assert!(
+        app.get("/rigs/1/log/entries/3/report").await.texts("#to-shelf").is_empty(),
+        "half a year old"
+    );
+    assert_eq!(app.post("/rigs/1/log/entries/3/to-shelf", "").await.status, StatusCode::NOT_FOUND);
+    let used = app.post("/rigs/1/log/entries/2/to-shelf", "").await;
+    assert_eq!((used.status, used.header("location")), (StatusCode::SEE_OTHER, "/rigs/1/shelf"));
+    let shelf = app.get("/rigs/1/shelf.csv").await.body;
+    let line = shelf.lines().find(|l| l.contains("Marl Point 12-100")).unwrap();
+    assert!(line.contains("measured 2026-05-10"), "{line}");
+    assert_eq!(app.get("/rigs/1/log/entries/1/report").await.status, StatusCode::NOT_FOUND);
+    // Its health knows it, and its warranty stands with it.
+    let page = app.get(LOG).await;
+    assert!(
+        page.text("#health-title").contains("% of its label"),
+        "{}",
+        page.text("#health-title")
+    );
+    assert!(page.text(".log-pack").contains("full warranty until 1 May 2029"));
+    // A test that was cut short is one, and nothing is made of it.
+    let short = "date=2026-11-21&of=owned-1&amps=20&lasted=3&stop=20&ended=short";
+    assert_eq!(app.post(&path, short).await.status, StatusCode::SEE_OTHER);
+    assert!(app.get(LOG).await.texts(".log-rows tr").iter().any(|r| r.contains("cut short")));
+    for (field, says) in
+        [("amps=0", "test's current"), ("unit=7", "whole number"), ("lasted=x", "")]
+    {
+        let answer = app.swap(&path, &format!("{}&{field}", test("2026-05-10"))).await;
+        assert_eq!(answer.status, StatusCode::UNPROCESSABLE_ENTITY, "{field}");
+        assert!(answer.texts("#form-log-capacity .problem").join(" ").contains(says), "{field}");
+    }
+}
+
+#[tokio::test]
+async fn another_draw_curve_forgets_what_was_learnt_of_the_old_one() {
+    let app = TestApp::with_demo().await;
+    for of in ["", "&of=owned-1", "&of=owned-1"] {
+        outing(&app, &format!("end=20+%25&setting=5&amps=12.6{of}")).await;
+    }
+    app.swap(&format!("{LOG}/take-over?page=log"), "").await;
+    let rig = app.get("/rigs/1/rig").await;
+    assert!(rig.text("#learned").contains("the motor draws 1."), "{}", rig.text("#learned"));
+    // Another name is the same motor; another most is not.
+    let filled = rig.filled("#form-motor");
+    let with = |name: &str, value: &str| {
+        let fields =
+            filled.iter().map(|(n, v)| (n.as_str(), if n == name { value } else { v.as_str() }));
+        form_urlencoded::Serializer::new(String::new()).extend_pairs(fields).finish()
+    };
+    app.post("/rigs/1/motor?page=rig", &with("motor", "Bow motor")).await;
+    assert!(!app.get("/rigs/1/rig").await.texts("#learned").is_empty());
+    app.post("/rigs/1/motor?page=rig", &with("max", "52")).await;
+    assert!(app.get("/rigs/1/rig").await.texts("#learned").is_empty());
+    assert!(!app.get(LOG).await.texts("#take-over").is_empty(), "it may be taken over anew");
 }

@@ -260,7 +260,8 @@ impl<'a> Reader<'a> {
     /// A day of the calendar.
     pub(crate) fn date(&mut self, name: &str) -> Option<jiff::civil::Date> {
         let text = self.text(name)?.trim();
-        let read = text.parse().ok().filter(|d: &jiff::civil::Date| (1990..=2100).contains(&d.year()));
+        let read =
+            text.parse().ok().filter(|d: &jiff::civil::Date| (1990..=2100).contains(&d.year()));
         self.keep(name, read.ok_or("Type a day between 1990 and 2100, as in 2026-09-22."))
     }
 

@@ -7,7 +7,9 @@ use lake_hour_core::care::{
     Act, DayUse, Due, Evening, Reason, Tonight, by_volts, due, health, lay_up, tonight,
 };
 use lake_hour_core::learn::{Factor, Learned};
-use lake_hour_core::log::{Charge as Known, Chore, Did, LeftNow, LoadVerdict, Log, Next, Owned, years};
+use lake_hour_core::log::{
+    Charge as Known, Chore, Did, LeftNow, LoadVerdict, Log, Next, Owned, years,
+};
 use lake_hour_core::refill::Charge;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::Measure;
@@ -201,8 +203,15 @@ fn line((id, o): (i64, &Owned), e: &Evening<'_>, t: &Tonight, say: Say<'_>) -> T
         Act::ChargeBy { to, takes, by, in_time } => {
             let to = if to >= 1.0 { "full".to_owned() } else { figures::percent(to) };
             match by {
-                Some(by) if in_time => format!("charge it to {to}: plug in by {}{}", at(by), lasts(takes).replace(": ", ", ")),
-                Some(_) => format!("plug it in now: {to} takes {}, and it leaves before that", lasts(takes).trim_start_matches(": ")),
+                Some(by) if in_time => format!(
+                    "charge it to {to}: plug in by {}{}",
+                    at(by),
+                    lasts(takes).replace(": ", ", ")
+                ),
+                Some(_) => format!(
+                    "plug it in now: {to} takes {}, and it leaves before that",
+                    lasts(takes).trim_start_matches(": ")
+                ),
                 None => format!("charge it to {to}{}", lasts(takes)),
             }
         }
@@ -225,7 +234,9 @@ fn line((id, o): (i64, &Owned), e: &Evening<'_>, t: &Tonight, say: Say<'_>) -> T
         )
     });
     match t.why {
-        Reason::Unknown => why.push("Read its meter, or lead's volts after four hours of rest".into()),
+        Reason::Unknown => {
+            why.push("Read its meter, or lead's volts after four hours of rest".into())
+        }
         Reason::Lead => why.push(
             "Lead is charged after every outing, at once: left part empty it sulfates".into(),
         ),
@@ -236,10 +247,13 @@ fn line((id, o): (i64, &Owned), e: &Evening<'_>, t: &Tonight, say: Say<'_>) -> T
             why.push("The rule of the house: full after every outing".into());
         }
         Reason::Balance => why.push(
-            "Its cells are balanced at full every three months: let the charger end by itself".into(),
+            "Its cells are balanced at full every three months: let the charger end by itself"
+                .into(),
         ),
         Reason::NearEmpty => {
-            why.push("Near empty lithium must not stand: its BMS goes to sleep, and cells die".into());
+            why.push(
+                "Near empty lithium must not stand: its BMS goes to sleep, and cells die".into(),
+            );
         }
         Reason::Rests => why.push("Nothing is planned, and full and warm is what ages it".into()),
         Reason::RestsWell => why.push("Nothing is planned; it rests well like that".into()),
@@ -326,7 +340,10 @@ fn lay_up_view(board: &Board, o: &Owned, say: Say<'_>) -> LayUpView {
         )),
         _ => {}
     }
-    words.push("Disconnect it, clean and dry, out of children's reach; check torque when it comes back".to_owned());
+    words.push(
+        "Disconnect it, clean and dry, out of children's reach; check torque when it comes back"
+            .to_owned(),
+    );
     let months = plan.months.iter().map(|m| MonthView {
         after: match m.after {
             0 => "now".to_owned(),
@@ -380,7 +397,8 @@ fn health_view(
         .collect();
     let ends = |b: [f64; 3]| format!("{} to {}", figures::percent(b[0]), figures::percent(b[2]));
     let year = today().year();
-    let in_years = |y: f64| i32::from(year) + (y + f64::from(today().day_of_year()) / 366.0).floor() as i32;
+    let in_years =
+        |y: f64| i32::from(year) + (y + f64::from(today().day_of_year()) / 366.0).floor() as i32;
     let mut words = vec![format!("For its age and use {} is likely", ends(h.predicted))];
     for (at, until) in [(80, h.until[0]), (60, h.until[1])] {
         words.push(match until {
@@ -390,7 +408,10 @@ fn health_view(
                 in_years(short),
                 in_years(long)
             ),
-            None => format!("it is below {at} %{}", if at == 80 { ": replace it when it no longer does its day" } else { "" }),
+            None => format!(
+                "it is below {at} %{}",
+                if at == 80 { ": replace it when it no longer does its day" } else { "" }
+            ),
         });
     }
     let points = |share: f64| format!("{:.1}", share * 100.0);
@@ -441,7 +462,8 @@ fn health_view(
         ticks: (0..=4)
             .map(|n| end * f64::from(n) / 4.0)
             .map(|year| {
-                let calendar = f64::from(o.bought.year()) + (f64::from(o.bought.day_of_year()) / 366.0) + year;
+                let calendar =
+                    f64::from(o.bought.year()) + (f64::from(o.bought.day_of_year()) / 366.0) + year;
                 (format!("{:.1}", x(year)), format!("{calendar:.0}"))
             })
             .collect(),
@@ -464,13 +486,23 @@ fn units(log: &Log, (id, o): (i64, &Owned)) -> Vec<(String, bool)> {
         let ranked = by_volts(&o.pack, volts);
         if let Some(lowest) = ranked.first() {
             let below = format!("{:.0} mV", lowest.below * 1000.0);
-            let points = lowest
-                .charge_below
-                .map_or_else(String::new, |p| format!(", about {} points of charge", figures::amount((p * 100.0).round())));
+            let points = lowest.charge_below.map_or_else(String::new, |p| {
+                format!(", about {} points of charge", figures::amount((p * 100.0).round()))
+            });
             let words = match (lowest.strays, volts.len()) {
-                (false, _) => format!("rested {}: the units lie within {below}, as sound ones do", day(date)),
-                (true, 2) => format!("rested {}: unit {} lies {below} below the other{points}. Charge both full and read again; of two, volts cannot tell which is the odd one", day(date), lowest.unit),
-                (true, _) => format!("rested {}: unit {} lies {below} below the middle of the others{points}. Charge it alone and read again; if it falls back, replace it: it pulls the string down", day(date), lowest.unit),
+                (false, _) => {
+                    format!("rested {}: the units lie within {below}, as sound ones do", day(date))
+                }
+                (true, 2) => format!(
+                    "rested {}: unit {} lies {below} below the other{points}. Charge both full and read again; of two, volts cannot tell which is the odd one",
+                    day(date),
+                    lowest.unit
+                ),
+                (true, _) => format!(
+                    "rested {}: unit {} lies {below} below the middle of the others{points}. Charge it alone and read again; if it falls back, replace it: it pulls the string down",
+                    day(date),
+                    lowest.unit
+                ),
             };
             said.push((words, lowest.strays));
         }
@@ -502,7 +534,8 @@ fn units(log: &Log, (id, o): (i64, &Owned)) -> Vec<(String, bool)> {
 /// All that is due of a rig as a calendar.
 pub(super) fn calendar(board: &Board, log: &Log, say: Say<'_>) -> String {
     use icalendar::{Alarm, Calendar, Component, Event, EventLike};
-    let stamp = today().to_zoned_datetime(jiff::tz::TimeZone::UTC).map(|z| utc(&z)).unwrap_or_default();
+    let stamp =
+        today().to_zoned_datetime(jiff::tz::TimeZone::UTC).map(|z| utc(&z)).unwrap_or_default();
     let rig = board.rig.0;
     let alarm = |what: &str, (rig, id): (i64, i64), summary: &str, hours, stamp: &str| {
         let mut alarm = Alarm::display(summary, -chrono::TimeDelta::hours(hours));
@@ -519,11 +552,7 @@ pub(super) fn calendar(board: &Board, log: &Log, say: Say<'_>) -> String {
     calendar.name(&format!("{}: care", board.plan.rig.name));
     let event = |uid: String, summary: &str, notes: &str| {
         let mut event = Event::new();
-        event
-            .uid(&uid)
-            .summary(summary)
-            .description(notes)
-            .add_property("DTSTAMP", &stamp);
+        event.uid(&uid).summary(summary).description(notes).add_property("DTSTAMP", &stamp);
         event
     };
     let date = |d: jiff::civil::Date| d.strftime("%Y%m%d").to_string();

@@ -9,7 +9,7 @@ use crate::frame::view::{Open, Page, Part};
 use axum::extract::Multipart;
 use axum::response::Response;
 use jiff::tz::TimeZone;
-use lake_hour_core::log::{Charge, Log, Logged, Outing, Owned, Used, unlearned};
+use lake_hour_core::log::{Charge, Log, Logged, Outing, Owned, Used, as_driven_with, unlearned};
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::units::{AmpHours, Hours, Metres};
@@ -115,7 +115,9 @@ async fn record(
     let known = |trip: &Trip| {
         log.outings().any(|(_, o)| {
             let hours = o.hours.map_or(0.0, Hours::value);
-            o.date == trip.begins.date() && o.recorded.is_some() && (hours - trip.hours).abs() < 0.02
+            o.date == trip.begins.date()
+                && o.recorded.is_some()
+                && (hours - trip.hours).abs() < 0.02
         })
     };
     let (there, new): (Vec<Trip>, Vec<Trip>) = trips.into_iter().partition(known);
@@ -132,8 +134,7 @@ async fn record(
     }
     let mut note = vec![format!("{file}: {}", taken_for(&recorded))];
     note.extend(recorded.odd.iter().cloned());
-    let note: String =
-        note.join(". ").chars().take(lake_hour_core::allowed::TEXT_LENGTH).collect();
+    let note: String = note.join(". ").chars().take(lake_hour_core::allowed::TEXT_LENGTH).collect();
     let mut all = Vec::new();
     if of.is_none() {
         all.push((1, Logged::Owned(Box::new(Owned::of(pack.clone(), new[0].begins.date())))));
@@ -182,12 +183,7 @@ pub(super) fn as_it_stands(plan: &Plan, pack: &Pack, date: jiff::civil::Date) ->
         of: None,
         recorded: None,
         counts: true,
-        plan: Plan {
-            packs: vec![pack.clone()],
-            wants: Vec::new(),
-            build: Default::default(),
-            ..plan.clone()
-        },
+        plan: as_driven_with(plan, pack),
     }
 }
 
@@ -231,6 +227,7 @@ async fn track(asked: Asked, way: gpx::Way, part: Open) -> Result<Response, Page
         rows::day(date),
         way.metres() / 1000.0
     );
-    let change = Change::EditLogged(sentence, LogId(id), Box::new(Logged::Outing(Box::new(outing))));
+    let change =
+        Change::EditLogged(sentence, LogId(id), Box::new(Logged::Outing(Box::new(outing))));
     asked.change(Ok(change), part, Typed::default()).await
 }

@@ -3,7 +3,7 @@
 use crate::figures;
 use lake_hour_core::day::Duty;
 use lake_hour_core::learn::{Day, Driven, Learned, Measure as Next};
-use lake_hour_core::log::{Log, parts, told_capacity};
+use lake_hour_core::log::{Log, as_driven_with, parts, told_capacity};
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::propulsion;
@@ -62,7 +62,11 @@ fn curves(before: Between, now: Between) -> (String, String) {
             .map(|n| {
                 let at = low + (high - low) * f64::from(n) / 84.0;
                 let density = (-0.5 * ((at - m) / s).powi(2)).exp() / s / highest;
-                format!("{:.1},{:.1}", f64::from(n) * WIDE / 84.0, HIGH - 4.0 - density * (HIGH - 8.0))
+                format!(
+                    "{:.1},{:.1}",
+                    f64::from(n) * WIDE / 84.0,
+                    HIGH - 4.0 - density * (HIGH - 8.0)
+                )
             })
             .collect();
         points.join(" ")
@@ -75,7 +79,8 @@ fn example(plan: &Plan, driven: Driven) -> Option<(String, Option<(f64, &'static
     let rig = plan.rig_as_measured().unlearned();
     let day = &plan.day;
     let all = propulsion::of_day(&rig, day);
-    let find = |of: &dyn Fn(&Duty) -> bool| day.stretches.iter().zip(&all).find(|(s, _)| of(&s.duty));
+    let find =
+        |of: &dyn Fn(&Duty) -> bool| day.stretches.iter().zip(&all).find(|(s, _)| of(&s.duty));
     match driven {
         Driven::AtSettings => {
             if let Some((stretch, _)) = find(&|d| matches!(d, Duty::Setting(_))) {
@@ -165,13 +170,25 @@ impl LearnedView {
         let capacity = told_capacity(&owned.pack).map(|ah| (ah.value(), "Ah"));
         let factor = lake_hour_core::learn::Factor::Capacity;
         let both = (learned.factor_before(factor), learned.factor(factor));
-        bells.push(bell("Capacity".to_owned(), capacity, both, learned.knows_capacity(), "for its age"));
-        let used = plan.rig.motor.learned.or(plan.rig.craft.learned.at_speed).or(plan.rig.craft.learned.holding);
+        bells.push(bell(
+            "Capacity".to_owned(),
+            capacity,
+            both,
+            learned.knows_capacity(),
+            "for its age",
+        ));
+        let used = plan.rig.motor.learned.or(plan.rig.craft.learned.at_speed).or(plan
+            .rig
+            .craft
+            .learned
+            .holding);
         let healthy = super::same(board, &owned.pack).any(|(_, p)| p.health.doubt < 1.0);
         let differs = taught.plan.rig != plan.rig || taught.plan.packs != plan.packs;
         let anything = bells.iter().any(|b| b.known);
         let readings = log.outings().filter(|(_, o)| o.counts && o.reading.is_some()).count();
-        let tests = learned.count().saturating_sub(readings + log.outings().filter(|(_, o)| o.counts).count());
+        let tests = learned
+            .count()
+            .saturating_sub(readings + log.outings().filter(|(_, o)| o.counts).count());
         let outings = log.outings().filter(|(_, o)| o.counts && o.share_used().is_ok()).count();
         let from: Vec<String> = [
             count(outings, "outing", "outings"),
@@ -212,15 +229,18 @@ fn speed(plan: &Plan) -> Option<f64> {
 /// Whether what was learnt differs from what is in use by more than the day it was taken over.
 fn fresh(plan: &Plan, taught: &Board) -> bool {
     let of = |plan: &Plan| {
-        let l = [plan.rig.motor.learned, plan.rig.craft.learned.at_speed, plan.rig.craft.learned.holding];
+        let l = [
+            plan.rig.motor.learned,
+            plan.rig.craft.learned.at_speed,
+            plan.rig.craft.learned.holding,
+        ];
         let health: Vec<(f64, f64)> =
             plan.packs.iter().map(|p| (p.health.capacity_share, p.health.doubt)).collect();
         (l.map(|l| l.map(|l| (l.times, l.doubt))), health)
     };
     let ((a, ha), (b, hb)) = (of(plan), of(&taught.plan));
-    let near = |a: (f64, f64), b: (f64, f64)| {
-        (a.0 / b.0 - 1.0).abs() < 0.005 && (a.1 - b.1).abs() < 0.02
-    };
+    let near =
+        |a: (f64, f64), b: (f64, f64)| (a.0 / b.0 - 1.0).abs() < 0.005 && (a.1 - b.1).abs() < 0.02;
     let differ = a.iter().zip(b).any(|pair| match pair {
         (Some(a), Some(b)) => !near(*a, b),
         (None, None) => false,
@@ -246,8 +266,8 @@ fn narrows(board: &Board, log: &Log, taught: &Board, owned: &Pack) -> Option<Str
 
 /// What to measure next, and what it would narrow.
 fn next(plan: &Plan, pack: &Pack, learned: &Learned) -> Option<String> {
-    let rig = plan.rig.unlearned();
-    let plan = Plan { rig, packs: vec![pack.clone()], ..plan.clone() };
+    let driven = as_driven_with(plan, pack);
+    let plan = Plan { rig: driven.rig.unlearned(), ..driven };
     let parts = parts(&plan, pack).ok()?;
     let day = Day { parts, wind_guessed: false };
     let now = learned.day(&day).width();

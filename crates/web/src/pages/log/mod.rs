@@ -19,16 +19,17 @@ use crate::frame::view::{Logging, Open, Page};
 use axum::Router;
 use axum::extract::{DefaultBodyLimit, Path};
 use axum::http::header;
-use axum::response::{IntoResponse, Response};
+use axum::response::{IntoResponse, Redirect, Response};
 use axum::routing::{get, post};
 use jiff::ToSpan;
 use jiff::civil::Date;
 use lake_hour_core::learn::{Ageing, Driven, Learned};
 use lake_hour_core::log::{
-    Charge, Chore, Did, Log, Logged, Outing, Owned, Test, Used, years,
+    Charge, Chore, Did, Log, Logged, Outing, Owned, Test, Used, as_driven_with, years,
 };
 use lake_hour_core::pack::{Health, Pack};
 use lake_hour_core::rig::Pushes;
+use lake_hour_core::shelf::{Candidate, Detail};
 use lake_hour_store::{Board, Change, LogId, PackId};
 use std::sync::Arc;
 
@@ -40,6 +41,7 @@ pub(crate) fn routes() -> Router<App> {
         .route("/rigs/{rig}/log/entries/{id}/remove", post(remove).get(back))
         .route("/rigs/{rig}/log/as-planned", post(as_planned).get(back))
         .route("/rigs/{rig}/log/entries/{id}/report", get(report_of))
+        .route("/rigs/{rig}/log/entries/{id}/to-shelf", post(to_shelf).get(back))
         .route("/rigs/{rig}/log/take-over", post(take_over).get(back))
         .route("/rigs/{rig}/log/leave-out", post(leave_out).get(back))
         .route("/rigs/{rig}/log/chores/{pack}/{chore}/{say}", post(chore).get(back))
@@ -73,10 +75,7 @@ async fn save(asked: Asked) -> Result<Response, PageError> {
 }
 
 /// A capacity test on one sheet.
-async fn report_of(
-    asked: Asked,
-    Path((_, id)): Path<(i64, i64)>,
-) -> Result<Response, PageError> {
+async fn report_of(asked: Asked, Path((_, id)): Path<(i64, i64)>) -> Result<Response, PageError> {
     let asked = asked.on(Page::Log);
     let log = asked.app.store.log(asked.rig).await?.log;
     let scene = asked.scene(asked.board().await?).await?;
@@ -85,14 +84,33 @@ async fn report_of(
     Ok(axum::response::Html(html.ok_or_else(gone)??).into_response())
 }
 
+/// What a test of a new pack found, as the shelf battery's measured figures: the next comparison uses them.
+async fn to_shelf(asked: Asked, Path((_, id)): Path<(i64, i64)>) -> Result<Response, PageError> {
+    let log = asked.app.store.log(asked.rig).await?.log;
+    let gone = || PageError::Gone("a test of a new pack".to_owned());
+    let (name, measured) = report::measured(&log, id).ok_or_else(gone)?;
+    let there = asked.app.store.battery_named(name.clone()).await?;
+    let there = there.ok_or_else(|| PageError::Gone(format!("{name} on the shelf")))?;
+    let edit = move |before: &Candidate| {
+        let mut after = before.clone();
+        after.battery.ratings = measured.ratings.clone();
+        for detail in [Detail::CAPACITY, Detail::RATINGS] {
+            let by = measured.origins.get(&detail).copied();
+            after.battery.origins.extend(by.map(|by| (detail, by)));
+        }
+        Ok::<_, PageError>((Some(after), ()))
+    };
+    asked.app.store.edit_battery(there, edit).await??;
+    Ok(Redirect::to(&asked.view.on(Page::Shelf).address(asked.rig)).into_response())
+}
+
 /// All that is due, for a calendar that asks again and again.
 async fn calendar(asked: Asked) -> Result<Response, PageError> {
     let asked = asked.on(Page::Log);
     let (board, look) = (asked.board().await?, asked.look);
     let log = asked.app.store.log(asked.rig).await?.log;
-    let text = asked.app.working(move || {
-        care::calendar(&board, &log, look.say(&board.plan.currency))
-    });
+    let text =
+        asked.app.working(move || care::calendar(&board, &log, look.say(&board.plan.currency)));
     let headers = [
         (header::CONTENT_TYPE, "text/calendar; charset=utf-8"),
         (header::CONTENT_DISPOSITION, "inline; filename=\"lake-hour-care.ics\""),
@@ -148,7 +166,8 @@ async fn as_planned(asked: Asked) -> Result<Response, PageError> {
         let says = Problems::one("of", "Put the pack on the Board first that you drive with.");
         return asked.change(Err(says), form, typed).await;
     };
-    let left = board.plan.judge().ok().and_then(|judge| judge.in_full(&pack).drawn);
+    let driven = as_driven_with(&board.plan, &pack);
+    let left = driven.judge().ok().and_then(|judge| judge.in_full(&driven.packs[0]).drawn);
     let left = left.filter(|d| d.ended_early_at().is_none()).map(|d| d.summary.charge_left);
     let Some(left) = left else {
         let says = "By the plan this pack does not last the day: type how it went.";
@@ -265,7 +284,7 @@ fn ageing(log: &Log) -> Ageing {
 
 /// What a log teaches of a rig and of the pack that it is about.
 fn learned(board: &Board, log: &Log) -> Learned {
-    let entries = log.entries(&board.plan.rig, current(log));
+    let entries = log.entries(&board.plan, current(log));
     Learned::of_pack(&entries, years(today()), ageing(log))
 }
 

@@ -92,9 +92,11 @@ impl OutingView {
         if let Some(last) = told.last().map(|p| p.0).filter(|last| *last > 0.0) {
             line.extend(told.iter().map(|(at, charge)| (at / last * 1000.0, *charge)));
         } else if planned_use > 1e-6 {
-            line.extend(drawn.points.iter().map(|p| {
-                (x(p.at.value()), went.starts_at - (went.starts_at - p.charge) * times)
-            }));
+            line.extend(
+                drawn.points.iter().map(|p| {
+                    (x(p.at.value()), went.starts_at - (went.starts_at - p.charge) * times)
+                }),
+            );
         }
         line.push((1000.0, went.left));
         let y = |charge: f64| 5.0 + (1.0 - charge.clamp(0.0, 1.0)) * 92.0;
@@ -181,7 +183,10 @@ fn causes(o: &Outing, went: &Went, say: Say<'_>) -> Vec<CauseView> {
                     None => format!("{more}, not explained"),
                 },
             };
-            CauseView { words, points: format!("{}{}", if *made > 0.0 { "" } else { "-" }, points(*made)) }
+            CauseView {
+                words,
+                points: format!("{}{}", if *made > 0.0 { "" } else { "-" }, points(*made)),
+            }
         })
         .collect()
 }

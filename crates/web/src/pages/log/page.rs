@@ -80,12 +80,13 @@ impl LogPage {
         let empty = Log::default();
         let kept = scene.log.as_deref();
         let log = kept.map_or(&empty, |kept| &kept.log);
-        let entries = log.entries(&board.plan.rig, current(log));
+        let entries = log.entries(&board.plan, current(log));
         let learned = learned(board, log);
         let doubted = learned.doubted();
         let mut head = Head::of_scene(scene);
         for one in kept.into_iter().flat_map(|kept| &kept.unreadable) {
-            let path = format!("/rigs/{}/log/entries/{}/remove{}", board.rig.0, one.id, view.query());
+            let path =
+                format!("/rigs/{}/log/entries/{}/remove{}", board.rig.0, one.id, view.query());
             head.damaged.push(Damaged::of(board.rig, "entry", one, path));
         }
         let seen = view.seen(log);
@@ -213,10 +214,16 @@ fn form(scene: &Scene, log: &Log) -> Option<FormView> {
     // An entry stays with what is owned; a pack that is owned is what it is.
     let offered: Vec<(String, String)> = match before {
         Some((_, Logged::Owned(_))) => Vec::new(),
-        Some(_) => log.owned().map(|(id, o)| (format!("owned-{id}"), o.pack.name.clone())).collect(),
+        Some(_) => {
+            log.owned().map(|(id, o)| (format!("owned-{id}"), o.pack.name.clone())).collect()
+        }
         None if kind == Logging::Owned => {
             let on_board = |w: &forms::Which| matches!(w, forms::Which::OnBoard(_));
-            offered.into_iter().filter(|(w, _)| on_board(w)).map(|(w, n)| (w.key(board), n)).collect()
+            offered
+                .into_iter()
+                .filter(|(w, _)| on_board(w))
+                .map(|(w, n)| (w.key(board), n))
+                .collect()
         }
         None => offered.into_iter().map(|(w, n)| (w.key(board), n)).collect(),
     };
@@ -270,7 +277,9 @@ const fn cautions(kind: Logging) -> &'static [&'static str] {
             "Eyes covered, vent open, no spark near the caps: clamp on before the load is switched in, and switch it out before you take the clamps off.",
             "Fifteen seconds, no longer, and read the volts just before its end.",
         ],
-        Logging::Volts => &["All after the same hours of rest, with nothing on and no charger plugged in. To the hundredth of a volt."],
+        Logging::Volts => &[
+            "All after the same hours of rest, with nothing on and no charger plugged in. To the hundredth of a volt.",
+        ],
         _ => &[],
     }
 }
@@ -286,7 +295,9 @@ fn packs(log: &Log, rig: RigId, view: View, say: Say<'_>) -> Vec<PackView> {
                 figures::percent(share),
                 rows::day(to)
             )),
-            Warranty::Over(since) => words.push(format!("warranty over since {}", rows::day(since))),
+            Warranty::Over(since) => {
+                words.push(format!("warranty over since {}", rows::day(since)))
+            }
         }
         if let Some(paid) = o.paid {
             words.push(format!("paid {}", say.money(paid)));

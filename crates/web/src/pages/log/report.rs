@@ -9,6 +9,7 @@ use askama::Template;
 use lake_hour_core::drawdown::fit;
 use lake_hour_core::log::{CapacityFound, CapacityTest, Did, Log, Owned, Test};
 use lake_hour_core::pack::Pack;
+use lake_hour_core::shelf::Battery;
 use lake_hour_core::units::system::Measure;
 
 /// One line of the sheet.
@@ -31,6 +32,8 @@ struct Report {
     volts: Vec<(String, String)>,
     sentence: String,
     note: String,
+    /// Where it is kept as the shelf battery's measured figure: of a pack tested while it was new.
+    to_shelf: Option<String>,
 }
 
 /// The sheet of a test; `None` for what is no capacity test of a pack in the log.
@@ -40,8 +43,27 @@ pub(super) fn sheet(scene: &Scene, log: &Log, id: i64) -> Option<Result<String, 
     let owned = log.pack(test.of?)?;
     let (pack, share) = tested(owned, test);
     let found = did.found(&pack, share).ok()?;
-    let page = Report::of(scene, (owned, test), (did, &pack), &found)?;
+    let page = Report::of(scene, id, (owned, test), (did, &pack), &found)?;
     Some(page.render().map_err(|_| PageError::Broken))
+}
+
+/// Tested within so many days of its purchase, what it lacks is its label's and not wear. [d] Estimate.
+const NEW: i64 = 120;
+
+fn new(owned: &Owned, test: &Test) -> bool {
+    let days = test.date.duration_since(owned.bought).as_hours() / 24;
+    (0..=NEW).contains(&days)
+}
+
+/// The battery of a test as it was measured, and what it is called on the shelf; `None` for what is no such test.
+pub(super) fn measured(log: &Log, id: i64) -> Option<(String, Battery)> {
+    let (_, test) = log.tests().find(|(n, _)| *n == id)?;
+    let Did::Capacity(did) = &test.did else { return None };
+    let owned = log.pack(test.of?)?;
+    let (pack, share) = tested(owned, test);
+    let found = did.found(&pack, share).ok().filter(|_| new(owned, test))?;
+    let name = owned.pack.from.as_ref().map_or(&owned.pack.battery.name, |from| &from.name);
+    Some((name.clone(), found.as_measured(&owned.pack.battery, test.date)?))
 }
 
 /// What was loaded: the pack as a whole, or one unit of it alone; and its share of the strings.
@@ -61,13 +83,15 @@ const HIGH: f64 = 220.0;
 impl Report {
     fn of(
         scene: &Scene,
+        scene_id: i64,
         (owned, test): (&Owned, &Test),
         (did, pack): (&CapacityTest, &Pack),
         found: &CapacityFound,
     ) -> Option<Self> {
         let units = scene.look.units;
         let law = fit(&pack.battery).ok()?.law.ending_at(did.stop.value() / f64::from(pack.series));
-        let strings = f64::from(pack.parallel) * if test.unit.is_some() { 1.0 / f64::from(pack.parallel) } else { 1.0 };
+        let strings = f64::from(pack.parallel)
+            * if test.unit.is_some() { 1.0 / f64::from(pack.parallel) } else { 1.0 };
         let amps = did.current.value() / strings;
         let rated = found.rated.value();
         let end = rated.max(did.lasted.value()) * 1.08;
@@ -91,10 +115,19 @@ impl Report {
             |t| figures::measure(units, Measure::Temperature, t.value(), 0),
         );
         let serial = owned.units.iter().filter(|u| test.unit.is_none() || u.place == test.unit);
-        let serial: Vec<&str> = serial.map(|u| u.serial.as_str()).filter(|s| !s.is_empty()).collect();
+        let serial: Vec<&str> =
+            serial.map(|u| u.serial.as_str()).filter(|s| !s.is_empty()).collect();
         let mut of = vec![
             ("battery", format!("{}, {} units", owned.pack.name, owned.pack.units())),
-            ("label", format!("{name}: {} V, {} Ah at {} h", figures::typed(pack.battery.nominal_voltage.value()), figures::typed(ah.value()), figures::typed(over.value()))),
+            (
+                "label",
+                format!(
+                    "{name}: {} V, {} Ah at {} h",
+                    figures::typed(pack.battery.nominal_voltage.value()),
+                    figures::typed(ah.value()),
+                    figures::typed(over.value())
+                ),
+            ),
             ("bought", day(owned.bought)),
         ];
         if !owned.shop.is_empty() {
@@ -116,7 +149,12 @@ impl Report {
             let share = wh / found.promised;
             did_lines.push((
                 "energy",
-                format!("{} of {} promised, {}", figures::energy(wh.value()), figures::energy(found.promised.value()), figures::percent(share)),
+                format!(
+                    "{} of {} promised, {}",
+                    figures::energy(wh.value()),
+                    figures::energy(found.promised.value()),
+                    figures::percent(share)
+                ),
             ));
         }
         let mut method = vec![format!(
@@ -156,7 +194,11 @@ impl Report {
             head: Head::of_scene(scene),
             back: format!("/rigs/{}/log", scene.board.rig.0),
             title: format!("Capacity test of {}", owned.pack.name),
-            sentence: format!("{verdict}: it lasted {} where {} were due.", figures::duration(did.lasted.value()), figures::duration(rated)),
+            sentence: format!(
+                "{verdict}: it lasted {} where {} were due.",
+                figures::duration(did.lasted.value()),
+                figures::duration(rated)
+            ),
             verdict,
             of,
             did: did_lines,
@@ -166,6 +208,8 @@ impl Report {
             ticks: ticks.map(|t| (format!("{:.1}", x(t)), format!("{t:.1} h"))).collect(),
             volts: levels.map(|v| (format!("{:.1}", y(v)), format!("{v:.1} V"))).collect(),
             note: test.note.clone(),
+            to_shelf: (new(owned, test) && found.share.is_some())
+                .then(|| format!("/rigs/{}/log/entries/{}/to-shelf", scene.board.rig.0, scene_id)),
         })
     }
 }

@@ -174,7 +174,8 @@ fn test(base: Row, t: &Test, log: &Log) -> Row {
         }
         Did::Care(chore, to) => {
             let name = super::care::chore(*chore).to_owned();
-            let words = to.map_or_else(|| "done".to_owned(), |to| format!("put off to {}", day(to)));
+            let words =
+                to.map_or_else(|| "done".to_owned(), |to| format!("put off to {}", day(to)));
             Row { name, words, ..base }
         }
         Did::Volts(volts) => {
@@ -196,10 +197,7 @@ fn load_words(found: &lake_hour_core::log::LoadFound) -> (String, bool) {
         LoadVerdict::NotCharged => "was not charged: says nothing",
     };
     let resistance = found.resistance.value();
-    let words = format!(
-        "{said}; {} mΩ, new {}",
-        milliohms(resistance),
-        milliohms(found.usual.value())
-    );
+    let words =
+        format!("{said}; {} mΩ, new {}", milliohms(resistance), milliohms(found.usual.value()));
     (words, !matches!(found.verdict, LoadVerdict::Pass))
 }
