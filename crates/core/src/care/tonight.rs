@@ -5,7 +5,7 @@ use crate::house::HouseRules;
 use crate::life::ageing::calendar_factor;
 use crate::life::{Keeping, Stored};
 use crate::log::{BALANCE_DAYS, LeftNow, Next, Owned};
-use crate::refill::Charge;
+use crate::refill::{Charge, ChargeTime};
 use crate::units::{Amps, Celsius, Hours};
 use jiff::civil::Date;
 
@@ -143,7 +143,7 @@ pub fn tonight(e: &Evening<'_>) -> Tonight {
         half_gives: half_gives(e),
     };
     let Some(left) = e.left else { return line(Act::Read, Reason::Unknown) };
-    let takes = |to: f64| e.charge.and_then(|c| c.hours(left.charge, to)).map(|t| t.total());
+    let takes = |to: f64| e.charge.and_then(|c| c.hours(left.charge, to)).map(ChargeTime::total);
     if battery.chemistry.is_lead() {
         return match left.charge {
             charge if charge >= FULL => line(Act::Leave, Reason::Full),
@@ -201,7 +201,7 @@ fn until(e: &Evening<'_>, charge: f64, date: Date) -> f64 {
 
 /// Charged so that it is ready when it leaves.
 fn ready(e: &Evening<'_>, from: f64, to: f64, next: Next) -> Act {
-    let takes = e.charge.and_then(|c| c.hours(from, to)).map(|t| t.total());
+    let takes = e.charge.and_then(|c| c.hours(from, to)).map(ChargeTime::total);
     let by = takes.map(|takes| {
         let minutes = ((takes + EARLY).minutes() / 5.0).ceil() as i64 * 5;
         let at = i64::from(next.minute) - minutes;

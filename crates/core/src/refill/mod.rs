@@ -8,8 +8,8 @@ use crate::pack::Pack;
 use crate::rig::{Charger, Rig, Supply};
 use crate::shelf::{Battery, Chemistry};
 use crate::units::{AmpHours, Amps, Hours, Money, Volts, WattHours, Watts};
-pub use charge::Charge;
-use charge::{ChargeTime, in_turn, wall_energy};
+pub use charge::{Charge, ChargeTime};
+use charge::{in_turn, wall_energy};
 
 /// Energy into the charger that comes out of it. Common practice, no source: 0.85 to 0.92.
 const CHARGER_EFFICIENCY: f64 = 0.88;

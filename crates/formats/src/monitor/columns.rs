@@ -39,13 +39,13 @@ pub enum Unclear {
     #[error(
         "no line of headings is found: it must name a time and amps, as in Time, Voltage (V), Current (A)"
     )]
-    NoHeading,
+    Heading,
     /// No time.
     #[error("no column is the time: one must be headed Time, Date or Timestamp")]
-    NoTime,
+    Time,
     /// No amps.
     #[error("no column is amps: one must be headed Current, Amps or (A); or watts beside volts")]
-    NoAmps,
+    Amps,
 }
 
 /// What separates columns: the one of comma, semicolon and tab that stands most often in the headings.
@@ -125,11 +125,11 @@ impl Columns {
             columns.all.push((column, n, times, heading));
         }
         if columns.at(Column::Time).is_none() && columns.at(Column::Date).is_none() {
-            return Err(Unclear::NoTime);
+            return Err(Unclear::Time);
         }
         if columns.at(Column::Amps).is_none() {
             if columns.at(Column::Watts).is_none() || columns.at(Column::Volts).is_none() {
-                return Err(Unclear::NoAmps);
+                return Err(Unclear::Amps);
             }
             columns.amps_from_watts = true;
         }

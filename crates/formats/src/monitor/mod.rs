@@ -162,7 +162,7 @@ fn first_line(file: &mut impl std::io::BufRead) -> Result<String, NotTaken> {
             return Ok(line.trim_end().to_owned());
         }
     }
-    Err(NotTaken::Columns(Unclear::NoHeading))
+    Err(NotTaken::Columns(Unclear::Heading))
 }
 
 /// What is kept while rows come.

@@ -163,7 +163,7 @@ const AT_ONCE: usize = 500;
 async fn open_files(State(app): State<App>) -> Result<Response, PageError> {
     let mut boards = Vec::new();
     for rig in app.store.rigs().await? {
-        boards.push((rig.id, app.store.board(rig.id).await));
+        boards.push((rig.id, app.store.board(rig.id).await, app.store.log(rig.id).await));
     }
     let file = tempfile::tempfile().map_err(|_| PageError::Broken)?;
     let mut zip = app.working(move || rigs_into(file, &boards)).await??;
@@ -199,16 +199,21 @@ fn put(zip: &mut Zip, name: &str, bytes: &[u8]) -> Result<(), PageError> {
 
 const ABOUT: &str = "All that Lake Hour keeps, as open files.\r\n\r\n\
     *.plan.json  a rig with its day, packs and build: open it on the page \"Open a plan file\"\r\n\
+    *.log.json   its log: outings, tests, packs you own; bring it in on the Log page\r\n\
     *.result.csv what its packs came to\r\n\
     *.route.gpx  the route of its day (GPX 1.1)\r\n\
     shelf.json, shelf.csv  all batteries: bring them in on the Shelf page\r\n";
 
-type Boards = Vec<(RigId, Result<lake_hour_store::Board, lake_hour_store::StoreError>)>;
+type Boards = Vec<(
+    RigId,
+    Result<lake_hour_store::Board, lake_hour_store::StoreError>,
+    Result<lake_hour_store::KeptLog, lake_hour_store::StoreError>,
+)>;
 
 fn rigs_into(file: File, boards: &Boards) -> Result<Zip, PageError> {
     let mut zip = zip::ZipWriter::new(file);
     put(&mut zip, "READ-ME.txt", ABOUT.as_bytes())?;
-    for (id, board) in boards {
+    for (id, board, log) in boards {
         // One that cannot be read is shown on its own page with its text; the others are saved.
         let Ok(board) = board else { continue };
         let plan = &board.plan;
@@ -222,6 +227,12 @@ fn rigs_into(file: File, boards: &Boards) -> Result<Zip, PageError> {
         let stem = format!("{:02}-{}", id.0, stem.trim_matches('-').to_lowercase());
         let json = serde_json::to_vec_pretty(&plan::write(plan)).map_err(|_| PageError::Broken)?;
         put(&mut zip, &format!("{stem}.plan.json"), &json)?;
+        if let Ok(kept) = log
+            && !kept.log.all.is_empty()
+        {
+            let json = serde_json::to_vec_pretty(&lake_hour_formats::logged::write(&kept.log));
+            put(&mut zip, &format!("{stem}.log.json"), &json.map_err(|_| PageError::Broken)?)?;
+        }
         if let Ok(evaluations) = plan.evaluate() {
             let csv = tables::csv(&result::document(plan, &evaluations, false));
             put(&mut zip, &format!("{stem}.result.csv"), csv.as_bytes())?;

@@ -400,3 +400,21 @@ async fn another_draw_curve_forgets_what_was_learnt_of_the_old_one() {
     assert!(app.get("/rigs/1/rig").await.texts("#learned").is_empty());
     assert!(!app.get(LOG).await.texts("#take-over").is_empty(), "it may be taken over anew");
 }
+
+#[tokio::test]
+async fn a_log_goes_out_and_comes_in_again_on_another_rig() {
+    let app = TestApp::with_demo().await;
+    outing(&app, "end=50+%25&note=gusts").await;
+    let json = app.get("/rigs/1/log.json").await.body;
+    assert_eq!(app.post("/start/demo", "").await.status, StatusCode::SEE_OTHER);
+    let path = "/rigs/2/log/file?page=log";
+    assert_eq!(app.upload(path, "log.json", json.as_bytes()).await.status, StatusCode::SEE_OTHER);
+    let (mine, theirs) = (app.get(LOG).await, app.get("/rigs/2/log").await);
+    assert_eq!(mine.texts(".log-rows tr"), theirs.texts(".log-rows tr"));
+    assert_eq!(mine.texts(".log-why, .tonight-act"), theirs.texts(".log-why, .tonight-act"));
+    for (bad, says) in [("{", "Not taken"), ("{\"format\":\"x\"}", "Not taken")] {
+        let answer = app.upload(path, "log.json", bad.as_bytes()).await;
+        assert_eq!(answer.status, StatusCode::UNPROCESSABLE_ENTITY);
+        assert!(answer.text("#log-file-problem").contains(says));
+    }
+}

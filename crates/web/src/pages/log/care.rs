@@ -104,7 +104,7 @@ pub(super) fn of_day(board: &Board, owned: &Owned) -> (Option<DayUse>, Option<Ch
     let pack = same(board, &owned.pack).next().map_or(&owned.pack, |(_, pack)| pack);
     let judged = board.plan.judge().ok().and_then(|judge| judge.in_full(pack).drawn);
     let Some(drawn) = judged else { return (None, None) };
-    let uses = drawn.ended_early_at().is_none().then(|| DayUse {
+    let uses = drawn.ended_early_at().is_none().then_some(DayUse {
         likely: drawn.starts_at - drawn.summary.charge_left,
         high: drawn.starts_at - drawn.band.low,
         days: board.plan.day.days_without_charging,
@@ -235,7 +235,7 @@ fn line((id, o): (i64, &Owned), e: &Evening<'_>, t: &Tonight, say: Say<'_>) -> T
     });
     match t.why {
         Reason::Unknown => {
-            why.push("Read its meter, or lead's volts after four hours of rest".into())
+            why.push("Read its meter, or lead's volts after four hours of rest".into());
         }
         Reason::Lead => why.push(
             "Lead is charged after every outing, at once: left part empty it sulfates".into(),

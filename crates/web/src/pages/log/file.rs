@@ -27,6 +27,7 @@ const MOST_TRIPS: usize = 400;
 enum Held {
     Record(Box<Recorded>, Vec<Trip>),
     Track(gpx::Way),
+    Log(Log),
 }
 
 pub(super) async fn bring(asked: Asked, form: Multipart) -> Result<Response, PageError> {
@@ -42,6 +43,10 @@ pub(super) async fn bring(asked: Asked, form: Multipart) -> Result<Response, Pag
     match held.map_err(|_| PageError::Broken)? {
         Err(says) => asked.change(refused(says), part, Typed::default()).await,
         Ok(Held::Track(way)) => track(asked, way, part).await,
+        Ok(Held::Log(log)) => {
+            let sentence = format!("Took {} entries from {name}", log.all.len());
+            asked.change(Ok(Change::AddLog(sentence, log)), part, Typed::default()).await
+        }
         Ok(Held::Record(recorded, trips)) => record(asked, &name, *recorded, trips, part).await,
     }
 }
@@ -56,6 +61,9 @@ fn look(mut upload: Upload) -> Result<Held, String> {
         let way = gpx::read(BufReader::new(upload.file), |_| true);
         return way.map(Held::Track).map_err(|e| format!("Not taken: {e}."));
     }
+    if text.trim_start_matches('\u{feff}').trim_start().starts_with('{') {
+        return whole_log(upload.file).map(Held::Log);
+    }
     let recorded = monitor::read(upload.file, &TimeZone::system(), |_| true)
         .map_err(|e| format!("Not taken: {e}."))?;
     let trips = monitor::trips(&recorded);
@@ -67,6 +75,24 @@ fn look(mut upload: Upload) -> Result<Held, String> {
         ));
     }
     Ok(Held::Record(Box::new(recorded), trips))
+}
+
+/// A log that was saved here or elsewhere. What a monitor recorded is not in it.
+fn whole_log(file: std::fs::File) -> Result<Log, String> {
+    let mut bytes = Vec::new();
+    let most = lake_hour_formats::plan::LARGEST as u64;
+    file.take(most + 1).read_to_end(&mut bytes).map_err(|e| format!("Not taken: {e}."))?;
+    if bytes.len() as u64 > most {
+        return Err(format!("Not taken: at most {} MB of a log are read.", most >> 20));
+    }
+    let mut log = lake_hour_formats::logged::read(&bytes)
+        .map_err(|faults| format!("Not taken: {}.", faults.first()))?;
+    for (_, entry) in &mut log.all {
+        if let Logged::Outing(outing) = entry {
+            outing.recorded = None;
+        }
+    }
+    if log.all.is_empty() { Err("Not taken: there is nothing in it.".to_owned()) } else { Ok(log) }
 }
 
 /// "Taken for the time: Timestamp; amps: Current (A)."

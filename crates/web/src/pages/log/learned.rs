@@ -7,6 +7,7 @@ use lake_hour_core::log::{Log, as_driven_with, parts, told_capacity};
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::propulsion;
+use lake_hour_core::units::MetresPerSecond;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::Measure;
 use lake_hour_store::Board;
@@ -221,7 +222,7 @@ fn speed(plan: &Plan) -> Option<f64> {
     let all = propulsion::of_day(&rig, &plan.day);
     plan.day.stretches.iter().zip(all).find_map(|(s, implied)| match s.duty {
         Duty::Speed(v) => Some(v.value()),
-        Duty::Distance(_) => implied?.speed.map(|v| v.value()),
+        Duty::Distance(_) => implied?.speed.map(MetresPerSecond::value),
         _ => None,
     })
 }
@@ -257,10 +258,10 @@ fn narrows(board: &Board, log: &Log, taught: &Board, owned: &Pack) -> Option<Str
         Some((drawn.band.high - drawn.band.low) * 100.0)
     };
     let (before, after) = (width(&super::untaught(board, log))?, width(taught)?);
-    Some(match (before.round(), after.round()) {
-        (b, a) if b == a => format!("The planned day's band stays {a:.0} points wide"),
-        (b, a) if b > a => format!("The planned day's band narrows from {b:.0} points to {a:.0}"),
-        (b, a) => format!("The planned day's band goes from {b:.0} points to {a:.0}"),
+    Some(match (before.round() as i64, after.round() as i64) {
+        (b, a) if b == a => format!("The planned day's band stays {a} points wide"),
+        (b, a) if b > a => format!("The planned day's band narrows from {b} points to {a}"),
+        (b, a) => format!("The planned day's band goes from {b} points to {a}"),
     })
 }
 

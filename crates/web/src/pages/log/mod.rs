@@ -279,7 +279,7 @@ fn current(log: &Log) -> Option<i64> {
 /// How the pack ages that the log is about.
 fn ageing(log: &Log) -> Ageing {
     let owned = current(log).and_then(|id| log.pack(id));
-    owned.map_or(Ageing::UNTOLD, |o| o.ageing())
+    owned.map_or(Ageing::UNTOLD, Owned::ageing)
 }
 
 /// What a log teaches of a rig and of the pack that it is about.

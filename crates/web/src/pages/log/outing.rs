@@ -6,6 +6,7 @@ use crate::parts::decision::About;
 use crate::parts::picture::Picture;
 use lake_hour_core::learn::{Ageing, Difference, Entry, Factor, Meter, Reason};
 use lake_hour_core::log::{Cause, Outing, Went, thinned, told_capacity};
+use lake_hour_core::units::MetresPerSecond;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::Measure;
 use lake_hour_core::verdict;
@@ -173,7 +174,7 @@ fn causes(o: &Outing, went: &Went, say: Say<'_>) -> Vec<CauseView> {
                 }
                 Cause::Wind => {
                     let speed = |v: f64| figures::measure(say.units, Measure::Speed, v, 0);
-                    let was = o.wind.map_or(0.0, |w| w.value());
+                    let was = o.wind.map_or(0.0, MetresPerSecond::value);
                     let told = o.plan.day.conditions.wind.value();
                     format!("wind {} instead of {}", speed(was), speed(told))
                 }

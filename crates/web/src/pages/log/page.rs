@@ -16,8 +16,8 @@ use crate::frame::render::{Render, block};
 use crate::frame::view::{Logging, Open, Page, Part, View};
 use askama::Template;
 use lake_hour_core::log::{Log, Logged, MOST_UNITS, Warranty};
-use lake_hour_core::units::Hours;
 use lake_hour_core::units::say::Say;
+use lake_hour_core::units::{Hours, Metres};
 use lake_hour_store::RigId;
 
 /// The form that is open.
@@ -296,7 +296,7 @@ fn packs(log: &Log, rig: RigId, view: View, say: Say<'_>) -> Vec<PackView> {
                 rows::day(to)
             )),
             Warranty::Over(since) => {
-                words.push(format!("warranty over since {}", rows::day(since)))
+                words.push(format!("warranty over since {}", rows::day(since)));
             }
         }
         if let Some(paid) = o.paid {
@@ -328,7 +328,7 @@ fn season(log: &Log, say: Say<'_>) -> Vec<(&'static str, String)> {
         return Vec::new();
     }
     let hours: Hours = of_year.iter().map(|(_, o)| o.hours.unwrap_or(o.plan.day.lasts())).sum();
-    let metres: f64 = of_year.iter().filter_map(|(_, o)| o.distance).map(|d| d.value()).sum();
+    let metres: f64 = of_year.iter().filter_map(|(_, o)| o.distance).map(Metres::value).sum();
     let energy: f64 = of_year
         .iter()
         .filter_map(|(_, o)| {
@@ -343,7 +343,7 @@ fn season(log: &Log, say: Say<'_>) -> Vec<(&'static str, String)> {
         ("energy", figures::energy(energy)),
     ];
     if metres > 0.0 {
-        let far = lake_hour_core::units::Metres::of(metres);
+        let far = Metres::of(metres);
         sums.push(("distance", figures::far(far, say.units)));
     }
     sums
