@@ -61,7 +61,7 @@ pub fn health(
     let owned = log.pack(pack)?;
     let battery = &owned.pack.battery;
     let mut history: Vec<(f64, f64)> = vec![(years(owned.bought), 1.0)];
-    let (mut full_cycles, mut outings, mut depths) = (0.0, 0, (1.0, 1.0));
+    let (mut full_cycles, mut outings, mut reached) = (0.0, 0, (0.0, 0.0));
     for (_, entry) in &log.all {
         match entry {
             crate::log::Logged::Outing(o) if o.of == Some(pack) => {
@@ -73,7 +73,7 @@ pub fn health(
                 history.extend([(at, start), (at, start - used)]);
                 full_cycles += used.max(0.0);
                 outings += 1;
-                depths = (f64::min(depths.0, start - used), 1.0);
+                reached = (reached.0 + start - used, reached.1 + start);
             }
             crate::log::Logged::Test(t) if t.of == Some(pack) => match &t.did {
                 Did::Charged(Charge::Full) => history.push((years(t.date), 1.0)),
@@ -111,7 +111,12 @@ pub fn health(
     let per_year = f64::from(outings) / logged;
     let kept = owned.kept_at.unwrap_or(rules.keeping.temperature);
     let keeping = Keeping { temperature: kept, ..rules.keeping };
-    let between = (depths.0.clamp(0.0, 0.99), depths.1);
+    // The middle of its outings is what it is cycled between.
+    let middle = |sum: f64| sum / f64::from(outings.max(1));
+    let between = match outings {
+        0 => (0.5, 1.0),
+        _ => (middle(reached.0).clamp(0.0, 0.98), middle(reached.1).clamp(0.02, 1.0)),
+    };
     let life = life_between(battery, between, per_year, keeping, rules.horizon_years);
     let age = now - years(owned.bought);
     let (short, long) = life.lasts_between(per_year);

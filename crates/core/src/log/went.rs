@@ -52,7 +52,40 @@ const SAME: f64 = 0.02;
 /// long as it was. Estimate.
 const ANOTHER_DAY: f64 = 0.25;
 
+/// Charge that a plan leaves of its one pack.
+fn left_by(plan: &Plan) -> Result<f64, Unclear> {
+    let pack = plan.packs.first().ok_or(Unclear::NoPack)?;
+    let judge = plan.judge().map_err(|_| Unclear::NoDraw)?;
+    if !judge.in_use(pack) {
+        return Err(Unclear::NoPack);
+    }
+    let model = judge.model(&pack.battery).map_err(|_| Unclear::NoPack)?;
+    Ok(judge.ran(pack, &model).1.charge_left)
+}
+
 impl Outing {
+    /// Its day as it was planned, but for the charge that it began with.
+    fn as_planned(&self, driven: &Plan) -> Plan {
+        let mut plan = self.plan.clone();
+        (plan.day.start_charge, plan.day.days_without_charging) = (driven.day.start_charge, 1);
+        let lasted = driven.day.lasts() / plan.day.lasts();
+        if (lasted - 1.0).abs() > ANOTHER_DAY {
+            plan.day = plan.day.as_long(lasted);
+        }
+        plan
+    }
+
+    /// Charge that was to be left, and that was: the same as [`Went`] has, without its causes.
+    ///
+    /// # Errors
+    /// [`Unclear`].
+    pub fn left(&self) -> Result<(f64, f64), Unclear> {
+        let (used, _) = self.share_used()?;
+        let driven = self.as_driven()?;
+        let starts_at = driven.day.start_charge.unwrap_or(1.0);
+        Ok((left_by(&self.as_planned(&driven))?, starts_at - used))
+    }
+
     /// How it went over what was planned; `entries` are the log's, of a pack that ages so.
     ///
     /// # Errors
@@ -61,22 +94,12 @@ impl Outing {
         let (used, by) = self.share_used()?;
         let driven = self.as_driven()?;
         let starts_at = driven.day.start_charge.unwrap_or(1.0);
-        // As it was planned, but for the charge that it began with.
-        let mut plan = self.plan.clone();
-        (plan.day.start_charge, plan.day.days_without_charging) = (Some(starts_at), 1);
-        let lasted = driven.day.lasts() / plan.day.lasts();
-        if (lasted - 1.0).abs() > ANOTHER_DAY {
-            plan.day = plan.day.as_long(lasted);
-        }
+        let plan = self.as_planned(&driven);
         let pack = plan.packs.first().ok_or(Unclear::NoPack)?.clone();
         let judge = plan.judge().map_err(|_| Unclear::NoDraw)?;
         let planned = judge.in_full(&pack);
         let left_planned = planned.drawn.as_ref().ok_or(Unclear::NoPack)?.summary.charge_left;
-        let takes = |plan: &Plan| -> Result<f64, Unclear> {
-            let judge = plan.judge().map_err(|_| Unclear::NoDraw)?;
-            let model = judge.model(&pack.battery).map_err(|_| Unclear::NoPack)?;
-            Ok(starts_at - judge.ran(&pack, &model).1.charge_left)
-        };
+        let takes = |plan: &Plan| Ok::<_, Unclear>(starts_at - left_by(plan)?);
         let mut causes = Vec::new();
         let mut taken = starts_at - left_planned;
         let mut step = plan.clone();

@@ -269,6 +269,7 @@ fn what_went_otherwise_adds_up() {
         let sum: f64 = went.causes.iter().map(|c| c.1).sum();
         assert!((sum - went.more()).abs() < 1e-9, "{went:?}");
         assert!((went.left - left).abs() < 1e-12);
+        assert_eq!(o.left(), Ok((went.left_planned, went.left)), "the same in short");
         let has = |cause| went.causes.iter().any(|c| c.0 == cause);
         assert_eq!(has(Cause::Length), hours.is_some_and(|h| h > planned));
         assert_eq!(has(Cause::Wind), wind.is_some_and(|w| (w - 3.0_f64).abs() > 1e-9));

@@ -369,6 +369,8 @@ fn known(said: &Said, feel: bool) -> Result<Charge, &'static str> {
 pub(crate) struct Against<'a> {
     pub(crate) board: &'a Board,
     pub(crate) log: &'a Log,
+    /// Nothing later is logged.
+    pub(crate) today: Date,
     /// The entry as it was, where one is edited.
     pub(crate) before: Option<&'a Logged>,
 }
@@ -410,6 +412,9 @@ pub(crate) fn read(
         r.problem("of", "Choose the pack it was.");
     }
     let date = r.date("date");
+    if date.is_some_and(|date| date > against.today) {
+        r.problem("date", "That day has not come yet.");
+    }
     let note = r.words_if("note", allowed::TEXT_LENGTH);
     let made = match kind {
         Logging::Outing => {

@@ -62,6 +62,7 @@ async fn what_is_typed_wrong_is_told_beside_its_field_and_stays() {
         ("setting", "5", "amps you read"),
         ("wind", "fast", "number"),
         ("date", "soon", "2026-09-22"),
+        ("date", "2099-01-01", "not come yet"),
     ] {
         let good = if field == "end" { "" } else { "end=50+%25&" };
         let answer = outing(&app, &format!("{good}{field}={typed}")).await;

@@ -208,7 +208,7 @@ async fn add(
     let form = Form::new(
         move |board, _| forms::blank(kind, today(), board, &log),
         move |board, typed, units| {
-            let against = Against { board, log: &again, before: None };
+            let against = Against { board, log: &again, today: today(), before: None };
             let read = forms::read(typed, units, kind, &against)?;
             let name = called(&read.logged);
             let sentence = match &read.logged {
@@ -246,7 +246,7 @@ async fn edit(
     let form = Form::new(
         move |_, look| forms::typed(&shown, look.units),
         move |board, typed, units| {
-            let against = Against { board, log: &log, before: Some(&before) };
+            let against = Against { board, log: &log, today: today(), before: Some(&before) };
             let read = forms::read(typed, units, forms::kind(&before), &against)?;
             if read.bought.is_some() {
                 return Err(Problems::one("of", "Choose one of the packs that you own."));

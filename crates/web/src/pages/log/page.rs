@@ -91,7 +91,7 @@ impl LogPage {
         }
         let seen = view.seen(log);
         let about = (entries.as_slice(), ageing(log));
-        let all = rows::rows(log, about, &doubted, (board.rig, view), seen.map(|(id, _)| id));
+        let all = rows::rows(log, &doubted, (board.rig, view), seen.map(|(id, _)| id));
         // Charging stands apart, so that outings and tests are seen together.
         let (charged, rows) = all.into_iter().partition(|row: &Row| row.charged);
         let told = taught(board, log, &learned);

@@ -3,7 +3,6 @@
 use crate::figures;
 use crate::frame::view::{Open, View};
 use jiff::civil::Date;
-use lake_hour_core::learn::{Ageing, Entry};
 use lake_hour_core::log::{Did, Log, Logged, Outing, Test};
 use lake_hour_core::units::Hours;
 use lake_hour_store::RigId;
@@ -48,7 +47,6 @@ pub(super) const fn test_name(did: &Did) -> &'static str {
 
 pub(super) fn rows(
     log: &Log,
-    (entries, ageing): (&[Entry], Ageing),
     doubted: &[i64],
     (rig, view): (RigId, View),
     seen: Option<i64>,
@@ -73,7 +71,7 @@ pub(super) fn rows(
         match logged {
             Logged::Outing(o) => {
                 let see = View { see: Some(*id), ..view.opening(Open::Nothing) }.address(rig);
-                Row { see, ..outing(base, o, (entries, ageing), doubted) }
+                Row { see, ..outing(base, o, doubted) }
             }
             Logged::Test(t) => test(base, t, log),
             Logged::Owned(o) => Row {
@@ -90,7 +88,7 @@ pub(super) fn rows(
     log.all.iter().rev().map(made).collect()
 }
 
-fn outing(base: Row, o: &Outing, about: (&[Entry], Ageing), doubted: &[i64]) -> Row {
+fn outing(base: Row, o: &Outing, doubted: &[i64]) -> Row {
     let hours = o.hours.unwrap_or(o.plan.day.lasts());
     let capacity = o.pack().and_then(lake_hour_core::log::told_capacity);
     let used = o.share_used();
@@ -104,17 +102,17 @@ fn outing(base: Row, o: &Outing, about: (&[Entry], Ageing), doubted: &[i64]) -> 
             ("does not go with the rest: check it".to_owned(), true)
         }
         Ok(_) if !o.counts => ("left out of learning".to_owned(), false),
-        Ok(_) => (said(o, base.id, about), false),
+        Ok(_) => (said(o), false),
     };
     let name = o.name.clone();
     Row { name, hours: duration(hours), amount, words, asks, ..base }
 }
 
 /// "as planned", or what was planned.
-fn said(o: &Outing, id: i64, (entries, ageing): (&[Entry], Ageing)) -> String {
-    let Ok(went) = o.went(id, entries, ageing) else { return String::new() };
-    let points = (went.more() * 100.0).round();
-    let planned = figures::percent(went.left_planned);
+fn said(o: &Outing) -> String {
+    let Ok((planned, left)) = o.left() else { return String::new() };
+    let points = ((planned - left) * 100.0).round();
+    let planned = figures::percent(planned);
     match points {
         p if p.abs() < 3.0 => "as planned".to_owned(),
         p if p > 0.0 => format!("{p:.0} points lower, planned {planned}"),
