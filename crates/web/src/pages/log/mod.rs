@@ -1,7 +1,9 @@
 //! Log: what the pack really does, what wears it, and what to do tonight.
 
+mod calendar;
 mod care;
 mod file;
+mod health;
 mod learned;
 mod outing;
 mod page;
@@ -110,7 +112,7 @@ async fn calendar(asked: Asked) -> Result<Response, PageError> {
     let (board, look) = (asked.board().await?, asked.look);
     let log = asked.app.store.log(asked.rig).await?.log;
     let text =
-        asked.app.working(move || care::calendar(&board, &log, look.say(&board.plan.currency)));
+        asked.app.working(move || calendar::calendar(&board, &log, look.say(&board.plan.currency)));
     let headers = [
         (header::CONTENT_TYPE, "text/calendar; charset=utf-8"),
         (header::CONTENT_DISPOSITION, "inline; filename=\"lake-hour-care.ics\""),
