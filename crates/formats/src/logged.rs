@@ -184,7 +184,7 @@ pub struct OutingDocument {
     /// Nothing is to be learnt from it.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub left_out: bool,
-    /// The plan that it was driven by, with its one pack.
+    /// The plan that it was driven by: its first pack is the one it was driven with, a second the one it was weighed with.
     pub plan: PlanDocument,
 }
 
@@ -408,8 +408,11 @@ fn check_outing(c: &mut Checker, at: &str, doc: &OutingDocument) -> Option<Outin
             return None;
         }
     };
-    if plan.packs.len() != 1 {
-        c.fault(field("plan.packs"), "an outing is driven with one pack");
+    if !(1..=2).contains(&plan.packs.len()) {
+        c.fault(
+            field("plan.packs"),
+            "give the pack it was driven with, and the one aboard if another",
+        );
     }
     let used = match (doc.end, doc.used_ah) {
         (Some(end), None) => Used::Left(check_charge(c, &field("end"), end)),

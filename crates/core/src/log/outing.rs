@@ -69,7 +69,7 @@ pub struct Outing {
     pub recorded: Option<i64>,
     /// Whether anything is to be learnt from it.
     pub counts: bool,
-    /// The plan that it was driven by: its one pack is the one that was aboard.
+    /// The plan that it was driven by: its first pack is the one that it was driven with, see [`as_driven_with`].
     pub plan: Plan,
 }
 
@@ -126,29 +126,23 @@ pub fn unlearned(pack: &Pack) -> Pack {
     Pack { health, ..pack.clone() }
 }
 
-/// A plan with one pack in the place of all others, as if it were aboard: weighed and read off as the plan says, with the pack
-/// that is aboard there.
+/// A plan with one pack in the place of all others. Behind it stands the one that is aboard, where that is another: with it the
+/// craft was weighed and its amps were read.
 pub fn as_driven_with(plan: &Plan, pack: &Pack) -> Plan {
-    let mut driven = Plan {
-        packs: vec![Pack { aboard: true, chosen: false, ..pack.clone() }],
+    let same = |a: &Pack| {
+        a.battery.name == pack.battery.name
+            && (a.series, a.parallel) == (pack.series, pack.parallel)
+    };
+    let aboard = plan.aboard();
+    let is_aboard = aboard.is_some_and(same);
+    let driven = Pack { aboard: is_aboard, chosen: false, ..pack.clone() };
+    let other = aboard.filter(|_| !is_aboard).map(|a| Pack { chosen: false, ..a.clone() });
+    Plan {
+        packs: std::iter::once(driven).chain(other).collect(),
         wants: Vec::new(),
         build: crate::kept::Build::default(),
         ..plan.clone()
-    };
-    let Some(aboard) = plan.aboard() else { return driven };
-    if let (Some(was), Some(is)) = (aboard.mass(), pack.mass()) {
-        let craft = &mut driven.rig.craft;
-        let told = craft.mass_told().value;
-        if was != is {
-            craft.loaded_mass = Some(told + is - was);
-        }
     }
-    if driven.rig.motor.settings_measured {
-        for point in &mut driven.rig.motor.settings {
-            point.at = point.at.or(Some(aboard.loaded_voltage()));
-        }
-    }
-    driven
 }
 
 /// Days of a year. [d]
@@ -240,10 +234,9 @@ impl Outing {
         if !same {
             return Err(Unclear::OtherRig);
         }
-        let packs: Vec<Pack> = self.plan.packs.iter().map(unlearned).collect();
-        let rig = match packs.first() {
-            Some(pack) => as_driven_with(now, pack).rig,
-            None => rig.clone(),
+        let packs = match self.pack() {
+            Some(pack) => as_driven_with(now, &unlearned(pack)).packs,
+            None => Vec::new(),
         };
         let plan = Plan { rig: rig.unlearned(), packs, ..self.plan.clone() };
         Ok(Self { plan, ..self.clone() })

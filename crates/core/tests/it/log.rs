@@ -10,7 +10,7 @@ use lake_hour_core::log::{
 };
 use lake_hour_core::pack::{Health, Pack};
 use lake_hour_core::plan::Plan;
-use lake_hour_core::rig::{CraftKind, Rig};
+use lake_hour_core::rig::{CraftKind, Rig, SettingPoint, SpeedPoint};
 use lake_hour_core::shelf::{Battery, Chemistry, Rating};
 use lake_hour_core::units::{
     AmpHours, Amps, Celsius, Hours, Kilograms, MetresPerSecond, Volts, Watts,
@@ -289,17 +289,31 @@ fn what_went_otherwise_adds_up() {
 fn an_outing_with_another_pack_weighs_what_that_one_does() {
     let mut plan = lfp();
     plan.rig.craft.loaded_mass = Some(Kilograms::of(420.0));
+    let (speed, current) = (MetresPerSecond::of(1.3), Amps::of(14.5));
+    plan.rig.measured = vec![SpeedPoint { speed, current }];
+    plan.rig.motor.settings_measured = true;
+    let (setting, at) = (5.0, None);
+    plan.rig.motor.settings = vec![SettingPoint { setting, current: Amps::of(11.0), at }];
     plan.packs[0].battery.mass = Some(Kilograms::of(30.0));
     let mut light = plan.packs[0].clone();
     (light.battery.mass, light.aboard) = (Some(Kilograms::of(11.0)), false);
+    light.battery.name = "Tern".into();
+    light.battery.nominal_voltage = Volts::of(12.0);
+    light.battery.chemistry = Chemistry::Agm;
     plan.packs.push(light.clone());
     let on_board = plan.judge().unwrap().in_full(&light).drawn.unwrap().summary.charge_left;
     let driven = as_driven_with(&plan, &light);
-    assert_eq!(driven.packs.len(), 1);
-    assert!((driven.rig.craft.loaded_mass.unwrap().value() - 382.0).abs() < 1e-9);
+    assert_eq!(driven.packs.len(), 2, "the one it was weighed with stands behind it");
+    assert_eq!(as_driven_with(&plan, &plan.packs[0]).packs.len(), 1);
     let in_log = driven.judge().unwrap().in_full(&driven.packs[0]).drawn.unwrap();
     assert!((in_log.summary.charge_left - on_board).abs() < 1e-9, "{on_board}");
     // Looked at again on today's rig it is still that.
     let o = outing(driven.clone(), Charge::Full, Used::Left(Charge::Meter(0.5)));
     assert_eq!(o.on(&plan).unwrap().plan.rig, driven.rig);
+    // With none aboard it is as it is told, at nominal volts.
+    plan.packs[0].aboard = false;
+    let on_board = plan.judge().unwrap().in_full(&light).drawn.unwrap().summary.charge_left;
+    let driven = as_driven_with(&plan, &light);
+    let in_log = driven.judge().unwrap().in_full(&driven.packs[0]).drawn.unwrap();
+    assert!((in_log.summary.charge_left - on_board).abs() < 1e-9);
 }
