@@ -97,6 +97,8 @@ const CORE: &[(&str, &[&str])] = &[
         "log",
         &[
             "keyed",
+            "kept",
+            "source",
             "shelf",
             "units",
             "numeric",
