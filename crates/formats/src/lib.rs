@@ -16,6 +16,7 @@ pub mod fault;
 pub mod gpx;
 mod lift;
 pub mod logged;
+mod metered;
 pub mod monitor;
 pub mod plan;
 pub mod result;

@@ -61,7 +61,7 @@ pub fn health(
     let owned = log.pack(pack)?;
     let battery = &owned.pack.battery;
     let mut history: Vec<(f64, f64)> = vec![(years(owned.bought), 1.0)];
-    let (mut full_cycles, mut outings, mut reached) = (0.0, 0, (0.0, 0.0));
+    let (mut outings, mut reached) = (0, (0.0, 0.0));
     for (_, entry) in &log.all {
         match entry {
             crate::log::Logged::Outing(o) if o.of == Some(pack) => {
@@ -71,7 +71,6 @@ pub fn health(
                 };
                 let at = years(o.date);
                 history.extend([(at, start), (at, start - used)]);
-                full_cycles += used.max(0.0);
                 outings += 1;
                 reached = (reached.0 + start - used, reached.1 + start);
             }
@@ -81,7 +80,6 @@ pub fn health(
                     history.push((years(t.date), *charge));
                 }
                 Did::Capacity(_) if t.unit.is_none() => {
-                    full_cycles += 1.0;
                     history.extend([(years(t.date), 1.0), (years(t.date), 0.0)]);
                 }
                 _ => {}
@@ -129,7 +127,7 @@ pub fn health(
         })
     });
     Some(Health {
-        full_cycles,
+        full_cycles: log.full_cycles(pack),
         depths: by_depth,
         hours,
         per_year,

@@ -2,7 +2,7 @@
 
 use super::{Did, Log, Owned, years};
 use crate::learn::Meter;
-use crate::life::ageing::{Stored, after_storage, self_discharge};
+use crate::life::ageing::{Stored, after_storage};
 use crate::units::{Amps, Celsius};
 use jiff::civil::Date;
 
@@ -90,10 +90,5 @@ impl Owned {
             return Stored::Left(charge);
         };
         after_storage(&self.pack.battery, charge, months, kept_at, drain, capacity)
-    }
-
-    /// Share of its charge that it loses in a month of rest at 25 °C.
-    pub fn loses(&self) -> f64 {
-        self_discharge(&self.pack.battery).value
     }
 }

@@ -80,9 +80,6 @@ impl Logged {
     }
 }
 
-/// An entry of the log with its number.
-pub type Numbered<'a> = (i64, &'a Logged);
-
 /// A whole log of a rig.
 #[derive(Debug, Clone, Default, PartialEq)]
 pub struct Log {
@@ -121,13 +118,22 @@ impl Log {
         })
     }
 
+    /// Full cycles that an owned pack was used for, as if each had been from full to empty: its outings and capacity tests.
+    pub fn full_cycles(&self, pack: i64) -> f64 {
+        let outings = self.outings().filter(|(_, o)| o.of == Some(pack));
+        let driven: f64 = outings.filter_map(|(_, o)| Some(o.share_used().ok()?.0.max(0.0))).sum();
+        let whole = |t: &Test| t.of == Some(pack) && t.unit.is_none();
+        let tested = self.tests().filter(|(_, t)| whole(t) && matches!(t.did, Did::Capacity(_)));
+        driven + tested.count() as f64
+    }
+
     /// The owned pack of a number.
     pub fn pack(&self, id: i64) -> Option<&Owned> {
         self.owned().find(|(n, _)| *n == id).map(|(_, owned)| owned)
     }
 
-    /// All that it says of the rig of a plan as it is described now and of one of its packs, as equations: outings with that pack, or with
-    /// any for what is learnt of the craft where none is given; and tests of the pack as a whole.
+    /// All that it says of the rig of a plan as it is described now and of one of its packs, as equations: outings with that
+    /// pack, or with any where none is given; and tests of the pack as a whole.
     ///
     /// Entries that say nothing are passed over; [`Outing::entries`] says why.
     pub fn entries(&self, now: &Plan, pack: Option<i64>) -> Vec<Entry> {

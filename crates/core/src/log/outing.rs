@@ -129,12 +129,8 @@ pub fn unlearned(pack: &Pack) -> Pack {
 /// A plan with one pack in the place of all others. Behind it stands the one that is aboard, where that is another: with it the
 /// craft was weighed and its amps were read.
 pub fn as_driven_with(plan: &Plan, pack: &Pack) -> Plan {
-    let same = |a: &Pack| {
-        a.battery.name == pack.battery.name
-            && (a.series, a.parallel) == (pack.series, pack.parallel)
-    };
     let aboard = plan.aboard();
-    let is_aboard = aboard.is_some_and(same);
+    let is_aboard = aboard.is_some_and(|a| a.is_built_like(pack));
     let driven = Pack { aboard: is_aboard, chosen: false, ..pack.clone() };
     let other = aboard.filter(|_| !is_aboard).map(|a| Pack { chosen: false, ..a.clone() });
     Plan {

@@ -102,6 +102,12 @@ impl Pack {
         }
     }
 
+    /// Whether another one is of the same battery and wired the same: of one that is owned it is the same pack.
+    pub fn is_built_like(&self, other: &Self) -> bool {
+        self.battery.name == other.battery.name
+            && (self.series, self.parallel) == (other.series, other.parallel)
+    }
+
     /// How many units it takes.
     pub const fn units(&self) -> u32 {
         self.series * self.parallel

@@ -108,8 +108,14 @@ impl Motor {
     }
 
     /// Highest current of all of them together: that of the point at setting 10 where there is one, else the label's or
-    /// what its thrust takes, but no less than any point. [A]
+    /// what its thrust takes, but no less than any point; more where a log taught that it draws more. Nobody lays thinner cables
+    /// because a log taught that it draws less. [A]
     pub fn full_current(&self) -> Option<Amps> {
+        self.told_full().map(|amps| amps * self.draws().max(1.0))
+    }
+
+    /// The same without what a log taught.
+    fn told_full(&self) -> Option<Amps> {
         let points = self.points();
         let top = points.last().filter(|p| p.0 >= 10.0).map(|p| p.1);
         let highest = points.iter().map(|p| p.1).reduce(f64::max);
@@ -172,7 +178,7 @@ impl Motor {
         if setting <= 0.0 {
             return Some(Amps::ZERO);
         }
-        let full = self.full_current().map(|amps| amps.value() / count);
+        let full = self.told_full().map(|amps| amps.value() / count);
         let points = self.points();
         let one = match points.as_slice() {
             [] => typical_current(setting, Amps::of(full?)),

@@ -10,7 +10,7 @@ use lake_hour_core::log::{
 };
 use lake_hour_core::pack::{Health, Pack};
 use lake_hour_core::plan::Plan;
-use lake_hour_core::rig::{CraftKind, Rig, SettingPoint, SpeedPoint};
+use lake_hour_core::rig::{CraftKind, Lesson, Rig, SettingPoint, SpeedPoint};
 use lake_hour_core::shelf::{Battery, Chemistry, Rating};
 use lake_hour_core::units::{
     AmpHours, Amps, Celsius, Hours, Kilograms, MetresPerSecond, Volts, Watts,
@@ -204,6 +204,13 @@ fn what_is_taken_over_multiplies_the_draw_and_narrows_the_band() {
         let amps = |plan: &Plan| plan.rig.motor.current_at(setting).unwrap().value();
         assert!((amps(&taught) / amps(&plan) - lesson.times).abs() < 1e-12);
     }
+    // Its most is what it draws at the top, for cables and limits too; a log that taught less makes no cable thinner.
+    let full = |rig: &Rig| rig.motor.full_current().unwrap().value();
+    let top = taught.rig.motor.current_at(10.0).unwrap().value();
+    assert!((full(&taught.rig) - top).abs() < 1e-9);
+    let mut less = taught.rig.clone();
+    less.motor.learned = Some(Lesson { times: 0.8, ..lesson });
+    assert!((full(&less) - full(&plan.rig)).abs() < 1e-9);
     // What was typed is what was typed: the draw is another one.
     let mut typed = taught.clone();
     typed.day.stretches[0].duty = Duty::Current(Amps::of(20.0));

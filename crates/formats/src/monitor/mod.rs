@@ -11,6 +11,7 @@ pub use columns::{Column, Columns};
 pub use packed::{pack, unpack};
 pub use trips::{Trip, trips};
 
+use crate::metered::Metered;
 use columns::Unclear;
 use jiff::civil::DateTime;
 use jiff::tz::TimeZone;
@@ -81,8 +82,8 @@ pub enum NotTaken {
 const MOST: usize = 1 << 20;
 /// Longer than this without a row is a gap. [s]
 pub const GAP: u32 = 120;
-/// Most letters of a row.
-const LONGEST: usize = 4096;
+/// Longest row. [bytes]
+const LONGEST: u64 = 64 * 1024;
 
 /// Reads a monitor's CSV. Times without an offset are of the place; others are brought to it. `goes_on` is asked now and then
 /// with the rows read so far.
@@ -98,6 +99,8 @@ pub fn read(
     let first = first_line(&mut file)?;
     let delimiter = columns::delimiter(&first);
     let heading = first.trim_start_matches('\u{feff}');
+    let file = Metered::new(file, "one row", LONGEST);
+    let next_row = file.refill();
     let joined = std::io::Cursor::new(format!("{heading}\n").into_bytes()).chain(file);
     let mut table = csv::ReaderBuilder::new()
         .delimiter(delimiter)
@@ -127,11 +130,12 @@ pub fn read(
                 });
             }
         }
+        next_row();
         kept.rows += 1;
         if kept.rows.is_multiple_of(20_000) && !goes_on(kept.rows) {
             return Err(NotTaken::Cancelled);
         }
-        if row.as_slice().len() > LONGEST || row.iter().all(str::is_empty) {
+        if row.iter().all(str::is_empty) {
             continue;
         }
         let text = columns.time(&row);

@@ -96,6 +96,15 @@ fn what_is_wrong_with_a_record_is_told_and_nothing_is_made_of_rubbish() {
         read(cancelled.as_bytes(), &TimeZone::UTC, |_| false),
         Err(NotTaken::Cancelled)
     ));
+    // A row without an end is refused before it fills the memory; so is a quote that never ends.
+    for endless in ["1", "\"", "1,"] {
+        let row = std::io::Read::chain(
+            &b"Time,V,A\n1790060400,12.8,3\n"[..],
+            std::io::repeat(endless.as_bytes()[0]),
+        );
+        let refused = read(row, &TimeZone::UTC, |_| true).expect_err("no end").to_string();
+        assert!(refused.contains("one row is longer than 64 kB"), "{refused}");
+    }
     // A week of zeros is no outing.
     let zeros =
         two_hours("Time,V,A", |m, _, _| format!("{},12.8,0", 1_790_060_400 + u64::from(m) * 5040));

@@ -2,37 +2,16 @@
 
 use super::{FORMAT, MOST_BATTERIES, VERSION, read_candidate};
 use crate::fault::Faults;
+use crate::metered::Metered;
 use lake_hour_core::shelf::Candidate;
 use serde::Deserializer;
 use serde::de::{DeserializeSeed, Error, IgnoredAny, MapAccess, SeqAccess, Visitor};
 use serde_json::value::RawValue;
-use std::cell::Cell;
 use std::io::{BufReader, Read};
 use std::ops::ControlFlow;
-use std::rc::Rc;
 
 /// Longest text of one battery. [bytes]
 const LONGEST_BATTERY: u64 = 256 * 1024;
-
-/// Hands out no more bytes than one battery may have before the next is begun, and counts them.
-struct Metered<R> {
-    inner: R,
-    left: Rc<Cell<u64>>,
-    given: Rc<Cell<u64>>,
-}
-
-impl<R: Read> Read for Metered<R> {
-    fn read(&mut self, into: &mut [u8]) -> std::io::Result<usize> {
-        if self.left.get() == 0 {
-            let says = format!("one battery is longer than {} kB", LONGEST_BATTERY >> 10);
-            return Err(std::io::Error::new(std::io::ErrorKind::FileTooLarge, says));
-        }
-        let n = self.inner.read(into)?;
-        self.left.set(self.left.get().saturating_sub(n as u64));
-        self.given.set(self.given.get() + n as u64);
-        Ok(n)
-    }
-}
 
 /// Reads a shelf from a file and hands over its batteries as they come: their number counted from 1, how
 /// many bytes were read, and the battery or what is wrong with it. It may be told to stop.
@@ -44,12 +23,12 @@ pub fn each(
     file: impl Read,
     mut take: impl FnMut(u64, u64, Result<Candidate, Faults>) -> ControlFlow<()>,
 ) -> Result<(), String> {
-    let (left, given) = (Rc::new(Cell::new(LONGEST_BATTERY)), Rc::new(Cell::new(0)));
-    let metered = Metered { inner: file, left: left.clone(), given: given.clone() };
+    let metered = Metered::new(file, "one battery", LONGEST_BATTERY);
+    let (refill, given) = (metered.refill(), metered.given());
     let mut stopped = false;
     let mut hand_over = |n, battery| {
-        left.set(LONGEST_BATTERY);
-        stopped = take(n, given.get(), battery).is_break();
+        refill();
+        stopped = take(n, given(), battery).is_break();
         !stopped
     };
     // A metered read is short; the buffer before the parser makes its single bytes cheap.

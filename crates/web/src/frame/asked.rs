@@ -326,6 +326,10 @@ impl Asked {
 
     async fn kept(mut self, mut kept: Kept, of: Open, rest: Rest) -> Result<Response, PageError> {
         self.after = kept.board.take();
+        if matches!(of, Open::Logging(_)) {
+            // What was just logged is what is drawn.
+            self.view.see = None;
+        }
         self.view.open = match (of, kept.made) {
             (Open::NewStretch, Some(id)) if self.view.page == Page::Day => Open::Stretch(id),
             // What is logged is done with, and shown.

@@ -19,7 +19,7 @@ const OUTING: &[Spec] = &[
     Spec::date("date", "Day"),
     Spec::figure("end", "Left, or used", "", "35 %, 43 Ah used, 24.3 V rested").with_signs(),
     Spec::choice("by", "A percent is", BY),
-    Spec::figure("start", "Charge at launch", "", "full if blank; or 80 %").with_signs(),
+    Spec::figure("start", "Charge at the start", "", "full if blank; or 80 %").with_signs(),
     Spec::figure("hours", "How long", "h", "as planned if blank"),
     Spec::measure("distance", "How far", Measure::Distance, "if you know"),
     Spec::measure("wind", "Wind", Measure::Speed, "if you measured it"),
@@ -67,7 +67,7 @@ const CAPACITY: &[Spec] = &[
     Spec::figure("lasted", "Lasted", "", "4 h 10 min, or 250").with_signs(),
     Spec::figure("stop", "Stopped at", "V", ""),
     Spec::choice("ended", "It ended", ENDS),
-    Spec::measure("warm", "Battery at", Measure::Temperature, "77 F if blank"),
+    Spec::measure("warm", "Battery at", Measure::Temperature, "room temperature if blank"),
     Spec::figure("wh", "Energy", "Wh", "if a meter says"),
     Spec::words("note", "Note"),
 ];
@@ -79,7 +79,7 @@ const LOAD: &[Spec] = &[
     Spec::figure("amps", "Load", "A", ""),
     Spec::figure("seconds", "for", "s", "15"),
     Spec::figure("under", "Volts at its end", "V", ""),
-    Spec::measure("warm", "Battery at", Measure::Temperature, "77 F if blank"),
+    Spec::measure("warm", "Battery at", Measure::Temperature, "room temperature if blank"),
     Spec::words("note", "Note"),
 ];
 
@@ -187,7 +187,12 @@ pub(crate) const fn kind(logged: &Logged) -> Logging {
 
 /// A new entry, as its form begins.
 pub(crate) fn blank(kind: Logging, today: Date, board: &Board, log: &Log) -> Typed {
-    let of = Which::offered(board, log).first().map(|(which, _)| which.key(board));
+    // The pack that was driven with last comes first to hand.
+    let offered = Which::offered(board, log);
+    let last = log.outings().rev().find_map(|(_, o)| o.of).map(Which::Owned);
+    let of =
+        offered.iter().map(|o| o.0).find(|w| Some(*w) == last).or(offered.first().map(|o| o.0));
+    let of = of.map(|which| which.key(board));
     let today = today.to_string();
     let typed = Typed::default().with("of", of.unwrap_or_default());
     match kind {

@@ -1,6 +1,7 @@
 //! What a battery monitor recorded becomes outings; a track tells how far they went.
 
 use super::{current, rows};
+use crate::figures;
 use crate::forms::{Problems, Typed};
 use crate::frame::asked::Asked;
 use crate::frame::error::PageError;
@@ -31,7 +32,9 @@ enum Held {
 }
 
 pub(super) async fn bring(asked: Asked, form: Multipart) -> Result<Response, PageError> {
-    let asked = asked.on(Page::Log);
+    // What it brings is what is drawn.
+    let mut asked = asked.on(Page::Log);
+    asked.view.see = None;
     let part = Open::Part(Part::Import);
     let refused = |says: String| Err(Problems::one("file", says));
     let Some(upload) = upload::receive(form, LARGEST).await? else {
@@ -248,11 +251,9 @@ async fn track(asked: Asked, way: gpx::Way, part: Open) -> Result<Response, Page
         return asked.change(refused(says), part, Typed::default()).await;
     };
     let outing = Outing { distance: Some(Metres::of(way.metres())), ..outing.clone() };
-    let sentence = format!(
-        "The track tells how far the outing of {} went: {:.1} km in {hours:.1} h",
-        rows::day(date),
-        way.metres() / 1000.0
-    );
+    let far = figures::distance(Metres::of(way.metres()), asked.look.units);
+    let sentence =
+        format!("The outing of {} went {far} by the track, in {hours:.1} h", rows::day(date));
     let change =
         Change::EditLogged(sentence, LogId(id), Box::new(Logged::Outing(Box::new(outing))));
     asked.change(Ok(change), part, Typed::default()).await

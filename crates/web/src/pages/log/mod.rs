@@ -26,9 +26,7 @@ use axum::routing::{get, post};
 use jiff::ToSpan;
 use jiff::civil::Date;
 use lake_hour_core::learn::{Ageing, Driven, Learned};
-use lake_hour_core::log::{
-    Charge, Chore, Did, Log, Logged, Outing, Owned, Test, Used, as_driven_with, years,
-};
+use lake_hour_core::log::{Charge, Chore, Did, Log, Logged, Outing, Owned, Test, Used, years};
 use lake_hour_core::pack::{Health, Pack};
 use lake_hour_core::rig::Pushes;
 use lake_hour_core::shelf::{Candidate, Detail};
@@ -159,7 +157,8 @@ async fn chore(
 
 /// It went as planned: the outing of today, with what the plan takes, by feel.
 async fn as_planned(asked: Asked) -> Result<Response, PageError> {
-    let asked = asked.on(Page::Log);
+    let mut asked = asked.on(Page::Log);
+    asked.view.see = None;
     let board = asked.board().await?;
     let log = asked.app.store.log(asked.rig).await?.log;
     let form = Open::Logging(Logging::Outing);
@@ -168,19 +167,20 @@ async fn as_planned(asked: Asked) -> Result<Response, PageError> {
         let says = Problems::one("of", "Put the pack on the Board first that you drive with.");
         return asked.change(Err(says), form, typed).await;
     };
-    let driven = as_driven_with(&board.plan, &pack);
-    let left = driven.judge().ok().and_then(|judge| judge.in_full(&driven.packs[0]).drawn);
-    let left = left.filter(|d| d.ended_early_at().is_none()).map(|d| d.summary.charge_left);
+    let outing = Outing {
+        of,
+        start: board.plan.day.start_charge.map_or(Charge::Full, Charge::Meter),
+        ..file::as_it_stands(&board.plan, &pack, today())
+    };
+    // What it is held against afterwards is what it is logged with.
+    let drawn = outing.went(0, &[], Ageing::UNTOLD).ok().and_then(|went| went.planned.drawn);
+    let left = drawn.filter(|d| d.ended_early_at().is_none()).map(|d| d.summary.charge_left);
     let Some(left) = left else {
         let says = "By the plan this pack does not last the day: type how it went.";
         return asked.change(Err(Problems::one("end", says)), form, typed).await;
     };
-    let outing = Outing {
-        of,
-        used: Used::Left(Charge::Feel((left * 100.0).round() / 100.0)),
-        start: board.plan.day.start_charge.map_or(Charge::Full, Charge::Meter),
-        ..file::as_it_stands(&board.plan, &pack, today())
-    };
+    let used = Used::Left(Charge::Feel((left * 100.0).round() / 100.0));
+    let outing = Outing { used, ..outing };
     let logged = Logged::Outing(Box::new(outing));
     let sentence = format!("Logged {}: as planned", called(&logged));
     let change = match of {
@@ -293,10 +293,7 @@ fn learned(board: &Board, log: &Log) -> Learned {
 /// Packs of the Board that are the owned one: of the same battery, wired the same.
 fn same<'a>(board: &'a Board, owned: &'a Pack) -> impl Iterator<Item = (PackId, &'a Pack)> {
     std::iter::zip(&board.packs, &board.plan.packs)
-        .filter(|(_, p)| {
-            p.battery.name == owned.battery.name
-                && (p.series, p.parallel) == (owned.series, owned.parallel)
-        })
+        .filter(|(_, p)| p.is_built_like(owned))
         .map(|(id, p)| (*id, p))
 }
 

@@ -202,7 +202,7 @@ fn reason(reason: Reason, more: bool) -> String {
     let than = if more { "more" } else { "less" };
     match reason {
         Reason::Factor(Factor::Draw) => format!("the motor draws {than} than its curve says"),
-        Reason::Factor(Factor::Drag) => format!("the hull takes {than} for its speed"),
+        Reason::Factor(Factor::Drag) => format!("it takes {than} for its speed"),
         Reason::Factor(Factor::Wind) => format!("the wind pushes {than}"),
         Reason::Factor(Factor::Capacity) => {
             let than = if more { "less" } else { "more" };

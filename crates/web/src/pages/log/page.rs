@@ -162,11 +162,10 @@ fn facts(log: &Log) -> String {
     }
     let of = owned.map(|(id, _)| id);
     let with = log.outings().filter(|(_, o)| o.of == of);
-    let (mut count, mut hours, mut cycles) = (0, 0.0, 0.0);
+    let (mut count, mut hours) = (0, 0.0);
     for (_, o) in with {
         count += 1;
         hours += o.hours.unwrap_or(o.plan.day.lasts()).value();
-        cycles += o.share_used().map_or(0.0, |(share, _)| share.max(0.0));
     }
     match count {
         0 => {}
@@ -175,6 +174,7 @@ fn facts(log: &Log) -> String {
     }
     if count > 0 {
         facts.push(format!("{hours:.0} h"));
+        let cycles = of.map_or(0.0, |id| log.full_cycles(id));
         facts.push(format!("{} full cycles", figures::amount(cycles)));
     }
     facts.join(" \u{b7} ")

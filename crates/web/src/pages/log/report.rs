@@ -110,8 +110,10 @@ impl Report {
         let (ah, over) = pack.battery.headline().ok()?;
         let name = &owned.pack.battery.name;
         let what = test.unit.map_or_else(|| "the whole pack".to_owned(), |n| format!("unit {n}"));
+        // The temperature that the standard holds tests against.
+        let room = figures::measure(units, Measure::Temperature, 25.0, 0);
         let warm = did.temperature.map_or_else(
-            || "not told, taken for 25 \u{b0}C".to_owned(),
+            || format!("not told, taken for {room}"),
             |t| figures::measure(units, Measure::Temperature, t.value(), 0),
         );
         let serial = owned.units.iter().filter(|u| test.unit.is_none() || u.place == test.unit);
@@ -158,7 +160,7 @@ impl Report {
             ));
         }
         let mut method = vec![format!(
-            "Held against the time that a battery of this label lasts at that current to that voltage at 25 \u{b0}C: {} by its own ratings.",
+            "Held against the time that a battery of this label lasts at that current to that voltage at {room}: {} by its own ratings.",
             figures::duration(rated)
         )];
         let verdict = match found.share {
@@ -185,7 +187,7 @@ impl Report {
             }
         };
         if found.warm {
-            method.push("It was warmer than 25 \u{b0}C: nothing is corrected for that.".to_owned());
+            method.push(format!("It was warmer than {room}: nothing is corrected for that."));
         }
         method.push("Replace where less than 80 % is left (IEEE 450, IEEE 1188); many warranties for LFP say 70 %.".to_owned());
         let ticks = (0..=4).map(|n| end * f64::from(n) / 4.0);
