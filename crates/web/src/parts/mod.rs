@@ -6,6 +6,7 @@ pub(crate) mod decision;
 pub(crate) mod drawing;
 pub(crate) mod fit;
 pub(crate) mod lane;
+pub(crate) mod learned;
 pub(crate) mod nudges;
 pub(crate) mod picture;
 pub(crate) mod rows;

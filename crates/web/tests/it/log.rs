@@ -6,6 +6,16 @@ use icalendar::{Calendar, CalendarComponent, Component};
 
 const LOG: &str = "/rigs/1/log";
 
+/// So many days ago: what a test says of today holds on every day.
+fn ago(days: i32) -> jiff::civil::Date {
+    jiff::ZonedDateTime::now().date().checked_sub(jiff::ToSpan::days(days)).unwrap()
+}
+
+/// "1 May 2026", as pages say it.
+fn said(date: jiff::civil::Date) -> String {
+    date.strftime("%-d %b %Y").to_string()
+}
+
 /// An outing with the third pack of the Board.
 async fn outing(app: &TestApp, fields: &str) -> Answer {
     let form = format!("date=2026-09-22&of=pack-3&by=meter&name=Trip&{fields}");
@@ -87,9 +97,10 @@ async fn what_the_log_taught_is_in_every_plan_once_it_is_taken_over() {
     let app = TestApp::with_demo().await;
     let before = band(&app, "Two Marl Point 12-100").await;
     for (n, left) in [21, 18, 23, 20].into_iter().enumerate() {
+        let day = ago(40 - n as i32 * 7);
         let of = if n == 0 { String::new() } else { "&of=owned-1".to_owned() };
         let reading = if n == 1 { "&setting=5&amps=12.6" } else { "" };
-        let fields = format!("end={left}+%25{reading}{of}");
+        let fields = format!("end={left}+%25{reading}{of}&date={day}");
         assert_eq!(outing(&app, &fields).await.status, StatusCode::OK);
     }
     let page = app.get(LOG).await;
@@ -104,6 +115,10 @@ async fn what_the_log_taught_is_in_every_plan_once_it_is_taken_over() {
     let after = band(&app, "Two Marl Point 12-100").await;
     assert!(after.0 < 0.75 * before.0, "{before:?} {after:?}");
     assert!(after.1 < before.1, "it takes more than typical");
+    let board = app.get("/rigs/1/board").await;
+    assert!(board.text("#learned").contains("Uses what your log taught"), "every lane says so");
+    let day = app.get("/rigs/1/day?open=stretch-1").await;
+    assert!(day.text("#panel-stretch").contains("By your log its speed takes"));
     // All other packs are driven on the same boat.
     let plan = app.get("/rigs/1/plan.json").await.body;
     assert!(plan.contains("\"learned\"") && plan.contains("\"learned_at_speed\""), "{plan}");
@@ -114,6 +129,26 @@ async fn what_the_log_taught_is_in_every_plan_once_it_is_taken_over() {
     assert_eq!(band(&app, "Two Marl Point 12-100").await, after);
     app.post("/rigs/1/undo?page=log", "").await;
     assert_eq!(band(&app, "Two Marl Point 12-100").await, before);
+}
+
+/// What was just logged is what is drawn, whichever was looked at; a figure told twice is one figure.
+#[tokio::test]
+async fn what_was_just_logged_is_drawn_and_its_cycles_are_counted_once() {
+    let app = TestApp::with_demo().await;
+    outing(&app, "end=50+%25").await;
+    outing(&app, &format!("end=40+%25&of=owned-1&name=Later&date={}", ago(20))).await;
+    let old = app.get(&format!("{LOG}?see=2")).await;
+    assert!(old.text("#outing-title").contains("Trip"));
+    let form = format!("date={}&of=owned-1&by=meter&name=Newest&end=60+%25", ago(1));
+    let swapped =
+        app.swap(&format!("{LOG}/new/log-outing?page=log&open=log-outing&see=2"), &form).await;
+    assert!(swapped.text("#outing-title").contains("Newest"), "{}", swapped.text("#outing-title"));
+    let test =
+        format!("date={}&of=owned-1&amps=20&lasted=4+h+30+min&stop=20&ended=reached", ago(2));
+    app.post(&format!("{LOG}/new/log-capacity?page=log"), &test).await;
+    let page = app.get(LOG).await;
+    assert!(page.text(".facts").contains("2.5 full cycles"), "{}", page.text(".facts"));
+    assert!(page.text(".log-health").contains("2.5 full cycles in all"));
 }
 
 #[tokio::test]
@@ -322,25 +357,25 @@ async fn a_day_that_went_as_planned_is_logged_in_one_tap() {
 #[tokio::test]
 async fn a_capacity_test_is_reported_and_of_a_new_pack_stands_on_the_shelf() {
     let app = TestApp::with_demo().await;
-    let owned = "bought=2026-05-01&of=pack-3&paid=640&full=3&prorated=5";
-    assert_eq!(
-        app.post(&format!("{LOG}/new/log-owned?page=log"), owned).await.status,
-        StatusCode::SEE_OTHER
-    );
-    let test = |day: &str| {
+    let bought = ago(210);
+    let owned = format!("bought={bought}&of=pack-3&paid=640&full=3&prorated=5");
+    let status = app.post(&format!("{LOG}/new/log-owned?page=log"), &owned).await.status;
+    assert_eq!(status, StatusCode::SEE_OTHER);
+    let (new, later) = (ago(200), ago(8));
+    let test = |day: jiff::civil::Date| {
         format!(
             "date={day}&of=owned-1&amps=20&lasted=4+h+30+min&stop=20&ended=reached&warm=77&wh=2310"
         )
     };
     let path = format!("{LOG}/new/log-capacity?page=log");
-    for day in ["2026-05-10", "2026-11-20"] {
+    for day in [new, later] {
         assert_eq!(app.post(&path, &test(day)).await.status, StatusCode::SEE_OTHER, "{day}");
     }
     let sheet = app.get("/rigs/1/log/entries/2/report").await;
     assert!(sheet.text(".report-verdict").starts_with("90 % of its label"), "{}", sheet.body);
     for words in [
         "Two Marl Point 12-100",
-        "10 May 2026",
+        said(new).as_str(),
         "20 A",
         "Time-adjusted, IEEE 450",
         "2.3 kWh of 2.6 kWh",
@@ -356,7 +391,7 @@ async fn a_capacity_test_is_reported_and_of_a_new_pack_stands_on_the_shelf() {
     assert_eq!((used.status, used.header("location")), (StatusCode::SEE_OTHER, "/rigs/1/shelf"));
     let shelf = app.get("/rigs/1/shelf.csv").await.body;
     let line = shelf.lines().find(|l| l.contains("Marl Point 12-100")).unwrap();
-    assert!(line.contains("measured 2026-05-10"), "{line}");
+    assert!(line.contains(&format!("measured {new}")), "{line}");
     assert_eq!(app.get("/rigs/1/log/entries/1/report").await.status, StatusCode::NOT_FOUND);
     // Its health knows it, and its warranty stands with it.
     let page = app.get(LOG).await;
@@ -365,15 +400,16 @@ async fn a_capacity_test_is_reported_and_of_a_new_pack_stands_on_the_shelf() {
         "{}",
         page.text("#health-title")
     );
-    assert!(page.text(".log-pack").contains("full warranty until 1 May 2029"));
+    let until = bought.checked_add(jiff::ToSpan::years(3)).unwrap();
+    assert!(page.text(".log-pack").contains(&format!("full warranty until {}", said(until))));
     // A test that was cut short is one, and nothing is made of it.
-    let short = "date=2026-11-21&of=owned-1&amps=20&lasted=3&stop=20&ended=short";
-    assert_eq!(app.post(&path, short).await.status, StatusCode::SEE_OTHER);
+    let short = format!("date={later}&of=owned-1&amps=20&lasted=3&stop=20&ended=short");
+    assert_eq!(app.post(&path, &short).await.status, StatusCode::SEE_OTHER);
     assert!(app.get(LOG).await.texts(".log-rows tr").iter().any(|r| r.contains("cut short")));
     for (field, says) in
         [("amps=0", "test's current"), ("unit=7", "whole number"), ("lasted=x", "")]
     {
-        let answer = app.swap(&path, &format!("{}&{field}", test("2026-05-10"))).await;
+        let answer = app.swap(&path, &format!("{}&{field}", test(new))).await;
         assert_eq!(answer.status, StatusCode::UNPROCESSABLE_ENTITY, "{field}");
         assert!(answer.texts("#form-log-capacity .problem").join(" ").contains(says), "{field}");
     }

@@ -64,6 +64,8 @@ pub(crate) struct BoardPage {
     pub(super) questions: Vec<QuestionView>,
     /// Where the house follows another school than the usual one.
     pub(super) unusual: Vec<String>,
+    /// What its log taught and every lane uses.
+    pub(super) learned: Vec<String>,
     /// Which must leaves no pack, where none is left.
     pub(super) excludes: Option<String>,
     pub(super) money: Option<MoneyPicture>,
@@ -131,6 +133,7 @@ impl BoardPage {
                 Vec::new()
             },
             unusual: schools::unusual(plan),
+            learned: crate::parts::learned::words(&plan.rig),
             excludes: lanes.is_empty().then(|| ground.excludes_most()).flatten(),
             money: MoneyPicture::of(plan, &standings, &order, say),
             terms: (view.open == Open::Money).then(|| {
@@ -185,6 +188,10 @@ impl BoardPage {
     }
 
     /// Address of the board with another panel open.
+    fn log(&self) -> String {
+        self.view.on(Page::Log).address(self.rig)
+    }
+
     fn open(&self, open: &str) -> String {
         let open = match open {
             "day" => Open::Day,

@@ -10,6 +10,7 @@ use crate::frame::render::{Render, block};
 use crate::frame::view::{Nudges, Open, Page, Part, View};
 use crate::frame::weighed::OnBoard;
 use crate::parts::lane::{self, Lane};
+use crate::parts::learned;
 use crate::parts::nudges::{self, NudgeLink};
 use crate::parts::strip::{self, Asks, Strip};
 use askama::Template;
@@ -364,15 +365,17 @@ fn panel(scene: &Scene, plan: &Plan, implied: &[Implied]) -> Option<Panel> {
         "More than the motor can give: it runs flat out and does not get there.".to_owned()
     } else {
         let unsure = figures::percent(i.unsure);
-        match i.origin {
-            Origin::Typical if plan.rig.measured.is_empty() => format!(
+        let log = learned::of_duty(&plan.rig, stretch.duty);
+        match (log, i.origin) {
+            (Some(log), _) => format!("By your log {log}; {unsure} either way."),
+            (None, Origin::Typical) if plan.rig.measured.is_empty() => format!(
                 "Typical for the craft, {unsure} either way. One measured speed on the Rig page makes it yours."
             ),
-            Origin::Measured => {
+            (None, Origin::Measured) => {
                 format!("From what you measured, {unsure} either way for wind and load.")
             }
-            Origin::SetByYou => format!("As you typed it, {unsure} either way."),
-            Origin::Label | Origin::Told | Origin::Typical => {
+            (None, Origin::SetByYou) => format!("As you typed it, {unsure} either way."),
+            (None, Origin::Label | Origin::Told | Origin::Typical) => {
                 format!("{}, {unsure} either way.", figures::capital(i.origin.words()))
             }
         }

@@ -10,6 +10,7 @@ use crate::frame::render::{Render, block};
 use crate::frame::view::{Open, Page, Part, View};
 use crate::parts::circuit;
 use crate::parts::curve::{self, Curve};
+use crate::parts::learned;
 use crate::parts::sketch::Sketch;
 use askama::Template;
 use lake_hour_core::plan::Plan;
@@ -110,7 +111,7 @@ impl RigPage {
                 &|s| forms::charger_rows(s, rig.chargers.len()),
             ),
             draw_curve: curve::draw(plan),
-            learned: learned(plan),
+            learned: learned::words(&plan.rig),
             speed_curve: curve::speed(plan, units),
             draw_origin: rig.motor.draw_origin().words(),
             tells: tells(plan, units),
@@ -243,24 +244,4 @@ fn odd_volts(plan: &Plan) -> Option<String> {
             figures::amount(usual)
         )
     })
-}
-
-/// "Your log: amps are 1.13 times those told, by 7 entries, since 28 Nov 2026."
-fn learned(plan: &Plan) -> Vec<String> {
-    let craft = plan.rig.craft.learned;
-    [
-        ("the motor draws", plan.rig.motor.learned),
-        ("a speed takes", craft.at_speed),
-        ("holding a place takes", craft.holding),
-    ]
-    .into_iter()
-    .filter_map(|(what, lesson)| {
-        let lesson = lesson?;
-        let since = lesson.on.strftime("%-d %b %Y");
-        Some(format!(
-            "{what} {:.2} times what is told or typical here, by {} entries, since {since}",
-            lesson.times, lesson.entries
-        ))
-    })
-    .collect()
 }
