@@ -46,8 +46,6 @@ pub struct Health {
 
 /// Hours of a year. [h]
 const YEAR: f64 = 365.25 * 24.0;
-/// So much use a year is made of a pack whose log is shorter than this. [a]
-const SHORT: f64 = 0.25;
 
 /// How an owned pack is today; `has` is its capacity as a share of the label's, likely and its ends, as far as the log tells.
 /// `None` for one that is not in the log.
@@ -105,8 +103,7 @@ pub fn health(
             hours.1 += rests;
         }
     }
-    let logged = history.get(1).map_or(0.0, |first| now - first.0).max(SHORT);
-    let per_year = f64::from(outings) / logged;
+    let per_year = log.per_year(pack, today);
     let kept = owned.kept_at.unwrap_or(rules.keeping.temperature);
     let keeping = Keeping { temperature: kept, ..rules.keeping };
     // The middle of its outings is what it is cycled between.

@@ -10,6 +10,8 @@ mod charge;
 mod chore;
 mod outing;
 mod owned;
+mod season;
+mod taught;
 mod thinned;
 mod went;
 
@@ -20,6 +22,7 @@ pub use outing::{
     Charge, Outing, Reading, Unclear, Used, as_driven_with, parts, told_capacity, unlearned, years,
 };
 pub use owned::{MOST_UNITS, Next, Owned, OwnedUnit, Warranty};
+pub use season::{Season, Spent};
 pub use thinned::thinned;
 pub use went::{Cause, Went};
 

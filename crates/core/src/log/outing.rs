@@ -158,6 +158,11 @@ impl Outing {
         self.plan.packs.first()
     }
 
+    /// How long it lasted, stops included; as planned where not told. [h]
+    pub fn lasted(&self) -> Hours {
+        self.hours.unwrap_or_else(|| self.plan.day.lasts())
+    }
+
     /// The share of the capacity that it used, and how that is known.
     ///
     /// # Errors

@@ -46,6 +46,11 @@ impl Plan {
         HouseRules { money: self.rules.money.in_currency(&self.currency), ..self.rules }
     }
 
+    /// The first of its packs that is built like one: what is told of that holds for this.
+    pub fn built_like(&self, pack: &Pack) -> Option<&Pack> {
+        self.packs.iter().find(|p| p.is_built_like(pack))
+    }
+
     /// The pack that is aboard today, if one is said to be.
     pub fn aboard(&self) -> Option<&Pack> {
         self.packs.iter().find(|pack| pack.aboard)

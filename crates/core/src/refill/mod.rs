@@ -8,11 +8,12 @@ use crate::pack::Pack;
 use crate::rig::{Charger, Rig, Supply};
 use crate::shelf::{Battery, Chemistry};
 use crate::units::{AmpHours, Amps, Hours, Money, Volts, WattHours, Watts};
+use charge::in_turn;
+pub(crate) use charge::wall_energy;
 pub use charge::{Charge, ChargeTime};
-use charge::{in_turn, wall_energy};
 
 /// Energy into the charger that comes out of it. Common practice, no source: 0.85 to 0.92.
-const CHARGER_EFFICIENCY: f64 = 0.88;
+pub(crate) const CHARGER_EFFICIENCY: f64 = 0.88;
 /// What the ampere-hours over the current make with a charger that is usual, when none was told. [h]
 const USUAL_TIME: Hours = Hours::of(5.0);
 

@@ -1,19 +1,21 @@
 //! Outings as they went: what they say in equations, and what a few of them teach of a motor whose truth is known.
 
+use jiff::ToSpan;
 use jiff::civil::date;
+use lake_hour_core::care::health;
 use lake_hour_core::day::{Accessory, Conditions, Day, Duty, SolarHour};
 use lake_hour_core::house::HouseRules;
 use lake_hour_core::learn::{Ageing, Driven, Entry, Factor, Learned, Meter, Told};
 use lake_hour_core::log::{
-    Cause, Charge, Outing, Reading, Unclear, Used, as_driven_with, parts, told_capacity, unlearned,
-    years,
+    CapacityTest, Cause, Charge, Did, Log, Logged, Outing, Owned, Reading, Season, Test, TestEnd,
+    Unclear, Used, as_driven_with, parts, told_capacity, unlearned, years,
 };
 use lake_hour_core::pack::{Health, Pack};
 use lake_hour_core::plan::Plan;
 use lake_hour_core::rig::{CraftKind, Lesson, Rig, SettingPoint, SpeedPoint};
 use lake_hour_core::shelf::{Battery, Chemistry, Rating};
 use lake_hour_core::units::{
-    AmpHours, Amps, Celsius, Hours, Kilograms, MetresPerSecond, Volts, Watts,
+    AmpHours, Amps, Celsius, Hours, Kilograms, Metres, MetresPerSecond, Money, Volts, Watts,
 };
 
 fn plan(chemistry: Chemistry, volts: f64) -> Plan {
@@ -323,4 +325,137 @@ fn an_outing_with_another_pack_weighs_what_that_one_does() {
     let driven = as_driven_with(&plan, &light);
     let in_log = driven.judge().unwrap().in_full(&driven.packs[0]).drawn.unwrap();
     assert!((in_log.summary.charge_left - on_board).abs() < 1e-9);
+}
+
+/// A pack with a price, bought a year ago, and so many outings with it that went as planned.
+fn used(plan: &Plan, outings: i32) -> (Log, jiff::civil::Date) {
+    let (bought, today) = (date(2025, 9, 22), date(2026, 9, 22));
+    let owned = Owned::of(plan.packs[0].clone(), bought);
+    let one =
+        Outing { of: Some(1), ..outing(plan.clone(), Charge::Full, Used::Left(Charge::Full)) };
+    let left = one.went(0, &[], Ageing::UNTOLD).unwrap().left_planned;
+    let mut all = vec![(1, Logged::Owned(Box::new(owned)))];
+    for n in 0..outings {
+        let date = bought.checked_add((n * 365 / outings).days()).unwrap();
+        let used = Used::Left(Charge::Meter(left));
+        let distance = (n % 2 == 0).then_some(Metres::of(4000.0));
+        let one = Outing { date, used, distance, ..one.clone() };
+        all.push((i64::from(n) + 2, Logged::Outing(Box::new(one))));
+    }
+    (Log::of(all), today)
+}
+
+/// Used as it was planned a pack costs what the plan says; so far it has cost what was paid, and every outing makes that less.
+#[test]
+fn used_as_planned_it_costs_what_the_plan_says() {
+    let mut plan = lfp();
+    plan.day.outings_per_year = 30.0;
+    plan.packs[0].battery.price = Some(Money::of(300.0));
+    let (log, today) = used(&plan, 30);
+    let rules = plan.rules_filled();
+    assert!((log.per_year(1, today) - 30.0).abs() < 0.1);
+    let life = health(&log, 1, today, &rules, [1.0; 3]).unwrap().life;
+    let real = log.cost_as_used(1, &rules, &life, today).unwrap();
+    let said = plan.judge().unwrap().in_full(&plan.packs[0]).drawn.unwrap().cost.unwrap();
+    let near = |a: Option<Money>, b: Option<Money>, by: f64| {
+        let (a, b) = (a.unwrap().value(), b.unwrap().value());
+        assert!((a / b - 1.0).abs() < by, "{a} {b}");
+    };
+    near(real.per_lake_hour, said.per_lake_hour, 0.02);
+    near(Some(real.account.energy), Some(said.account.energy), 0.05);
+    // Half as often is nearly twice as dear, where it is the years that end it.
+    let (seldom, _) = used(&plan, 15);
+    let life = health(&seldom, 1, today, &rules, [1.0; 3]).unwrap().life;
+    let dear = seldom.cost_as_used(1, &rules, &life, today).unwrap();
+    assert!(dear.per_cycle > real.per_cycle * 1.5);
+
+    let spent = log.spent(1, &rules, today).unwrap();
+    assert_eq!(spent.paid, Money::of(600.0));
+    let whole = spent.season;
+    assert_eq!(whole.outings, 30);
+    assert!((whole.hours.value() - 30.0 * plan.day.lasts().value()).abs() < 1e-9);
+    // What the wall gave is more than came out, and what was paid for it is that.
+    assert!(whole.wall > whole.energy && whole.energy.value() > 0.0);
+    let kwh = rules.money.energy_price.unwrap();
+    assert!((spent.energy.value() - kwh.value() * whole.wall.value() / 1000.0).abs() < 1e-9);
+    // Two halves of a year make a year.
+    let (middle, after) = (date(2026, 3, 1), date(2026, 3, 2));
+    let (a, b) = (log.season(1, date(2025, 1, 1), middle), log.season(1, after, today));
+    assert_eq!(a.outings + b.outings, whole.outings);
+    assert!((a.energy + b.energy - whole.energy).value().abs() < 1e-6);
+    // Of half of them the distance is told: those bear their hours' share.
+    assert!((whole.distance.value() - 15.0 * 4000.0).abs() < 1e-9);
+    assert!((whole.each_goes().unwrap().value() - 4000.0).abs() < 1e-6);
+    let a_metre = spent.per_metre().unwrap().value();
+    assert!((a_metre * 4000.0 * 30.0 - spent.total().value()).abs() < 1e-6);
+    near(spent.per_hour(), Some(spent.total() / whole.hours.value()), 1e-12);
+    assert!(seldom.spent(1, &rules, today).unwrap().per_hour() > spent.per_hour());
+}
+
+/// Without outings, a price, or such a pack nothing is said; the plan at that use is as long and as often as it was.
+#[test]
+fn nothing_is_made_of_no_use() {
+    let plan = lfp();
+    let (log, today) = used(&plan, 10);
+    let rules = plan.rules_filled();
+    // Not priced, then paid for.
+    assert_eq!(log.spent(1, &rules, today), None);
+    assert_eq!(log.spent(7, &rules, today), None);
+    assert_eq!(log.as_used(7, &plan, today), None);
+    let mut paid = log.clone();
+    let Logged::Owned(owned) = &mut paid.all[0].1 else { panic!("bought first") };
+    owned.paid = Some(Money::of(500.0));
+    let spent = paid.spent(1, &rules, today).unwrap();
+    assert_eq!(spent.paid, Money::of(500.0));
+    let none = Log::of(paid.all[..1].to_vec());
+    assert_eq!(none.season(1, date(2025, 1, 1), today), Season::default());
+    assert_eq!(none.spent(1, &rules, today).unwrap().per_hour(), None);
+    assert_eq!(none.spent(1, &rules, today).unwrap().per_metre(), None);
+    assert!(none.per_year(1, today) == 0.0 && none.as_used(1, &plan, today).is_none());
+
+    let mut short = log.clone();
+    for (_, entry) in &mut short.all {
+        if let Logged::Outing(o) = entry {
+            o.hours = Some(plan.day.lasts() * 0.5);
+        }
+    }
+    let as_used = short.as_used(1, &plan, today).unwrap();
+    assert!((as_used.day.lasts() / plan.day.lasts() - 0.5).abs() < 1e-9);
+    assert!((as_used.day.outings_per_year - 10.0).abs() < 0.05);
+}
+
+/// What is taken over and left out again gives the plan as it was; of packs that are built otherwise nothing is touched.
+#[test]
+fn what_is_taken_over_goes_out_again_whole() {
+    let mut plan = lfp();
+    let other = Pack::of(plan.packs[0].battery.clone(), 2, 2);
+    plan.packs.push(other);
+    let (mut log, today) = used(&plan, 6);
+    for (_, entry) in &mut log.all {
+        if let Logged::Outing(o) = entry {
+            let (share, _) = o.share_used().unwrap();
+            o.used = Used::AmpHours(told_capacity(&plan.packs[0]).unwrap() * (share * 1.12));
+        }
+    }
+    let test = CapacityTest {
+        current: Amps::of(20.0),
+        lasted: Hours::of(4.6),
+        stop: Volts::of(20.0),
+        ended: TestEnd::Reached,
+        temperature: Some(Celsius::of(25.0)),
+        energy: None,
+    };
+    let did = Did::Capacity(test);
+    let logged = Test { date: today, of: Some(1), unit: None, did, note: String::new() };
+    log.all.push((99, Logged::Test(Box::new(logged))));
+    let learned = log.learned(&plan, today);
+    let taught = log.taught(&plan, &learned, today);
+    assert!(taught.rig.motor.learned.is_some());
+    assert!(taught.packs[0].health.doubt < 1.0 && taught.packs[1] == plan.packs[1]);
+    assert!((taught.packs[0].health.capacity_share - 0.922).abs() < 0.02);
+    assert!((taught.rig.motor.learned.unwrap().times - 1.12).abs() < 0.06);
+    assert_eq!(log.untaught(&taught), plan);
+    // What is learnt is learnt of what was told, whether it is in use or not.
+    let again = log.learned(&taught, today);
+    assert_eq!(log.taught(&taught, &again, today), taught);
 }

@@ -2,9 +2,11 @@
 
 use super::health::{HealthView, health_view};
 use super::rows::day;
-use super::{same, today};
+use super::today;
 use crate::figures;
-use lake_hour_core::care::{Act, DayUse, Due, Evening, Reason, Tonight, due, lay_up, tonight};
+use lake_hour_core::care::{
+    Act, DayUse, Due, Evening, Health, Reason, Tonight, due, lay_up, tonight,
+};
 use lake_hour_core::learn::Learned;
 use lake_hour_core::log::{Charge as Known, Chore, Did, LeftNow, Log, Next, Owned};
 use lake_hour_core::refill::Charge;
@@ -77,7 +79,7 @@ fn drain(board: &Board) -> Amps {
 
 /// What the planned day takes of an owned pack, and what charges it.
 pub(super) fn of_day(board: &Board, owned: &Owned) -> (Option<DayUse>, Option<Charge>) {
-    let pack = same(board, &owned.pack).next().map_or(&owned.pack, |(_, pack)| pack);
+    let pack = board.plan.built_like(&owned.pack).unwrap_or(&owned.pack);
     let judged = board.plan.judge().ok().and_then(|judge| judge.in_full(pack).drawn);
     let Some(drawn) = judged else { return (None, None) };
     let uses = drawn.ended_early_at().is_none().then_some(DayUse {
@@ -121,8 +123,7 @@ impl CareView {
     pub(super) fn of(
         board: &Board,
         log: &Log,
-        learned: &Learned,
-        current: Option<i64>,
+        (learned, health): (&Learned, Option<&Health>),
         say: Say<'_>,
     ) -> Self {
         let owned: Vec<(i64, &Owned)> = log.owned().filter(|(_, o)| o.retired.is_none()).collect();
@@ -139,9 +140,10 @@ impl CareView {
             tonight: lines.collect(),
             due: dues.into_iter().map(|(_, view)| view).take(6).collect(),
             lay_up: owned.iter().map(|&(_, o)| lay_up_view(board, o, say)).collect(),
-            health: current
-                .and_then(|id| Some((id, log.pack(id)?)))
-                .and_then(|(id, o)| health_view(board, log, learned, (id, o))),
+            health: log
+                .about()
+                .zip(health)
+                .map(|(about, health)| health_view(log, learned, about, health)),
         }
     }
 }

@@ -1,6 +1,6 @@
 //! What a battery monitor recorded becomes outings; a track tells how far they went.
 
-use super::{current, rows};
+use super::rows;
 use crate::figures;
 use crate::forms::{Problems, Typed};
 use crate::frame::asked::Asked;
@@ -117,9 +117,7 @@ fn taken_for(recorded: &Recorded) -> String {
 
 /// The pack that a record is of: the one the log is about, else what the Board has aboard or begins with.
 pub(super) fn whose(board: &Board, log: &Log) -> Option<(Option<i64>, Pack)> {
-    if let Some(id) = current(log)
-        && let Some(owned) = log.pack(id)
-    {
+    if let Some((id, owned)) = log.about() {
         return Some((Some(id), owned.pack.clone()));
     }
     let packs = &board.plan.packs;
@@ -244,7 +242,7 @@ async fn track(asked: Asked, way: gpx::Way, part: Open) -> Result<Response, Page
         return asked.change(refused(says), part, Typed::default()).await;
     };
     let hours = way.seconds() / 3600.0;
-    let apart = |o: &Outing| (o.hours.unwrap_or(o.plan.day.lasts()).value() - hours).abs();
+    let apart = |o: &Outing| (o.lasted().value() - hours).abs();
     let of_day = log.outings().filter(|(_, o)| o.date == date);
     let Some((id, outing)) = of_day.min_by(|a, b| apart(a.1).total_cmp(&apart(b.1))) else {
         let says = format!("Not taken: no outing of {} is logged yet.", rows::day(date));

@@ -3,7 +3,7 @@
 use super::rows::day;
 use super::today;
 use crate::figures;
-use lake_hour_core::care::{by_volts, health};
+use lake_hour_core::care::{Health, by_volts, health};
 use lake_hour_core::learn::{Factor, Learned};
 use lake_hour_core::log::{Did, LoadVerdict, Log, Owned, years};
 use lake_hour_store::Board;
@@ -34,15 +34,24 @@ const WIDE: f64 = 520.0;
 const HIGH: f64 = 150.0;
 const LEFT: f64 = 46.0;
 
+/// The capacity that an owned pack has, as a share of its label's: likely, and the ends of it.
+fn has(learned: &Learned, o: &Owned) -> [f64; 3] {
+    learned.factor(Factor::Capacity).map(|f| f * o.pack.health.capacity_share)
+}
+
+/// How the pack is that the log is about.
+pub(super) fn health_of(board: &Board, log: &Log, learned: &Learned) -> Option<Health> {
+    let (id, o) = log.about()?;
+    health(log, id, today(), &board.plan.rules, has(learned, o))
+}
+
 pub(super) fn health_view(
-    board: &Board,
     log: &Log,
     learned: &Learned,
     (id, o): (i64, &Owned),
-) -> Option<HealthView> {
-    let told = o.pack.health.capacity_share;
-    let has = learned.factor(Factor::Capacity).map(|f| f * told);
-    let h = health(log, id, today(), &board.plan.rules, has)?;
+    h: &Health,
+) -> HealthView {
+    let has = has(learned, o);
     let now = years(today());
     let bought = years(o.bought);
     let age = now - bought;
@@ -113,7 +122,7 @@ pub(super) fn health_view(
         true => format!("{} of its label, {}", figures::percent(has[1]), ends(has)),
         false => "its capacity is not tested yet".to_owned(),
     };
-    Some(HealthView {
+    HealthView {
         name: o.pack.name.clone(),
         sentence: format!(
             "{}: {now_words} after {age:.1} years. {}.",
@@ -144,7 +153,7 @@ pub(super) fn health_view(
             .map(|(share, words)| (format!("{:.1}", y(share)), words))
             .to_vec(),
         units: units(log, (id, o)),
-    })
+    }
 }
 
 /// What the units say of each other, and whether something is to be done.

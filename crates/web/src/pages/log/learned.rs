@@ -2,7 +2,7 @@
 
 use crate::figures;
 use lake_hour_core::day::Duty;
-use lake_hour_core::learn::{Day, Driven, Learned, Measure as Next};
+use lake_hour_core::learn::{Day, Driven, Entry, Learned, Measure as Next, Told};
 use lake_hour_core::log::{Log, as_driven_with, parts, told_capacity};
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
@@ -10,7 +10,6 @@ use lake_hour_core::propulsion;
 use lake_hour_core::units::MetresPerSecond;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::Measure;
-use lake_hour_store::Board;
 
 /// One thing that is learnt.
 #[derive(Debug, Clone)]
@@ -147,14 +146,13 @@ fn count(n: usize, one: &str, many: &str) -> Option<String> {
 
 impl LearnedView {
     pub(super) fn of(
-        board: &Board,
+        plan: &Plan,
         log: &Log,
-        learned: &Learned,
-        taught: &Board,
+        (entries, learned): (&[Entry], &Learned),
+        taught: &Plan,
         say: Say<'_>,
     ) -> Option<Self> {
-        let plan = &board.plan;
-        let owned = super::current(log).and_then(|id| log.pack(id))?;
+        let (_, owned) = log.about()?;
         let mut bells = Vec::new();
         for driven in Driven::ALL {
             let Some((title, of)) = example(plan, driven) else { continue };
@@ -183,14 +181,16 @@ impl LearnedView {
             .craft
             .learned
             .holding);
-        let healthy = super::same(board, &owned.pack).any(|(_, p)| p.health.doubt < 1.0);
-        let differs = taught.plan.rig != plan.rig || taught.plan.packs != plan.packs;
+        let healthy = plan.built_like(&owned.pack).is_some_and(|p| p.health.doubt < 1.0);
+        let differs = taught.rig != plan.rig || taught.packs != plan.packs;
         let anything = bells.iter().any(|b| b.known);
-        let readings = log.outings().filter(|(_, o)| o.counts && o.reading.is_some()).count();
-        let tests = learned
-            .count()
-            .saturating_sub(readings + log.outings().filter(|(_, o)| o.counts).count());
-        let outings = log.outings().filter(|(_, o)| o.counts && o.share_used().is_ok()).count();
+        // Those that something was learnt from.
+        let of = |is: fn(&Told) -> bool| {
+            entries.iter().filter(|e| e.check().is_ok() && is(&e.told)).count()
+        };
+        let outings = of(|told| matches!(told, Told::Used { .. }));
+        let readings = of(|told| matches!(told, Told::Amps(_) | Told::AmpsAtSpeed(_)));
+        let tests = of(|told| matches!(told, Told::Capacity(_)));
         let from: Vec<String> = [
             count(outings, "outing", "outings"),
             count(readings, "reading of amps", "readings of amps"),
@@ -200,7 +200,7 @@ impl LearnedView {
         .flatten()
         .collect();
         Some(Self {
-            narrows: narrows(board, log, taught, &owned.pack),
+            narrows: narrows(plan, log, taught, &owned.pack),
             next: next(plan, &owned.pack, learned),
             offered: anything && differs && fresh(plan, taught),
             used: (used.is_some() || healthy).then(|| {
@@ -228,7 +228,7 @@ fn speed(plan: &Plan) -> Option<f64> {
 }
 
 /// Whether what was learnt differs from what is in use by more than the day it was taken over.
-fn fresh(plan: &Plan, taught: &Board) -> bool {
+fn fresh(plan: &Plan, taught: &Plan) -> bool {
     let of = |plan: &Plan| {
         let l = [
             plan.rig.motor.learned,
@@ -239,7 +239,7 @@ fn fresh(plan: &Plan, taught: &Board) -> bool {
             plan.packs.iter().map(|p| (p.health.capacity_share, p.health.doubt)).collect();
         (l.map(|l| l.map(|l| (l.times, l.doubt))), health)
     };
-    let ((a, ha), (b, hb)) = (of(plan), of(&taught.plan));
+    let ((a, ha), (b, hb)) = (of(plan), of(taught));
     let near =
         |a: (f64, f64), b: (f64, f64)| (a.0 / b.0 - 1.0).abs() < 0.005 && (a.1 - b.1).abs() < 0.02;
     let differ = a.iter().zip(b).any(|pair| match pair {
@@ -251,13 +251,12 @@ fn fresh(plan: &Plan, taught: &Board) -> bool {
 }
 
 /// The band of the planned day before and with all that was learnt, in points.
-fn narrows(board: &Board, log: &Log, taught: &Board, owned: &Pack) -> Option<String> {
-    let width = |board: &Board| {
-        let (_, pack) = super::same(board, owned).next()?;
-        let drawn = board.plan.judge().ok()?.in_full(pack).drawn?;
+fn narrows(plan: &Plan, log: &Log, taught: &Plan, owned: &Pack) -> Option<String> {
+    let width = |plan: &Plan| {
+        let drawn = plan.judge().ok()?.in_full(plan.built_like(owned)?).drawn?;
         Some((drawn.band.high - drawn.band.low) * 100.0)
     };
-    let (before, after) = (width(&super::untaught(board, log))?, width(taught)?);
+    let (before, after) = (width(&log.untaught(plan))?, width(taught)?);
     Some(match (before.round() as i64, after.round() as i64) {
         (b, a) if b == a => format!("The planned day's band stays {a} points wide"),
         (b, a) if b > a => format!("The planned day's band narrows from {b} points to {a}"),

@@ -9,6 +9,7 @@ mod outing;
 mod page;
 mod report;
 mod rows;
+mod season;
 
 pub(crate) use page::LogPage;
 
@@ -25,12 +26,11 @@ use axum::response::{IntoResponse, Redirect, Response};
 use axum::routing::{get, post};
 use jiff::ToSpan;
 use jiff::civil::Date;
-use lake_hour_core::learn::{Ageing, Driven, Learned};
-use lake_hour_core::log::{Charge, Chore, Did, Log, Logged, Outing, Owned, Test, Used, years};
-use lake_hour_core::pack::{Health, Pack};
-use lake_hour_core::rig::Pushes;
+use lake_hour_core::learn::Ageing;
+use lake_hour_core::log::{Charge, Chore, Did, Log, Logged, Outing, Owned, Test, Used};
+use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::{Candidate, Detail};
-use lake_hour_store::{Board, Change, LogId, PackId};
+use lake_hour_store::{Board, Change, LogId};
 use std::sync::Arc;
 
 pub(crate) fn routes() -> Router<App> {
@@ -44,6 +44,7 @@ pub(crate) fn routes() -> Router<App> {
         .route("/rigs/{rig}/log/entries/{id}/to-shelf", post(to_shelf).get(back))
         .route("/rigs/{rig}/log/take-over", post(take_over).get(back))
         .route("/rigs/{rig}/log/leave-out", post(leave_out).get(back))
+        .route("/rigs/{rig}/log/plan-as-used", post(plan_as_used).get(back))
         .route("/rigs/{rig}/log/chores/{pack}/{chore}/{say}", post(chore).get(back))
         .route(
             "/rigs/{rig}/log/file",
@@ -272,75 +273,11 @@ async fn remove(asked: Asked, Path((_, id)): Path<(i64, i64)>) -> Result<Respons
     asked.make(Open::Nothing, move |_| Ok(Change::RemoveLogged(sentence, LogId(id)))).await
 }
 
-/// The owned pack that the log is about: that of the latest outing, else the one bought last.
-fn current(log: &Log) -> Option<i64> {
-    let latest = log.outings().rev().find_map(|(_, o)| o.of.filter(|of| log.pack(*of).is_some()));
-    latest.or_else(|| log.owned().rev().find(|(_, o)| o.retired.is_none()).map(|(id, _)| id))
-}
-
-/// How the pack ages that the log is about.
-fn ageing(log: &Log) -> Ageing {
-    let owned = current(log).and_then(|id| log.pack(id));
-    owned.map_or(Ageing::UNTOLD, Owned::ageing)
-}
-
-/// What a log teaches of a rig and of the pack that it is about.
-fn learned(board: &Board, log: &Log) -> Learned {
-    let entries = log.entries(&board.plan, current(log));
-    Learned::of_pack(&entries, years(today()), ageing(log))
-}
-
-/// Packs of the Board that are the owned one: of the same battery, wired the same.
-fn same<'a>(board: &'a Board, owned: &'a Pack) -> impl Iterator<Item = (PackId, &'a Pack)> {
-    std::iter::zip(&board.packs, &board.plan.packs)
-        .filter(|(_, p)| p.is_built_like(owned))
-        .map(|(id, p)| (*id, p))
-}
-
-/// The board with what was learnt in it, as it would be taken over.
-fn taught(board: &Board, log: &Log, learned: &Learned) -> Board {
-    let mut taught = board.clone();
-    let (rig, on) = (&mut taught.plan.rig, today());
-    rig.motor.learned = learned.lesson(Driven::AtSettings, on);
-    rig.craft.learned = Pushes {
-        at_speed: learned.lesson(Driven::AtSpeed, on),
-        holding: learned.lesson(Driven::Holding, on),
-    };
-    if let Some(owned) = current(log).and_then(|id| log.pack(id))
-        && let Some(health) = learned.health(owned.pack.health)
-        && lake_hour_core::allowed::CAPACITY_LEFT.check(health.capacity_share).is_ok()
-    {
-        let ids: Vec<PackId> = same(board, &owned.pack).map(|(id, _)| id).collect();
-        for (id, pack) in std::iter::zip(&board.packs, &mut taught.plan.packs) {
-            if ids.contains(id) {
-                pack.health = health;
-            }
-        }
-    }
-    taught
-}
-
-/// The board without anything that a log taught: a pack is what its owner told of it.
-fn untaught(board: &Board, log: &Log) -> Board {
-    let mut untaught = board.clone();
-    untaught.plan.rig = board.plan.rig.unlearned();
-    let owned: Vec<(Vec<PackId>, Health)> = log
-        .owned()
-        .map(|(_, o)| (same(board, &o.pack).map(|(id, _)| id).collect(), o.pack.health))
-        .collect();
-    for (id, pack) in std::iter::zip(&board.packs, &mut untaught.plan.packs) {
-        if pack.health.doubt < 1.0 {
-            let told = owned.iter().find(|(ids, _)| ids.contains(id));
-            pack.health = told.map_or(Health::NEW, |(_, health)| *health);
-        }
-    }
-    untaught
-}
-
-fn turned(board: &Board, to: Board, sentence: &str) -> Change {
-    let packs = std::iter::zip(&board.plan.packs, std::iter::zip(to.packs, to.plan.packs));
-    let packs = packs.filter(|(before, (_, after))| *before != after).map(|(_, both)| both);
-    Change::TakeOver(sentence.to_owned(), Box::new(to.plan.rig), packs.collect())
+/// The change of a board to what a log makes of its plan.
+fn turned(board: &Board, to: Plan, sentence: &str) -> Change {
+    let all = std::iter::zip(&board.plan.packs, std::iter::zip(board.packs.clone(), to.packs));
+    let packs = all.filter(|(before, (_, after))| *before != after).map(|(_, both)| both);
+    Change::TakeOver(sentence.to_owned(), Box::new(to.rig), packs.collect())
 }
 
 async fn take_over(asked: Asked) -> Result<Response, PageError> {
@@ -348,7 +285,8 @@ async fn take_over(asked: Asked) -> Result<Response, PageError> {
     asked
         .on(Page::Log)
         .make(Open::Nothing, move |board| {
-            let to = taught(board, &log, &learned(board, &log));
+            let plan = &board.plan;
+            let to = log.taught(plan, &log.learned(plan, today()), today());
             Ok(turned(board, to, "Every plan uses what the log taught"))
         })
         .await
@@ -359,8 +297,24 @@ async fn leave_out(asked: Asked) -> Result<Response, PageError> {
     asked
         .on(Page::Log)
         .make(Open::Nothing, move |board| {
-            let to = untaught(board, &log);
+            let to = log.untaught(&board.plan);
             Ok(turned(board, to, "No plan uses what the log taught any more"))
+        })
+        .await
+}
+
+/// The day is planned as often as it was gone out so far.
+async fn plan_as_used(asked: Asked) -> Result<Response, PageError> {
+    let log = asked.app.store.log(asked.rig).await?.log;
+    asked
+        .on(Page::Log)
+        .make(Open::Nothing, move |board| {
+            let (id, _) =
+                log.about().ok_or_else(|| PageError::Gone("a pack you own".to_owned()))?;
+            let mut day = board.plan.day.clone();
+            let pace = season::in_a_year(&log, id);
+            day.outings_per_year = pace.ok_or_else(|| PageError::Gone("a pace".to_owned()))?;
+            Ok(Change::EditDay(Box::new(day)))
         })
         .await
 }

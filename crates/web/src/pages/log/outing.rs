@@ -165,7 +165,7 @@ fn causes(o: &Outing, went: &Went, say: Say<'_>) -> Vec<CauseView> {
             let more = if *made > 0.0 { "more" } else { "less" };
             let words = match cause {
                 Cause::Length => {
-                    let hours = o.hours.unwrap_or(o.plan.day.lasts()).value();
+                    let hours = o.lasted().value();
                     format!(
                         "{} instead of {}",
                         figures::hours(hours),

@@ -4,7 +4,8 @@ use super::care::{CareView, DueView};
 use super::learned::LearnedView;
 use super::outing::OutingView;
 use super::rows::{self, Row};
-use super::{ageing, current, learned, taught, today};
+use super::season::SeasonView;
+use super::today;
 use crate::figures;
 use crate::forms::list::ListView;
 use crate::forms::log as forms;
@@ -17,7 +18,6 @@ use crate::frame::view::{Logging, Open, Page, Part, View};
 use askama::Template;
 use lake_hour_core::log::{Log, Logged, MOST_UNITS, Warranty};
 use lake_hour_core::units::say::Say;
-use lake_hour_core::units::{Hours, Metres};
 use lake_hour_store::RigId;
 
 /// The form that is open.
@@ -65,7 +65,7 @@ pub(crate) struct LogPage {
     charged: Vec<Row>,
     packs: Vec<PackView>,
     /// Sums of the season.
-    season: Vec<(&'static str, String)>,
+    season: Option<SeasonView>,
     /// Why a file was not taken.
     import_problem: Option<String>,
     /// Nothing can be logged: no pack is on the Board.
@@ -80,8 +80,8 @@ impl LogPage {
         let empty = Log::default();
         let kept = scene.log.as_deref();
         let log = kept.map_or(&empty, |kept| &kept.log);
-        let entries = log.entries(&board.plan, current(log));
-        let learned = learned(board, log);
+        let entries = log.entries(&board.plan, log.about().map(|(id, _)| id));
+        let learned = log.learned(&board.plan, today());
         let doubted = learned.doubted();
         let mut head = Head::of_scene(scene);
         for one in kept.into_iter().flat_map(|kept| &kept.unreadable) {
@@ -90,11 +90,12 @@ impl LogPage {
             head.damaged.push(Damaged::of(board.rig, "entry", one, path));
         }
         let seen = view.seen(log);
-        let about = (entries.as_slice(), ageing(log));
+        let about = (entries.as_slice(), log.ageing());
         let all = rows::rows(log, &doubted, (board.rig, view), seen.map(|(id, _)| id));
         // Charging stands apart, so that outings and tests are seen together.
         let (charged, rows) = all.into_iter().partition(|row: &Row| row.charged);
-        let told = taught(board, log, &learned);
+        let told = log.taught(&board.plan, &learned, today());
+        let health = super::health::health_of(board, log, &learned);
         Self {
             head,
             rig: board.rig,
@@ -102,13 +103,13 @@ impl LogPage {
             facts: facts(log),
             form: form(scene, log),
             outing: seen.and_then(|(id, o)| OutingView::of((id, o), about, &scene.recorded, say)),
-            care: CareView::of(board, log, &learned, current(log), say),
-            learned: LearnedView::of(board, log, &learned, &told, say)
+            care: CareView::of(board, log, (&learned, health.as_ref()), say),
+            learned: LearnedView::of(&board.plan, log, (&entries, &learned), &told, say)
                 .filter(|_| !entries.is_empty()),
             rows,
             charged,
             packs: packs(log, board.rig, view, say),
-            season: season(log, say),
+            season: SeasonView::of(board, log, health.as_ref().map(|h| &h.life), say),
             import_problem: scene
                 .draft_of(Open::Part(Part::Import))
                 .and_then(|d| d.problems.get("file").map(str::to_owned)),
@@ -155,7 +156,7 @@ impl LogPage {
 
 /// "Two Marl Point 12-100, bought 4 Apr 2025 · 41 outings · 214 h · 24 full cycles".
 fn facts(log: &Log) -> String {
-    let owned = current(log).and_then(|id| Some((id, log.pack(id)?)));
+    let owned = log.about();
     let mut facts = Vec::new();
     if let Some((_, owned)) = owned {
         facts.push(format!("{}, bought {}", owned.pack.name, rows::day(owned.bought)));
@@ -165,7 +166,7 @@ fn facts(log: &Log) -> String {
     let (mut count, mut hours) = (0, 0.0);
     for (_, o) in with {
         count += 1;
-        hours += o.hours.unwrap_or(o.plan.day.lasts()).value();
+        hours += o.lasted().value();
     }
     match count {
         0 => {}
@@ -318,33 +319,4 @@ fn packs(log: &Log, rig: RigId, view: View, say: Say<'_>) -> Vec<PackView> {
         }
     };
     log.owned().map(view_of).collect()
-}
-
-/// Sums over the outings of this year.
-fn season(log: &Log, say: Say<'_>) -> Vec<(&'static str, String)> {
-    let year = today().year();
-    let of_year: Vec<_> = log.outings().filter(|(_, o)| o.date.year() == year).collect();
-    if of_year.is_empty() {
-        return Vec::new();
-    }
-    let hours: Hours = of_year.iter().map(|(_, o)| o.hours.unwrap_or(o.plan.day.lasts())).sum();
-    let metres: f64 = of_year.iter().filter_map(|(_, o)| o.distance).map(Metres::value).sum();
-    let energy: f64 = of_year
-        .iter()
-        .filter_map(|(_, o)| {
-            let pack = o.pack()?;
-            let ah = lake_hour_core::log::told_capacity(pack)?;
-            Some(o.share_used().ok()?.0.max(0.0) * (pack.voltage() * ah).value())
-        })
-        .sum();
-    let mut sums = vec![
-        ("outings", of_year.len().to_string()),
-        ("hours", format!("{:.0}", hours.value())),
-        ("energy", figures::energy(energy)),
-    ];
-    if metres > 0.0 {
-        let far = Metres::of(metres);
-        sums.push(("distance", figures::far(far, say.units)));
-    }
-    sums
 }

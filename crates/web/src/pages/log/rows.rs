@@ -89,7 +89,7 @@ pub(super) fn rows(
 }
 
 fn outing(base: Row, o: &Outing, doubted: &[i64]) -> Row {
-    let hours = o.hours.unwrap_or(o.plan.day.lasts());
+    let hours = o.lasted();
     let capacity = o.pack().and_then(lake_hour_core::log::told_capacity);
     let used = o.share_used();
     let amount = match (&used, capacity) {
