@@ -109,7 +109,14 @@ fn outings(plan: &Plan, pack: &Pack, trips: &[Trip], truth: &Truth, today: Date)
 }
 
 fn test(date: Date, unit: Option<u32>, did: Did, note: &str) -> Logged {
-    Logged::Test(Box::new(Test { date, of: Some(1), unit, did, note: note.to_owned() }))
+    Logged::Test(Box::new(Test {
+        date,
+        of: Some(1),
+        unit,
+        did,
+        recorded: None,
+        note: note.to_owned(),
+    }))
 }
 
 fn capacity(amps: f64, hours: f64, stop: f64, celsius: f64) -> Did {

@@ -28,7 +28,7 @@ pub use went::{Cause, Went};
 
 use crate::learn::{Entry, Told};
 use crate::plan::Plan;
-use crate::units::Volts;
+use crate::units::{Ohms, Volts};
 use jiff::civil::Date;
 
 /// What is logged.
@@ -53,6 +53,8 @@ pub struct Test {
     pub unit: Option<u32>,
     /// What was done.
     pub did: Did,
+    /// What a monitor recorded of it, by the number it is kept under.
+    pub recorded: Option<i64>,
     /// Whatever else.
     pub note: String,
 }
@@ -66,8 +68,12 @@ pub enum Did {
     Capacity(CapacityTest),
     /// A load for some seconds.
     Load(LoadTest),
-    /// Volts of each unit after hours of rest, or under a load they share.
+    /// Volts of each unit after hours of rest.
     Volts(Vec<Volts>),
+    /// Charge of each unit by meters of their own, 0 to 1.
+    Charges(Vec<f64>),
+    /// Resistance of each unit by a meter.
+    Resistances(Vec<Ohms>),
     /// A chore that was done, or put off to a day.
     Care(Chore, Option<Date>),
 }
@@ -128,6 +134,22 @@ impl Log {
         let whole = |t: &Test| t.of == Some(pack) && t.unit.is_none();
         let tested = self.tests().filter(|(_, t)| whole(t) && matches!(t.did, Did::Capacity(_)));
         driven + tested.count() as f64
+    }
+
+    /// Whether the same is logged already: of the same day and pack, with all that its owner says of it.
+    pub fn has(&self, new: &Logged) -> bool {
+        self.all.iter().any(|(_, there)| match (there, new) {
+            (Logged::Outing(there), Logged::Outing(new)) => {
+                let told =
+                    |o: &Outing| Outing { plan: new.plan.clone(), recorded: None, ..o.clone() };
+                told(there) == told(new)
+            }
+            (Logged::Test(there), Logged::Test(new)) => {
+                let told = |t: &Test| Test { recorded: None, ..t.clone() };
+                told(there) == told(new)
+            }
+            _ => false,
+        })
     }
 
     /// The owned pack of a number.

@@ -54,6 +54,8 @@ pub struct OwnedUnit {
     pub serial: String,
     /// Where it sits, counted from the pack's positive end; `None` for one that is out.
     pub place: Option<u32>,
+    /// Since when it sits there; since the purchase where not told.
+    pub since: Option<Date>,
     /// Since when it is out, where it is.
     pub retired: Option<Date>,
 }
@@ -80,6 +82,7 @@ impl Owned {
                 number: n.to_string(),
                 serial: String::new(),
                 place: Some(n),
+                since: None,
                 retired: None,
             })
             .collect();

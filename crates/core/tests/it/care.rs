@@ -3,7 +3,8 @@
 use jiff::ToSpan;
 use jiff::civil::{Date, date};
 use lake_hour_core::care::{
-    Act, DayUse, Evening, Reason, by_volts, due, health, lay_up, rainflow, tonight,
+    Act, Charges, DayUse, Evening, RISEN, Reason, by_volts, due, health, lay_up, rainflow, strays,
+    tonight,
 };
 use lake_hour_core::chemistry::Facts;
 use lake_hour_core::house::HouseRules;
@@ -15,7 +16,7 @@ use lake_hour_core::log::{
 use lake_hour_core::pack::Pack;
 use lake_hour_core::refill::Charge as Charging;
 use lake_hour_core::shelf::{Battery, Chemistry, Rating};
-use lake_hour_core::units::{AmpHours, Amps, Celsius, Hours, Volts, WattHours};
+use lake_hour_core::units::{AmpHours, Amps, Celsius, Hours, Ohms, Volts, WattHours};
 
 const TODAY: Date = date(2026, 9, 24);
 
@@ -279,7 +280,14 @@ fn the_unit_that_strays_is_ranked_first_and_of_two_none_is_called_odd() {
 }
 
 fn test(date: Date, did: Did) -> Logged {
-    Logged::Test(Box::new(Test { date, of: Some(1), unit: None, did, note: String::new() }))
+    Logged::Test(Box::new(Test {
+        date,
+        of: Some(1),
+        unit: None,
+        did,
+        recorded: None,
+        note: String::new(),
+    }))
 }
 
 fn log(owned: Owned, rest: Vec<Logged>) -> Log {
@@ -367,4 +375,133 @@ fn a_charge_is_what_was_known_less_what_was_lost_since() {
     assert_eq!(now(date(2026, 3, 1)), None, "nothing was known then");
     let flat = log.left_now(1, TODAY, Celsius::of(25.0), Amps::of(0.1)).unwrap();
     assert!(flat.charge.abs() < 1e-12 && flat.charge >= 0.0);
+}
+
+/// A draw from -1 to 1 that is the same in every run, near enough to a normal one of standard deviation 1 when twelve are summed.
+struct Draws(u64);
+
+impl Draws {
+    fn normal(&mut self) -> f64 {
+        let sum: f64 = (0..12)
+            .map(|_| {
+                self.0 = self.0.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1);
+                (self.0 >> 11) as f64 / (1_u64 << 53) as f64
+            })
+            .sum();
+        sum - 6.0
+    }
+}
+
+/// Six outings of four units, read to so much; the third holds so much less than the others. The meters stand apart by `apart`.
+fn outings(draws: &mut Draws, less: f64, noise: f64, apart: f64, by_volts: bool) -> Vec<Charges> {
+    let offsets: Vec<f64> = (0..4).map(|_| apart * draws.normal()).collect();
+    let own: Vec<f64> = (0..4).map(|_| 1.0 + 0.015 * draws.normal()).collect();
+    let deep = [0.0, 0.0, 0.0, 0.35, 0.5, 0.3, 0.6, 0.45, 0.55];
+    let read = |(day, deep): (usize, &f64)| Charges {
+        date: date(2026, 5, 1).checked_add((day as i64).days()).unwrap(),
+        shares: (0..4)
+            .map(|n| {
+                let capacity = own[n] * if n == 2 { 1.0 - less } else { 1.0 };
+                1.0 - deep / capacity + offsets[n] + noise * draws.normal()
+            })
+            .collect(),
+        by_volts,
+    };
+    deep.iter().enumerate().map(read).collect()
+}
+
+/// A unit that holds less falls behind from outing to outing, and is found; sound units are left alone, though their meters stand
+/// apart. Against a truth that is known, in 400 packs each.
+#[test]
+fn the_weak_unit_is_found_and_sound_ones_are_left_alone() {
+    let mut draws = Draws(7);
+    let mut found = |less: f64, noise: f64, apart: f64, by_volts: bool| -> (f64, f64) {
+        let (mut right, mut wrong) = (0, 0);
+        for _ in 0..400 {
+            let said = strays(&outings(&mut draws, less, noise, apart, by_volts));
+            assert!(said.windows(2).all(|w| w[0].capacity[0] <= w[1].capacity[0]));
+            for unit in said.iter().filter(|s| s.weak) {
+                let [likely, low, high] = unit.capacity;
+                assert!(low < likely && likely < high);
+                if unit.unit == 3 && less > 0.0 { right += 1 } else { wrong += 1 }
+            }
+        }
+        (f64::from(right) / 400.0, f64::from(wrong) / 400.0)
+    };
+    let (none, wrong) = found(0.0, 0.02, 0.0, false);
+    assert!(none == 0.0 && wrong <= 0.02, "{wrong}");
+    let (right, wrong) = found(0.2, 0.02, 0.0, false);
+    assert!(right >= 0.95 && wrong <= 0.02, "{right} {wrong}");
+    let (right, _) = found(0.3, 0.06, 0.0, true);
+    assert!(right >= 0.85, "{right}");
+    // Meters that stand three points apart are told from capacity by what they say at full.
+    let (_, wrong) = found(0.0, 0.02, 0.03, false);
+    assert!(wrong <= 0.03, "{wrong}");
+    let (right, _) = found(0.2, 0.02, 0.03, false);
+    assert!(right >= 0.9, "{right}");
+    // How weak it is is told as it is.
+    let third = |less: f64, draws: &mut Draws| {
+        let said = strays(&outings(draws, less, 0.01, 0.0, false));
+        said.iter().find(|s| s.unit == 3).unwrap().capacity[0]
+    };
+    for less in [0.0, 0.15, 0.3] {
+        let mean = (0..50).map(|_| third(less, &mut draws)).sum::<f64>() / 50.0;
+        assert!((mean - (1.0 - less)).abs() < 0.03, "{less}: {mean}");
+    }
+}
+
+/// Of two units none is called weak; a unit that stands low even at full wants charging; nothing is made of one, or of nothing.
+#[test]
+fn two_units_are_only_ranked_and_a_low_one_is_charged_alone() {
+    let at = |day: i8, shares: &[f64]| Charges {
+        date: date(2026, 6, day),
+        shares: shares.to_vec(),
+        by_volts: false,
+    };
+    let two: Vec<Charges> = (1..7).map(|n| at(n, &[0.5, 0.2])).collect();
+    let said = strays(&two);
+    assert_eq!((said[0].unit, said[0].weak), (2, false));
+    assert!(said[0].capacity[0] < 0.75, "{said:?}");
+    assert!(strays(&[]).is_empty() && strays(&[at(1, &[0.4])]).is_empty());
+    assert!(strays(&[at(1, &[1.0, 1.0, 1.0])]).is_empty(), "full, nothing was drawn");
+    let low: Vec<Charges> = (1..4)
+        .map(|n| at(n, &[1.0, 1.0, 0.9]))
+        .chain((4..8).map(|n| at(n, &[0.6, 0.6, 0.5])))
+        .collect();
+    let said = strays(&low);
+    let third = said.iter().find(|s| s.unit == 3).unwrap();
+    assert!(third.low && !third.weak && (third.below_full - 0.1).abs() < 1e-9, "{said:?}");
+    // One wild reading makes no weak unit.
+    let mut wild: Vec<Charges> = (1..7).map(|n| at(n, &[0.5, 0.5, 0.5, 0.5])).collect();
+    wild[2].shares[1] = 0.05;
+    assert!(strays(&wild).iter().all(|s| !s.weak), "{:?}", strays(&wild));
+}
+
+/// Readings count from when a unit was changed; a resistance is held against its own first one, else against the others.
+#[test]
+fn units_are_held_against_themselves_since_they_are_there() {
+    let mut pack = owned(Chemistry::Lfp);
+    pack.pack.series = 4;
+    pack.units = Owned::of(pack.pack.clone(), pack.bought).units;
+    let ohms = |m: [f64; 4]| Did::Resistances(m.map(|m| Ohms::of(m / 1000.0)).to_vec());
+    let rest = vec![
+        test(date(2026, 5, 1), ohms([4.0, 4.2, 4.1, 4.0])),
+        test(date(2026, 5, 2), Did::Charges(vec![0.5, 0.5, 0.4, 0.5])),
+        test(date(2026, 9, 1), ohms([4.2, 6.4, 4.4, 4.1])),
+        test(date(2026, 9, 2), Did::Charges(vec![0.6, 0.6, 0.6, 0.6])),
+        test(date(2026, 9, 3), Did::Volts(vec![Volts::of(13.2); 4])),
+    ];
+    let all = log(pack.clone(), rest.clone());
+    let (day, said) = all.unit_resistances(1).unwrap();
+    assert_eq!(day, date(2026, 9, 1));
+    assert!(said[1].times > RISEN.1 && said[1].by_own, "{said:?}");
+    assert!(said[0].times < RISEN.0);
+    // Volts of lithium tell no charge.
+    assert_eq!(all.unit_charges(1).len(), 2);
+    pack.units[1].since = Some(date(2026, 8, 1));
+    let changed = log(pack, rest);
+    assert_eq!(changed.unit_charges(1).len(), 1);
+    let (_, said) = changed.unit_resistances(1).unwrap();
+    assert!(!said[1].by_own && said[1].times > 1.4, "against the middle of the others: {said:?}");
+    assert!(log(owned(Chemistry::Agm), Vec::new()).unit_resistances(1).is_none());
 }

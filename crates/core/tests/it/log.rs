@@ -446,7 +446,8 @@ fn what_is_taken_over_goes_out_again_whole() {
         energy: None,
     };
     let did = Did::Capacity(test);
-    let logged = Test { date: today, of: Some(1), unit: None, did, note: String::new() };
+    let logged =
+        Test { date: today, of: Some(1), unit: None, did, recorded: None, note: String::new() };
     log.all.push((99, Logged::Test(Box::new(logged))));
     let learned = log.learned(&plan, today);
     let taught = log.taught(&plan, &learned, today);

@@ -120,6 +120,7 @@ async fn a_log_from_elsewhere_keeps_naming_its_packs_under_their_new_numbers() {
         of: Some(40),
         unit: None,
         did: Did::Charged(Charge::Full),
+        recorded: None,
         note: String::new(),
     }));
     let theirs =

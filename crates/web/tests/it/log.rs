@@ -455,3 +455,107 @@ async fn a_log_goes_out_and_comes_in_again_on_another_rig() {
         assert!(answer.text("#log-file-problem").contains(says));
     }
 }
+
+/// What an hour cost so far stands beside what the plan says; the plan takes over how often it really goes, and back.
+#[tokio::test]
+async fn the_season_says_what_an_hour_cost_and_lends_its_pace_to_the_plan() {
+    let app = TestApp::with_demo().await;
+    assert!(app.get(LOG).await.texts(".season").is_empty(), "nothing was out yet");
+    for n in 0..5 {
+        let of = if n == 0 { "" } else { "&of=owned-1" };
+        outing(&app, &format!("end=50+%25&hours=4{of}&date={}", ago(150 - n * 25))).await;
+    }
+    let page = app.get(LOG).await;
+    assert!(page.text(".season").contains("hours 20"), "{}", page.text(".season"));
+    let money = page.texts(".season-money li");
+    assert!(money[0].contains("a lake hour so far"), "{money:?}");
+    assert!(money[1].contains("12 outings a year of 4.0 h"), "{money:?}");
+    assert!(money[2].contains("by the plan (30 outings a year"), "{money:?}");
+    assert!(money[3].contains("comes first on the Board"), "{money:?}");
+    let figure = |words: &str| -> f64 {
+        words.trim_start_matches('$').split(' ').next().unwrap().replace(',', "").parse().unwrap()
+    };
+    assert!(figure(&money[0]) > figure(&money[1]) && figure(&money[1]) > figure(&money[2]));
+    assert_eq!(page.text("#plan-as-used"), "Plan with 12 outings a year");
+    let swapped = app.swap(&format!("{LOG}/plan-as-used?page=log"), "").await;
+    assert!(swapped.texts("#plan-as-used").is_empty(), "nothing is left to take over");
+    let plan = app.get("/rigs/1/plan.json").await.body;
+    assert!(plan.contains("\"outings_per_year\": 12"), "{plan}");
+    app.post("/rigs/1/undo?page=log", "").await;
+    assert_eq!(app.get(LOG).await.text("#plan-as-used"), "Plan with 12 outings a year");
+}
+
+/// A form that is sent twice, by a second press or from another window, logs once; its pack becomes owned once.
+#[tokio::test]
+async fn what_is_sent_twice_is_logged_once() {
+    let app = TestApp::with_demo().await;
+    assert_eq!(outing(&app, "end=50+%25").await.status, StatusCode::OK);
+    let again = outing(&app, "end=50+%25").await;
+    assert_eq!(again.status, StatusCode::UNPROCESSABLE_ENTITY);
+    assert!(again.texts(".problem").join(" ").contains("logged already"));
+    // Another outing of that day is another one, with the pack that is owned by now.
+    assert_eq!(outing(&app, "end=50+%25&note=evening").await.status, StatusCode::OK);
+    let page = app.get(LOG).await;
+    assert_eq!(page.texts(".log-rows tbody tr").len(), 3, "{:?}", page.texts(".log-rows tr"));
+    let form = format!("date={}&of=owned-1&end=full&by=meter", ago(3));
+    let charged = format!("{LOG}/new/log-charged?page=log");
+    assert_eq!(app.swap(&charged, &form).await.status, StatusCode::OK);
+    assert_eq!(app.swap(&charged, &form).await.status, StatusCode::UNPROCESSABLE_ENTITY);
+    // So is the one tap.
+    let planned = format!("{LOG}/as-planned?page=log");
+    assert_eq!(app.swap(&planned, "").await.status, StatusCode::OK);
+    let twice = app.swap(&planned, "").await;
+    assert!(twice.texts(".problem").join(" ").contains("logged as planned already"));
+}
+
+/// Each unit by volts, percent or milliohms: told as typed, edited as typed, and the one that falls behind is named.
+#[tokio::test]
+async fn each_unit_is_read_and_the_weak_one_is_named() {
+    let app = TestApp::with_demo().await;
+    outing(&app, "end=50+%25").await;
+    let new = |of: &str, days: i32, each: &str| {
+        format!("date={}&of={of}&volts={}", ago(days), each.replace('%', "%25").replace(' ', "+"))
+    };
+    let path = format!("{LOG}/new/log-volts?page=log&open=log-volts");
+    for (each, says) in [
+        ("", "one figure of each unit"),
+        ("12.4, many", "number"),
+        ("82 %, 140 %", "100"),
+        ("5.1 m\u{3a9}, -2 m\u{3a9}", "0.01"),
+    ] {
+        let answer = app.swap(&path, &new("owned-1", 2, each)).await;
+        assert_eq!(answer.status, StatusCode::UNPROCESSABLE_ENTITY, "{each}");
+        assert!(
+            answer.texts(".problem").join(" ").contains(says),
+            "{:?}",
+            answer.texts(".problem")
+        );
+    }
+    for (n, each) in ["80 %, 76 %", "60 %, 50 %", "50 % 38 %", "70 %, 63 %"].iter().enumerate() {
+        let answer = app.swap(&path, &new("owned-1", 40 - n as i32, each)).await;
+        assert_eq!(answer.status, StatusCode::OK, "{:?}", answer.texts(".problem"));
+    }
+    let units = app.get(LOG).await.text(".log-units");
+    assert!(units.contains("Over 4 readings unit 2 holds") && units.contains("of two"), "{units}");
+    app.swap(&path, &new("owned-1", 20, "5.1 m\u{3a9}, 5 mohm")).await;
+    app.swap(&path, &new("owned-1", 1, "5.2 mOhm, 8.1 m\u{3a9}")).await;
+    let page = app.get(LOG).await;
+    let units = page.text(".log-units");
+    assert!(units.contains("Unit 2 has 1.62 times the resistance of its first"), "{units}");
+    let rows = page.texts(".log-rows tr");
+    assert!(rows.iter().any(|r| r.contains("Charge of the units") && r.contains("60 %, 50 %")));
+    assert!(rows.iter().any(|r| r.contains("5.2, 8.1 m\u{3a9}")), "{rows:?}");
+    let form = app.get(&format!("{LOG}?open=entry-3")).await.filled("#form-entry-3");
+    assert!(form.contains(&("volts".to_owned(), "80 %, 76 %".to_owned())), "{form:?}");
+    // A row of the units may be begun at any of its fields.
+    let owned = app.get(&format!("{LOG}?open=entry-1")).await;
+    let mut filled = owned.filled("#form-entry-1");
+    for (name, value) in &mut filled {
+        if name == "since_2" {
+            *value = ago(5).to_string();
+        }
+    }
+    let body = form_urlencoded::Serializer::new(String::new()).extend_pairs(filled).finish();
+    let asked = app.swap(&format!("{LOG}/entries/1?page=log&open=entry-1"), &body).await;
+    assert_eq!(asked.status, StatusCode::UNPROCESSABLE_ENTITY, "a unit without a number");
+}

@@ -47,6 +47,7 @@ const UNIT: &[Spec] = &[
     Spec::words("number", "Number on it"),
     Spec::words("serial", "Serial number"),
     Spec::figure("place", "Place", "", "1 is the positive end"),
+    Spec::date("since", "There since"),
     Spec::date("out", "Out since"),
 ];
 
@@ -85,7 +86,7 @@ const LOAD: &[Spec] = &[
 
 const VOLTS: &[Spec] = &[
     Spec::date("date", "Day"),
-    Spec::figure("volts", "Volts of each unit, in order", "V", "12.71, 12.70").with_signs(),
+    Spec::figure("volts", "Each unit, in order", "", "12.71, 12.70 or 82 %, 79 %").with_signs(),
     Spec::words("note", "Note"),
 ];
 
@@ -179,7 +180,7 @@ pub(crate) const fn kind(logged: &Logged) -> Logging {
             Did::Charged(_) => Logging::Charged,
             Did::Capacity(_) => Logging::Capacity,
             Did::Load(_) => Logging::Load,
-            Did::Volts(_) => Logging::Volts,
+            Did::Volts(_) | Did::Charges(_) | Did::Resistances(_) => Logging::Volts,
             Did::Care(..) => Logging::Care,
         },
     }

@@ -15,7 +15,7 @@ use lake_hour_core::plan::Plan;
 use lake_hour_core::units::parse;
 use lake_hour_core::units::system::{Measure, System};
 use lake_hour_core::units::{
-    AmpHours, Amps, Celsius, Hours, Metres, MetresPerSecond, Money, Volts, WattHours,
+    AmpHours, Amps, Celsius, Hours, Metres, MetresPerSecond, Money, Ohms, Volts, WattHours,
 };
 use lake_hour_store::Board;
 
@@ -79,6 +79,18 @@ impl Against<'_> {
         &self.board.plan
     }
 
+    /// A pack of the Board that has become owned since the form was opened, in another window or by a second press, is that one.
+    fn owned_by_now(&self, which: Which) -> Which {
+        let Which::OnBoard(n) = which else { return which };
+        let pack = self.plan().packs.get(n);
+        let same = |o: &Owned| {
+            pack.is_some_and(|p| o.pack.name == p.name && o.pack.is_built_like(p))
+                && o.retired.is_none()
+        };
+        let owned = self.log.owned().find(|(_, o)| same(o));
+        owned.map_or(which, |(id, _)| Which::Owned(id))
+    }
+
     fn pack(&self, which: Which) -> Option<&Pack> {
         match which {
             Which::Owned(id) => self.log.pack(id).map(|o| &o.pack),
@@ -101,6 +113,7 @@ pub(crate) fn read(
         return r.finish(read);
     }
     let which = Which::read(typed.get("of"), against.board, against.log);
+    let which = which.map(|which| against.owned_by_now(which));
     if which.is_none() {
         r.problem("of", "Choose the pack it was.");
     }
@@ -113,8 +126,13 @@ pub(crate) fn read(
         Logging::Outing => {
             read_outing(&mut r, against, which).map(|outing| Logged::Outing(Box::new(outing)))
         }
-        _ => read_test(&mut r, kind, which.and_then(|w| against.pack(w)))
-            .map(|test| Logged::Test(Box::new(test))),
+        _ => read_test(&mut r, kind, which.and_then(|w| against.pack(w))).map(|test| {
+            let recorded = match against.before {
+                Some(Logged::Test(before)) => before.recorded,
+                _ => None,
+            };
+            Logged::Test(Box::new(Test { recorded, ..test }))
+        }),
     };
     let read = (|| {
         let (mut logged, which, date, note) = (made?, which?, date?, note?);
@@ -126,6 +144,9 @@ pub(crate) fn read(
             Logged::Outing(o) => (o.date, o.note, o.of) = (date, note, of),
             Logged::Test(t) => (t.date, t.note, t.of) = (date, note, of),
             Logged::Owned(_) => {}
+        }
+        if against.before.is_none() && against.log.has(&logged) {
+            r.problem("date", "The same is logged already. Change what differs, or add a note.");
         }
         let pack = against.pack(which).filter(|_| of.is_none());
         let bought = pack.map(|pack| Owned::of(as_owned(pack), date));
@@ -350,33 +371,51 @@ fn read_test(r: &mut Reader<'_>, kind: Logging, pack: Option<&Pack>) -> Option<T
             let later = r.date_if("later");
             Did::Care(chore?, later?)
         }
-        _ => Did::Volts(read_volts(r)?),
+        _ => read_each(r)?,
     };
     let unit = unit?.map(|n| n as u32);
-    Some(Test { date: Date::ZERO, of: None, unit, did, note: String::new() })
+    Some(Test { date: Date::ZERO, of: None, unit, did, recorded: None, note: String::new() })
 }
 
 const TEST_MINUTES: Allowed = Allowed { low: 0.6, high: 24_000.0, unit: "min" };
 
-fn read_volts(r: &mut Reader<'_>) -> Option<Vec<Volts>> {
+/// "12.71, 12.70" or "12.71 V 12.70 V": volts of each unit; "82 %, 79 %" its charge; "5.1 mΩ, 5.3 mΩ" its resistance.
+fn read_each(r: &mut Reader<'_>) -> Option<Did> {
+    const EXAMPLE: &str =
+        "Type one figure of each unit: 12.71, 12.70 for volts, 82 %, 79 % or 5.1 mΩ, 5.3 mΩ.";
     let text = r.text("volts")?;
-    let pieces: Vec<&str> = text
+    let lower = text.to_lowercase();
+    let (allowed, words): (_, &[&str]) = if lower.contains('%') {
+        (&PERCENT, &["%"])
+    } else if lower.contains("m\u{3c9}") || lower.contains("ohm") {
+        (&MILLIOHMS, &["m\u{3c9}", "milliohms", "milliohm", "mohms", "mohm"])
+    } else {
+        (&allowed::VOLTS_UNDER_LOAD, &["volts", "volt", "v"])
+    };
+    let bare = words.iter().fold(lower, |text, word| text.replace(word, " "));
+    let pieces: Vec<&str> = bare
         .split([' ', ';', '/'])
         .flat_map(|t| t.split(", "))
-        .map(|t| t.trim_matches([',', 'V', ' ']))
+        .map(|t| t.trim_matches([',', ' ']))
         .filter(|t| !t.is_empty())
         .collect();
     if pieces.is_empty() || pieces.len() > MOST_UNITS {
-        r.problem("volts", "Type the volts of each unit, as in 12.71, 12.70.");
+        r.problem("volts", EXAMPLE);
         return None;
     }
-    let mut volts = Vec::new();
+    let mut all = Vec::new();
     for piece in pieces {
-        let read = parse::number(piece, &allowed::VOLTS_UNDER_LOAD);
-        volts.push(Volts::of(r.keep("volts", read)?));
+        all.push(r.keep("volts", parse::number(piece, allowed))?);
     }
-    Some(volts)
+    Some(match words[0] {
+        "%" => Did::Charges(all.into_iter().map(|percent| percent / 100.0).collect()),
+        "volts" => Did::Volts(all.into_iter().map(Volts::of).collect()),
+        _ => Did::Resistances(all.into_iter().map(|m| Ohms::of(m / 1000.0)).collect()),
+    })
 }
+
+/// What a unit's resistance may be, by a meter.
+const MILLIOHMS: Allowed = Allowed { low: 0.01, high: 10_000.0, unit: "m\u{3a9}" };
 
 fn read_owned(r: &mut Reader<'_>, against: &Against<'_>) -> Option<Owned> {
     let before = match against.before {
@@ -414,15 +453,17 @@ fn read_owned(r: &mut Reader<'_>, against: &Against<'_>) -> Option<Owned> {
     };
     let count = before.map_or(0, |b| b.units.len());
     let units = if before.is_some() {
-        r.rows(&["number", "serial"], count, MOST_UNITS, |r, _| {
+        r.rows(&["number", "serial", "place", "since", "out"], count, MOST_UNITS, |r, _| {
             let number = r.name("number");
             let serial = r.words_if("serial", allowed::TEXT_LENGTH);
             let place = r.optional("place", &allowed::UNIT_NUMBER);
+            let since = r.date_if("since");
             let retired = r.date_if("out");
             Some(OwnedUnit {
                 number: number?,
                 serial: serial?,
                 place: place?.map(|p| p as u32),
+                since: since?,
                 retired: retired?,
             })
         })

@@ -90,6 +90,7 @@ fn owned_typed(o: &Owned, units: System) -> Typed {
             .with(&format!("number_{n}"), unit.number.clone())
             .with(&format!("serial_{n}"), unit.serial.clone())
             .with(&format!("place_{n}"), unit.place.map(|p| p.to_string()).unwrap_or_default())
+            .with(&format!("since_{n}"), date(unit.since))
             .with(&format!("out_{n}"), date(unit.retired))
     })
 }
@@ -121,9 +122,17 @@ fn test_typed(t: &Test, units: System) -> Typed {
             .with("seconds", figures::typed(l.seconds))
             .with("warm", warm(l.temperature)),
         Did::Care(chore, to) => typed.with("chore", chore.key()).with("later", date(*to)),
-        Did::Volts(volts) => {
-            let each: Vec<String> = volts.iter().map(|v| figures::typed(v.value())).collect();
-            typed.with("volts", each.join(", "))
+        Did::Volts(volts) => typed.with("volts", each(volts.iter().map(|v| v.value()), "")),
+        Did::Charges(charges) => {
+            typed.with("volts", each(charges.iter().map(|share| share * 100.0), " %"))
+        }
+        Did::Resistances(ohms) => {
+            typed.with("volts", each(ohms.iter().map(|r| r.value() * 1000.0), " m\u{3a9}"))
         }
     }
+}
+
+/// One figure of each unit, as they are typed.
+fn each(all: impl Iterator<Item = f64>, unit: &str) -> String {
+    all.map(|v| format!("{}{unit}", figures::typed(v))).collect::<Vec<_>>().join(", ")
 }

@@ -91,8 +91,10 @@ fn whole_log(file: std::fs::File) -> Result<Log, String> {
     let mut log = lake_hour_formats::logged::read(&bytes)
         .map_err(|faults| format!("Not taken: {}.", faults.first()))?;
     for (_, entry) in &mut log.all {
-        if let Logged::Outing(outing) = entry {
-            outing.recorded = None;
+        match entry {
+            Logged::Outing(outing) => outing.recorded = None,
+            Logged::Test(test) => test.recorded = None,
+            Logged::Owned(_) => {}
         }
     }
     if log.all.is_empty() { Err("Not taken: there is nothing in it.".to_owned()) } else { Ok(log) }

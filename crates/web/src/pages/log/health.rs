@@ -3,9 +3,9 @@
 use super::rows::day;
 use super::today;
 use crate::figures;
-use lake_hour_core::care::{Health, by_volts, health};
+use lake_hour_core::care::{Health, RISEN, by_volts, health, strays};
 use lake_hour_core::learn::{Factor, Learned};
-use lake_hour_core::log::{Did, LoadVerdict, Log, Owned, years};
+use lake_hour_core::log::{Did, LoadVerdict, Log, Owned, told_capacity, years};
 use lake_hour_store::Board;
 
 /// Health of the pack that the log is about.
@@ -189,6 +189,7 @@ fn units(log: &Log, (id, o): (i64, &Owned)) -> Vec<(String, bool)> {
             said.push((words, lowest.strays));
         }
     }
+    said.extend(over_days(log, (id, o)));
     let mut loads: Vec<(u32, jiff::civil::Date, LoadVerdict, f64)> = Vec::new();
     for (_, t) in log.tests().rev() {
         if let (Some(unit), Did::Load(load)) = (t.unit, &t.did)
@@ -209,6 +210,84 @@ fn units(log: &Log, (id, o): (i64, &Owned)) -> Vec<(String, bool)> {
         };
         let asks = matches!(verdict, LoadVerdict::Weak | LoadVerdict::Dead);
         said.push((format!("unit {unit} {words} ({:.0} mΩ, {})", ohms * 1000.0, day(date)), asks));
+    }
+    said
+}
+
+/// What the charges and resistances of the units say over the days.
+fn over_days(log: &Log, (id, o): (i64, &Owned)) -> Vec<(String, bool)> {
+    let mut said = Vec::new();
+    let readings = log.unit_charges(id);
+    let all = strays(&readings);
+    let percent = |share: f64| figures::percent(share);
+    if let Some(weakest) = all.first() {
+        let [likely, low, high] = weakest.capacity;
+        let unit = weakest.unit;
+        let holds = format!(
+            "over {} readings unit {unit} holds {} of what the others do, {} to {}",
+            readings.len(),
+            percent(likely),
+            percent(low),
+            percent(high)
+        );
+        let string = told_capacity(&o.pack).map_or_else(String::new, |ah| {
+            let whole = ah.value() / f64::from(o.pack.parallel);
+            let gives = figures::amount(whole * likely.min(1.0));
+            format!("; the string gives {gives} Ah instead of {}", figures::amount(whole))
+        });
+        if weakest.weak {
+            said.push((
+                format!(
+                    "{holds}{string}. Charge it alone once; if it falls behind again, replace it"
+                ),
+                true,
+            ));
+        } else if all.len() == 2 && 1.0 - likely >= 0.08 {
+            said.push((
+                format!("{holds}; of two it cannot be told which is the odd one: test both"),
+                true,
+            ));
+        } else if readings.len() > 1 {
+            let least = percent(likely);
+            said.push((
+                format!(
+                    "over {} readings no unit falls behind: the lowest holds {least} of the others",
+                    readings.len()
+                ),
+                false,
+            ));
+        }
+    }
+    for low in all.iter().filter(|s| s.low) {
+        let points = figures::amount((low.below_full * 100.0).round());
+        said.push((
+            format!(
+                "unit {} stands {points} points below the others even when they are full: charge it alone until it is, to bring them level",
+                low.unit
+            ),
+            true,
+        ));
+    }
+    if let Some((date, units)) = log.unit_resistances(id) {
+        for r in units.iter().filter(|r| r.times >= RISEN.0) {
+            let of = if r.by_own { "its first reading" } else { "the others" };
+            let then = if r.times >= RISEN.1 { "replace it" } else { "test its capacity" };
+            said.push((
+                format!(
+                    "unit {} has {:.2} times the resistance of {of} ({}): {then}",
+                    r.unit,
+                    r.times,
+                    day(date)
+                ),
+                true,
+            ));
+        }
+        if units.iter().all(|r| r.times < RISEN.0) {
+            said.push((
+                format!("resistances of {}: none has risen by a quarter", day(date)),
+                false,
+            ));
+        }
     }
     said
 }

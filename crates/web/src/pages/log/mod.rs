@@ -141,6 +141,7 @@ async fn chore(
         date: today(),
         of: Some(pack),
         unit: None,
+        recorded: None,
         did: Did::Care(chore, to),
         note: String::new(),
     };
@@ -183,6 +184,10 @@ async fn as_planned(asked: Asked) -> Result<Response, PageError> {
     let used = Used::Left(Charge::Feel((left * 100.0).round() / 100.0));
     let outing = Outing { used, ..outing };
     let logged = Logged::Outing(Box::new(outing));
+    if log.has(&logged) {
+        let says = "Today's outing is logged as planned already: give a second one a name.";
+        return asked.change(Err(Problems::one("date", says)), form, typed).await;
+    }
     let sentence = format!("Logged {}: as planned", called(&logged));
     let change = match of {
         Some(_) => Change::AddLogged(sentence, Box::new(logged)),

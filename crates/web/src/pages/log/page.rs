@@ -260,7 +260,7 @@ const fn title(kind: Logging, there: bool) -> &'static str {
         (Logging::Charged, _) => "Charged, or read its charge",
         (Logging::Capacity, _) => "Capacity test",
         (Logging::Load, _) => "Load test",
-        (Logging::Volts, _) => "Volts of the units",
+        (Logging::Volts, _) => "Each unit, read",
         (Logging::Care, _) => "Care that was done",
     }
 }
@@ -279,7 +279,8 @@ const fn cautions(kind: Logging) -> &'static [&'static str] {
             "Fifteen seconds, no longer, and read the volts just before its end.",
         ],
         Logging::Volts => &[
-            "All after the same hours of rest, with nothing on and no charger plugged in. To the hundredth of a volt.",
+            "Volts: all after the same hours of rest, nothing on, no charger plugged in, to the hundredth. The lowest of one day is looked at; over several outings the one that falls behind shows.",
+            "Or the percent that each unit's own meter says; or its resistance by a meter, as in 5.1 m\u{3a9}, 5.3 m\u{3a9}.",
         ],
         _ => &[],
     }

@@ -41,6 +41,8 @@ pub(super) const fn test_name(did: &Did) -> &'static str {
         Did::Capacity(_) => "capacity test",
         Did::Load(_) => "load test",
         Did::Volts(_) => "volts of the units",
+        Did::Charges(_) => "charge of the units",
+        Did::Resistances(_) => "resistance of the units",
         Did::Care(..) => "care",
     }
 }
@@ -181,6 +183,15 @@ fn test(base: Row, t: &Test, log: &Log) -> Row {
             let high = volts.iter().map(|v| v.value()).fold(0.0, f64::max);
             let words = format!("{low:.2} to {high:.2} V, {:.0} mV apart", (high - low) * 1000.0);
             Row { name, words, ..base }
+        }
+        Did::Charges(charges) => {
+            let all = charges.iter().map(|share| figures::percent(*share));
+            Row { name, words: all.collect::<Vec<_>>().join(", "), ..base }
+        }
+        Did::Resistances(ohms) => {
+            let all = ohms.iter().map(|r| figures::amount(r.value() * 1000.0));
+            let all = all.collect::<Vec<_>>().join(", ");
+            Row { name, words: format!("{all} m\u{3a9}"), ..base }
         }
     }
 }
