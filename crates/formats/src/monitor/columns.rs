@@ -19,7 +19,45 @@ pub enum Column {
     Charge,
     /// Warmth.
     Warmth,
+    /// Which battery the row is of.
+    Battery,
 }
+
+impl Column {
+    /// All that a column can be said to be.
+    pub const ALL: [Self; 8] = [
+        Self::Time,
+        Self::Date,
+        Self::Amps,
+        Self::Volts,
+        Self::Watts,
+        Self::Charge,
+        Self::Warmth,
+        Self::Battery,
+    ];
+
+    /// As it stands in forms and in the database.
+    pub const fn key(self) -> &'static str {
+        match self {
+            Self::Time => "time",
+            Self::Date => "date",
+            Self::Amps => "amps",
+            Self::Volts => "volts",
+            Self::Watts => "watts",
+            Self::Charge => "charge",
+            Self::Warmth => "temperature",
+            Self::Battery => "battery",
+        }
+    }
+
+    /// The column of a key.
+    pub fn from_key(key: &str) -> Option<Self> {
+        Self::ALL.into_iter().find(|c| c.key() == key)
+    }
+}
+
+/// Which column of a table is what, as it was said by hand: columns are counted from 0.
+pub type Said = Vec<(Column, usize)>;
 
 /// Which column is what.
 #[derive(Debug, Clone, PartialEq)]
@@ -66,6 +104,11 @@ pub(super) fn is_heading(line: &str) -> bool {
         && has(&[Column::Amps, Column::Volts, Column::Watts, Column::Charge])
 }
 
+/// Whether a line might be one of a table: two cells at least.
+pub(super) fn is_row(line: &str) -> bool {
+    line.contains([';', '\t', ','])
+}
+
 /// What a heading is: its words, and its unit in brackets or behind it.
 fn known(heading: &str) -> Option<(Column, f64, bool)> {
     let text = heading.trim_matches(['"', '\u{feff}', ' ']).to_lowercase();
@@ -105,7 +148,47 @@ fn known(heading: &str) -> Option<(Column, f64, bool)> {
     if begins(&["time", "timestamp", "datetime"]) || has(&["clock", "utc"]) {
         return Some((Column::Time, 1.0, false));
     }
-    begins(&["date"]).then_some((Column::Date, 1.0, false))
+    if begins(&["date"]) {
+        return Some((Column::Date, 1.0, false));
+    }
+    // "Battery", "Device name", "Pack no": every word of it speaks of which.
+    let which = ["battery", "device", "pack", "serial", "bank"];
+    let beside = ["number", "no", "id", "name"];
+    let all = words.iter().all(|w| which.contains(w) || beside.contains(w));
+    (all && has(&which)).then_some((Column::Battery, 1.0, false))
+}
+
+/// What the unit of a heading makes of its figures where it is said by hand what they are.
+fn scale(heading: &str, column: Column) -> (f64, bool) {
+    if let Some((_, times, fahrenheit)) = known(heading).filter(|k| k.0 == column) {
+        return (times, fahrenheit);
+    }
+    let text = heading.to_lowercase();
+    let unit = |of: &[&str]| {
+        text.split(|c: char| !c.is_alphanumeric() && c != '%').any(|w| of.contains(&w))
+    };
+    let times = match column {
+        Column::Charge => 0.01,
+        Column::Amps | Column::Volts if unit(&["ma", "mv"]) => 0.001,
+        Column::Watts if unit(&["kw"]) => 1000.0,
+        _ => 1.0,
+    };
+    (times, column == Column::Warmth && unit(&["f", "degf", "fahrenheit"]))
+}
+
+/// What each of these headings is taken for.
+pub(super) fn guessed(headings: &[&str]) -> Vec<Option<Column>> {
+    let mut taken = Vec::new();
+    headings
+        .iter()
+        .map(|heading| {
+            let (column, _, _) = known(heading)?;
+            // Of two that tell the same the first counts.
+            let new = !taken.contains(&column);
+            taken.push(column);
+            new.then_some(column)
+        })
+        .collect()
 }
 
 impl Columns {
@@ -114,12 +197,21 @@ impl Columns {
     /// # Errors
     /// [`Unclear`].
     pub fn of(headings: &[&str]) -> Result<Self, Unclear> {
+        let all = guessed(headings).into_iter().enumerate();
+        Self::said(headings, &all.filter_map(|(n, c)| Some((c?, n))).collect())
+    }
+
+    /// Of these headings, by what was said of them.
+    ///
+    /// # Errors
+    /// [`Unclear`].
+    pub fn said(headings: &[&str], said: &Said) -> Result<Self, Unclear> {
         let mut columns = Self { all: Vec::new(), fahrenheit: false, amps_from_watts: false };
-        for (n, heading) in headings.iter().enumerate() {
-            let Some((column, times, fahrenheit)) = known(heading) else { continue };
-            if columns.at(column).is_some() {
+        for &(column, n) in said {
+            let Some(heading) = headings.get(n).filter(|_| columns.at(column).is_none()) else {
                 continue;
-            }
+            };
+            let (times, fahrenheit) = scale(heading, column);
             columns.fahrenheit |= fahrenheit;
             let heading: String = heading.trim().chars().take(40).collect();
             columns.all.push((column, n, times, heading));
@@ -143,6 +235,11 @@ impl Columns {
     /// What was taken for what, in the words of the file: "time: Timestamp".
     pub fn told(&self) -> Vec<(Column, String)> {
         self.all.iter().map(|(column, _, _, heading)| (*column, heading.clone())).collect()
+    }
+
+    /// Which battery a row is of, where that is told.
+    pub(super) fn battery<'r>(&self, row: &'r csv::StringRecord) -> Option<&'r str> {
+        row.get(self.at(Column::Battery)?.0)
     }
 
     /// Date and time of a row.

@@ -2,17 +2,18 @@
 //!
 //! Read row by row; what is kept is bounded: of a longer file neighbouring rows become one.
 
+mod bench;
 mod columns;
 mod packed;
 mod times;
 mod trips;
 
-pub use columns::{Column, Columns};
+pub use bench::{Bench, NoBench, bench};
+pub use columns::{Column, Columns, Said, Unclear};
 pub use packed::{pack, unpack};
 pub use trips::{Trip, trips};
 
 use crate::metered::Metered;
-use columns::Unclear;
 use jiff::civil::DateTime;
 use jiff::tz::TimeZone;
 use std::io::Read;
@@ -70,6 +71,9 @@ pub enum NotTaken {
         /// What stands there.
         text: String,
     },
+    /// Rows of several batteries.
+    #[error("its rows are of {} batteries, {}: save each as a file of its own", .0.len(), .0.join(", "))]
+    Several(Vec<String>),
     /// No rows.
     #[error("there are no rows behind the headings")]
     Empty,
@@ -93,28 +97,21 @@ const LONGEST: u64 = 64 * 1024;
 pub fn read(
     file: impl Read,
     place: &TimeZone,
+    said: Option<&Said>,
     mut goes_on: impl FnMut(u64) -> bool,
 ) -> Result<Recorded, NotTaken> {
-    let mut file = std::io::BufReader::with_capacity(1 << 16, file);
-    let first = first_line(&mut file)?;
-    let delimiter = columns::delimiter(&first);
-    let heading = first.trim_start_matches('\u{feff}');
-    let file = Metered::new(file, "one row", LONGEST);
-    let next_row = file.refill();
-    let joined = std::io::Cursor::new(format!("{heading}\n").into_bytes()).chain(file);
-    let mut table = csv::ReaderBuilder::new()
-        .delimiter(delimiter)
-        .flexible(true)
-        .has_headers(true)
-        .trim(csv::Trim::All)
-        .from_reader(joined);
+    let Table { mut table, next_row, delimiter, before } = table(file)?;
     let headings = table.headers().map_err(|_| NotTaken::NoTable(1))?.clone();
-    let columns = Columns::of(&headings.iter().collect::<Vec<_>>())?;
+    let headings: Vec<&str> = headings.iter().collect();
+    let columns = match said {
+        Some(said) => Columns::said(&headings, said)?,
+        None => Columns::of(&headings)?,
+    };
     let mut kept = Kept { step: 1, ..Kept::default() };
     let mut times = Times::new(place.clone());
     let mut row = csv::StringRecord::new();
     loop {
-        let line = table.position().line();
+        let line = before + table.position().line();
         match table.read_record(&mut row) {
             Ok(false) => break,
             Ok(true) => {}
@@ -147,31 +144,111 @@ pub fn read(
             kept.unreadable += 1;
             continue;
         };
+        if let Some(battery) = columns.battery(&row) {
+            kept.of(battery);
+        }
         kept.take(at, columns.sample(&row, delimiter != b','));
     }
     kept.finish(columns, &times)
 }
 
-fn first_line(file: &mut impl std::io::BufRead) -> Result<String, NotTaken> {
-    let mut bytes = Vec::new();
+/// The top of a table: its headings, what each is taken for, and a few rows.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Top {
+    /// As they stand there.
+    pub headings: Vec<String>,
+    /// What each is taken for.
+    pub guessed: Vec<Option<Column>>,
+    /// The first rows, as text.
+    pub rows: Vec<Vec<String>>,
+}
+
+/// Rows that are shown of a table.
+const SHOWN: usize = 3;
+/// Most columns of a table, and the longest text of one that is shown.
+const MOST_COLUMNS: usize = 64;
+const LONGEST_SHOWN: usize = 40;
+
+/// The top of a monitor's table, for whoever says by hand which column is what.
+///
+/// # Errors
+/// [`NotTaken`], where it is no table.
+pub fn top(file: impl Read) -> Result<Top, NotTaken> {
+    let Table { mut table, next_row, .. } = table(file)?;
+    let cut = |record: &csv::StringRecord| -> Vec<String> {
+        let cells = record.iter().take(MOST_COLUMNS);
+        cells.map(|cell| cell.chars().take(LONGEST_SHOWN).collect()).collect()
+    };
+    let headings = table.headers().map_err(|_| NotTaken::NoTable(1))?.clone();
+    let guessed = columns::guessed(&headings.iter().take(MOST_COLUMNS).collect::<Vec<_>>());
+    let mut rows = Vec::new();
+    let mut row = csv::StringRecord::new();
+    while rows.len() < SHOWN && table.read_record(&mut row).map_err(|_| NotTaken::NoTable(2))? {
+        next_row();
+        rows.push(cut(&row));
+    }
+    Ok(Top { headings: cut(&headings), guessed, rows })
+}
+
+/// A table from its headings on.
+struct Table<R, F> {
+    table: csv::Reader<R>,
+    /// To be called where a row is done.
+    next_row: F,
+    /// What separates its columns.
+    delimiter: u8,
+    /// Lines that stand before it.
+    before: u64,
+}
+
+fn table(file: impl Read) -> Result<Table<impl Read, impl Fn()>, NotTaken> {
+    let mut file = std::io::BufReader::with_capacity(1 << 16, file);
+    let (before, first) = beginning(&mut file)?;
+    let text = String::from_utf8_lossy(&first).into_owned();
+    let delimiter = columns::delimiter(text.lines().next().unwrap_or(""));
+    let file = Metered::new(file, "one row", LONGEST);
+    let next_row = file.refill();
+    let first = text.trim_start_matches('\u{feff}').to_owned().into_bytes();
+    let joined = std::io::Cursor::new(first).chain(file);
+    let table = csv::ReaderBuilder::new()
+        .delimiter(delimiter)
+        .flexible(true)
+        .has_headers(true)
+        .trim(csv::Trim::All)
+        .from_reader(joined);
+    Ok(Table { table, next_row, delimiter, before })
+}
+
+/// The lines from that of the headings on, as far as they were read, and how many stood before it. Where none has words that are
+/// known, the first that looks like one of a table is taken for it.
+fn beginning(file: &mut impl std::io::BufRead) -> Result<(u64, Vec<u8>), NotTaken> {
+    let mut lines: Vec<Vec<u8>> = Vec::new();
+    let mut looks_like_one = None;
     // A monitor may write its name and version before the table.
-    for _ in 0..20 {
-        bytes.clear();
-        let read = std::io::BufRead::read_until(&mut file.take(64 * 1024), b'\n', &mut bytes)?;
+    for n in 0..20 {
+        let mut bytes = Vec::new();
+        let read = std::io::BufRead::read_until(&mut file.take(LONGEST), b'\n', &mut bytes)?;
         if read == 0 {
             break;
         }
         let line = String::from_utf8_lossy(&bytes);
         if columns::is_heading(&line) {
-            return Ok(line.trim_end().to_owned());
+            return Ok((n, bytes));
         }
+        if looks_like_one.is_none() && columns::is_row(&line) {
+            looks_like_one = Some(n);
+        }
+        lines.push(bytes);
     }
-    Err(NotTaken::Columns(Unclear::Heading))
+    let from = looks_like_one.ok_or(NotTaken::Columns(Unclear::Heading))?;
+    Ok((from, lines.split_off(from as usize).concat()))
 }
 
 /// What is kept while rows come.
 #[derive(Default)]
 struct Kept {
+    /// Batteries that rows are of; more than can be are rows that are numbered.
+    batteries: Vec<String>,
     first: Option<i64>,
     begins: Option<DateTime>,
     last: i64,
@@ -185,7 +262,17 @@ struct Kept {
     thinned: bool,
 }
 
+/// Batteries of one file that are told apart: a column with more is something else.
+const MOST_BATTERIES: usize = 8;
+
 impl Kept {
+    fn of(&mut self, battery: &str) {
+        let new = !battery.is_empty() && !self.batteries.iter().any(|b| b == battery);
+        if new && self.batteries.len() <= MOST_BATTERIES {
+            self.batteries.push(battery.chars().take(24).collect());
+        }
+    }
+
     fn take(&mut self, (at, civil): (i64, DateTime), sample: Sample) {
         let first = *self.first.get_or_insert(at);
         if self.begins.is_none() {
@@ -219,6 +306,9 @@ impl Kept {
 
     fn finish(mut self, columns: Columns, times: &Times) -> Result<Recorded, NotTaken> {
         let Some(begins) = self.begins else { return Err(NotTaken::Empty) };
+        if (2..=MOST_BATTERIES).contains(&self.batteries.len()) {
+            return Err(NotTaken::Several(self.batteries));
+        }
         let mut odd = Vec::new();
         if columns.amps_from_watts {
             odd.push("Amps are worked out of watts and volts".to_owned());
@@ -243,9 +333,31 @@ impl Kept {
         if self.thinned {
             odd.push(format!("of so many rows one in {} is kept", self.step));
         }
+        odd.extend(at_rest(&self.samples));
         odd.extend(times.odd());
         Ok(Recorded { begins, samples: self.samples, columns, odd, rows: self.rows })
     }
+}
+
+/// Less than this is taken for nothing, and so many hours of the same show that it is no chance. [A], [h]
+const NOTHING: f64 = 0.02;
+const HOURS_AT_REST: f64 = 1.0;
+
+/// A meter that counts on while nothing runs: its zero is off, or something cannot be switched off.
+fn at_rest(samples: &[Sample]) -> Option<String> {
+    let mut rests: Vec<(f64, f64)> = samples
+        .windows(2)
+        .filter(|pair| trips::rests(pair[0].amps) && pair[1].at - pair[0].at <= GAP)
+        .map(|pair| (f64::from(pair[0].amps), f64::from(pair[1].at - pair[0].at) / 3600.0))
+        .collect();
+    let hours: f64 = rests.iter().map(|r| r.1).sum();
+    rests.sort_by(|a, b| a.0.total_cmp(&b.0));
+    let middle = rests.get(rests.len() / 2)?.0;
+    (hours >= HOURS_AT_REST && middle.abs() >= NOTHING).then(|| {
+        format!(
+            "it counts {middle:.2} A while nothing is driven: something stays on, or its zero is off by that"
+        )
+    })
 }
 
 /// Turns amps round that are negative while the charge falls, or where no charge is told while more flows one way than the

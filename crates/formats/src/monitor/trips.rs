@@ -28,6 +28,11 @@ pub struct Trip {
 
 /// More than this share of the most amps, and at the least so many, is driving. [A]
 const DRIVES: (f32, f32) = (0.03, 0.8);
+/// Whether so many amps are none of driving. [A]
+pub(super) fn rests(amps: f32) -> bool {
+    amps.abs() <= DRIVES.1
+}
+
 /// A pause longer than this ends an outing. [s]
 const PAUSE: u32 = 3 * 3600;
 /// Shorter, or of less, is none. [s], [Ah]

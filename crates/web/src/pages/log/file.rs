@@ -67,7 +67,7 @@ fn look(mut upload: Upload) -> Result<Held, String> {
     if text.trim_start_matches('\u{feff}').trim_start().starts_with('{') {
         return whole_log(upload.file).map(Held::Log);
     }
-    let recorded = monitor::read(upload.file, &TimeZone::system(), |_| true)
+    let recorded = monitor::read(upload.file, &TimeZone::system(), None, |_| true)
         .map_err(|e| format!("Not taken: {e}."))?;
     let trips = monitor::trips(&recorded);
     if trips.is_empty() {
@@ -111,6 +111,7 @@ fn taken_for(recorded: &Recorded) -> String {
             Column::Watts => "watts",
             Column::Charge => "charge",
             Column::Warmth => "temperature",
+            Column::Battery => "battery",
         };
         format!("{what}: {heading}")
     });
