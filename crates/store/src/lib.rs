@@ -30,7 +30,7 @@ pub use shelf::{
 use lake_hour_core::log::{Log, Logged};
 use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::{Battery, Candidate};
-use lake_hour_formats::monitor::Sample;
+use lake_hour_formats::monitor::{Said, Sample};
 use rusqlite::{Connection, Transaction};
 use seen::Seen;
 use shelf::{Begun, Way};
@@ -149,6 +149,24 @@ impl Store {
     /// [`StoreError`] when the file cannot be read.
     pub async fn recorded(&self, rig: RigId, id: i64) -> Result<Vec<Sample>, StoreError> {
         self.read(move |c| log::recorded(c, rig, id)).await
+    }
+
+    /// Which column of a monitor's table is what, as it was said of these headings before.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the file cannot be read.
+    pub async fn said_of(&self, headings: &[String]) -> Result<Option<Said>, StoreError> {
+        let headings = log::headings_key(headings);
+        self.read(move |c| log::said_of(c, &headings)).await
+    }
+
+    /// Keeps which column is what for the next table with these headings.
+    ///
+    /// # Errors
+    /// [`StoreError`] when it cannot be written.
+    pub async fn keep_said(&self, headings: &[String], said: Said) -> Result<(), StoreError> {
+        let headings = log::headings_key(headings);
+        self.write(move |t| log::keep_said(t, &headings, &said)).await
     }
 
     /// One entry of a log.

@@ -9,7 +9,7 @@ use flate2::read::DeflateDecoder;
 use flate2::write::DeflateEncoder;
 use lake_hour_core::log::{Log, Logged};
 use lake_hour_formats::logged;
-use lake_hour_formats::monitor::{self, Sample};
+use lake_hour_formats::monitor::{self, Column, Said, Sample};
 use rusqlite::{Connection, OptionalExtension, params};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
@@ -209,4 +209,41 @@ pub(crate) fn remove(c: &Connection, rig: RigId, id: LogId) -> Result<(), StoreE
         return Err(StoreError::NotFound("entry"));
     }
     delete(c, rig, id.0)
+}
+
+/// Monitors that are remembered; the headings of one are no longer than this. [bytes]
+const MOST_MONITORS: i64 = 200;
+const LONGEST_HEADINGS: usize = 4096;
+
+/// Headings as one text, each on a line of its own.
+pub(crate) fn headings_key(headings: &[String]) -> String {
+    headings.join("\n").chars().take(LONGEST_HEADINGS).collect()
+}
+
+/// What was said of such headings. What cannot be read any more was never said.
+pub(crate) fn said_of(c: &Connection, headings: &str) -> Result<Option<Said>, StoreError> {
+    let mut select = c.prepare_cached("SELECT said FROM monitor_columns WHERE headings = ?1")?;
+    let text: Option<String> = select.query_row([headings], |r| r.get("said")).optional()?;
+    let read = |text: String| -> Option<Said> {
+        let all: Vec<(String, usize)> = serde_json::from_str(&text).ok()?;
+        all.into_iter().map(|(key, n)| Some((Column::from_key(&key)?, n))).collect()
+    };
+    Ok(text.and_then(read))
+}
+
+/// Keeps it. Of too many monitors the first is forgotten.
+pub(crate) fn keep_said(c: &Connection, headings: &str, said: &Said) -> Result<(), StoreError> {
+    let all: Vec<(&str, usize)> = said.iter().map(|(column, n)| (column.key(), *n)).collect();
+    let text = serde_json::to_string(&all).map_err(|_| StoreError::Panicked)?;
+    c.execute(
+        "INSERT INTO monitor_columns (headings, said) VALUES (?1, ?2)
+         ON CONFLICT (headings) DO UPDATE SET said = excluded.said",
+        params![headings, text],
+    )?;
+    c.execute(
+        "DELETE FROM monitor_columns WHERE headings NOT IN
+         (SELECT headings FROM monitor_columns ORDER BY headings = ?1 DESC LIMIT ?2)",
+        params![headings, MOST_MONITORS],
+    )?;
+    Ok(())
 }

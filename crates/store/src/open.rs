@@ -17,6 +17,7 @@ const STEPS: &[M<'static>] = &[
     M::up(include_str!("../migrations/0004_found.sql")),
     M::up(include_str!("../migrations/0005_numbers.sql")),
     M::up(include_str!("../migrations/0006_log.sql")),
+    M::up(include_str!("../migrations/0007_columns.sql")),
 ];
 const MIGRATIONS: Migrations<'static> = Migrations::from_slice(STEPS);
 

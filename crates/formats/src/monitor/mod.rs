@@ -71,6 +71,9 @@ pub enum NotTaken {
         /// What stands there.
         text: String,
     },
+    /// No figures where amps should be.
+    #[error("no row has a figure in the column \u{201c}{0}\u{201d}, which is taken for the amps")]
+    NoAmps(String),
     /// Rows of several batteries.
     #[error("its rows are of {} batteries, {}: save each as a file of its own", .0.len(), .0.join(", "))]
     Several(Vec<String>),
@@ -308,6 +311,11 @@ impl Kept {
         let Some(begins) = self.begins else { return Err(NotTaken::Empty) };
         if (2..=MOST_BATTERIES).contains(&self.batteries.len()) {
             return Err(NotTaken::Several(self.batteries));
+        }
+        if self.samples.iter().all(|s| s.amps.is_nan()) {
+            let from = if columns.amps_from_watts { Column::Watts } else { Column::Amps };
+            let heading = columns.told().into_iter().find(|(column, _)| *column == from);
+            return Err(NotTaken::NoAmps(heading.map_or_else(String::new, |(_, h)| h)));
         }
         let mut odd = Vec::new();
         if columns.amps_from_watts {

@@ -183,3 +183,25 @@ async fn undo_of_a_long_log_holds_no_more_than_of_a_short_one() {
         .unwrap();
     assert!(held < 4 * rig, "{held} of {rig}");
 }
+
+/// What was said of a monitor's columns is there for the next file with the same headings, and for no other.
+#[tokio::test]
+async fn what_was_said_of_headings_is_remembered() {
+    use lake_hour_formats::monitor::Column;
+    let (_folder, _path, store, _rig) = store().await;
+    let headings = |words: &[&str]| words.iter().map(|w| (*w).to_owned()).collect::<Vec<_>>();
+    let (lake, other) = (headings(&["Zeit", "Strom"]), headings(&["Zeit Strom"]));
+    assert_eq!(store.said_of(&lake).await.unwrap(), None);
+    let said = vec![(Column::Time, 0), (Column::Amps, 1)];
+    store.keep_said(&lake, said.clone()).await.unwrap();
+    assert_eq!(store.said_of(&lake).await.unwrap(), Some(said));
+    assert_eq!(store.said_of(&other).await.unwrap(), None);
+    let again = vec![(Column::Time, 0), (Column::Watts, 1)];
+    store.keep_said(&lake, again.clone()).await.unwrap();
+    // However many monitors there are, the one that was told of last is known.
+    for n in 0..210 {
+        let one = headings(&[&format!("A{n}"), "B"]);
+        store.keep_said(&one, again.clone()).await.unwrap();
+        assert_eq!(store.said_of(&one).await.unwrap().as_ref(), Some(&again), "{n}");
+    }
+}

@@ -6,6 +6,7 @@ use crate::frame::form::merge::Merged;
 use crate::frame::form::{Problems, Shown, Typed};
 use crate::frame::judged::Verdicts;
 use crate::frame::look::Look;
+use crate::frame::records::Record;
 use crate::frame::render::Render;
 use crate::frame::view::{Open, Page, View};
 use crate::frame::weighed::{OnBoard, Scales};
@@ -46,6 +47,8 @@ pub(crate) struct Scene {
     pub(crate) log: Option<Arc<KeptLog>>,
     /// What a monitor recorded of the outing that is drawn.
     pub(crate) recorded: Vec<Sample>,
+    /// A monitor's table that waits to be told of.
+    pub(crate) record: Option<Arc<Record>>,
     /// What the Board's decision rests on, where it was asked for.
     pub(crate) scales: Option<Scales>,
 }
@@ -218,8 +221,14 @@ impl Asked {
             Some(kept) => self.recorded(&kept.log).await?,
             None => Vec::new(),
         };
+        let record = match view.open {
+            Open::Record(id) => {
+                u64::try_from(id).ok().and_then(|id| self.app.records.get(self.rig, id))
+            }
+            _ => None,
+        };
         let (draft, said) = (None, None);
-        Ok(Scene { board, view, look, draft, said, shelf, verdicts, scales, log, recorded })
+        Ok(Scene { board, view, look, draft, said, shelf, verdicts, scales, log, recorded, record })
     }
 
     /// What a monitor recorded of the outing that is drawn.

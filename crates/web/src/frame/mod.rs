@@ -12,6 +12,7 @@ pub(crate) mod held;
 pub(crate) mod judged;
 pub(crate) mod look;
 pub(crate) mod proposed;
+pub(crate) mod records;
 pub(crate) mod render;
 pub(crate) mod server;
 pub(crate) mod turned;
@@ -31,6 +32,7 @@ use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::Candidate;
 use lake_hour_store::{RigId, Store, StoreError};
 use proposed::Proposed;
+use records::Records;
 use render::Render;
 use std::sync::Arc;
 use tokio::sync::Semaphore;
@@ -55,6 +57,8 @@ pub struct App {
     pub(crate) weighing: Weighing,
     /// Files on their way to the shelf.
     pub(crate) files: Files,
+    /// Tables of monitors that wait to be told of.
+    pub(crate) records: Records,
     /// A copy that was sent to be brought back, and looked at.
     pub(crate) brought: Brought,
     drawing: Drawing,
@@ -71,6 +75,7 @@ impl App {
             proposed: Proposed::default(),
             weighing: Weighing::default(),
             files: Files::default(),
+            records: Records::default(),
             brought: Brought::default(),
             drawing,
         }

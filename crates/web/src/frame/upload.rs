@@ -1,6 +1,7 @@
 //! A file sent by a form, taken piece by piece into a file of its own, so that memory stays small.
 
 use crate::frame::error::PageError;
+use crate::frame::form::Typed;
 use axum::extract::Multipart;
 use axum::http::StatusCode;
 use std::io::{Seek, SeekFrom, Write};
@@ -14,7 +15,13 @@ pub(crate) struct Upload {
     pub(crate) file: std::fs::File,
     /// How many they are.
     pub(crate) size: u64,
+    /// What was said beside it.
+    pub(crate) beside: Typed,
 }
+
+/// Fields beside a file, and the longest text of one. [bytes]
+const MOST_BESIDE: usize = 8;
+const LONGEST_BESIDE: usize = 100;
 
 /// Takes the field `file`, of at most `largest` bytes. `None` when nothing was chosen.
 pub(crate) async fn receive(
@@ -31,8 +38,18 @@ pub(crate) async fn receive(
     };
     let mut file = tempfile::tempfile().map_err(|_| PageError::Broken)?;
     let (mut size, mut name) = (0, String::new());
+    let (mut said, mut beside) = (0, Typed::default());
     while let Some(mut field) = form.next_field().await.map_err(refused)? {
         if field.name() != Some("file") {
+            let of = field.name().unwrap_or_default().to_owned();
+            let mut text = Vec::new();
+            while let Some(chunk) = field.chunk().await.map_err(refused)? {
+                text.extend(chunk.iter().take(LONGEST_BESIDE - text.len()));
+            }
+            if said < MOST_BESIDE && !of.is_empty() {
+                said += 1;
+                beside = beside.with(&of, String::from_utf8_lossy(&text));
+            }
             continue;
         }
         name = field.file_name().unwrap_or_default().chars().take(80).collect();
@@ -42,5 +59,5 @@ pub(crate) async fn receive(
         }
     }
     file.seek(SeekFrom::Start(0)).map_err(|_| PageError::Broken)?;
-    Ok((size > 0).then_some(Upload { name, file, size }))
+    Ok((size > 0).then_some(Upload { name, file, size, beside }))
 }

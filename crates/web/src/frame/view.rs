@@ -268,6 +268,8 @@ pub(crate) enum Open {
     Logging(Logging),
     /// The form of an entry of the log.
     Entry(i64),
+    /// A monitor's table, to be told which column is what.
+    Record(i64),
 }
 
 /// What a new entry of the log is.
@@ -343,6 +345,7 @@ impl Open {
                 .or_else(|| id("working-").map(Self::Working))
                 .or_else(|| id("stretch-").map(Self::Stretch))
                 .or_else(|| id("entry-").map(Self::Entry))
+                .or_else(|| id("record-").map(Self::Record))
                 .unwrap_or_default(),
         }
     }
@@ -360,6 +363,7 @@ impl Open {
             Self::Working(id) => format!("working-{id}"),
             Self::Logging(kind) => kind.key().to_owned(),
             Self::Entry(id) => format!("entry-{id}"),
+            Self::Record(id) => format!("record-{id}"),
         })
     }
 }

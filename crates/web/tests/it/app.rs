@@ -71,9 +71,21 @@ impl TestApp {
 impl TestApp {
     /// A file sent by a form.
     pub(crate) async fn upload(&self, path: &str, name: &str, file: &[u8]) -> Answer {
-        let head = format!(
-            "--b\r\nContent-Disposition: form-data; name=\"file\"; filename=\"{name}\"\r\n\r\n"
-        );
+        self.upload_with(path, name, file, &[]).await
+    }
+
+    /// The same with other fields beside the file.
+    pub(crate) async fn upload_with(
+        &self,
+        path: &str,
+        name: &str,
+        file: &[u8],
+        beside: &[(&str, &str)],
+    ) -> Answer {
+        let part = |name: &str| format!("--b\r\nContent-Disposition: form-data; name=\"{name}\"");
+        let fields = beside.iter().map(|(name, said)| format!("{}\r\n\r\n{said}\r\n", part(name)));
+        let fields: String = fields.collect();
+        let head = format!("{fields}{}; filename=\"{name}\"\r\n\r\n", part("file"));
         let body = [head.as_bytes(), file, b"\r\n--b--\r\n"].concat();
         let mut request = post(path, "").body(Body::from(body)).unwrap();
         let kind = "multipart/form-data; boundary=b".parse().unwrap();

@@ -309,10 +309,10 @@ async fn a_monitors_file_becomes_outings_once_and_a_track_tells_how_far() {
     for (file, says) in [
         (track(25, true), "no outing of 25 Sep 2026"),
         (track(22, false), "no times"),
-        ("a,b\n1,2\n".to_owned(), "headings"),
+        ("words\nand more\n".to_owned(), "headings"),
         ("<html>".to_owned(), "Not taken"),
         (String::new(), "Choose a file"),
-        ("Time,Amps,Volts\n2026-09-22 07:00:00,0,12\n".to_owned(), "nothing is driven"),
+        ("Time,Amps,Volts\n2026-09-22 07:00:00,0,24\n".to_owned(), "nothing is driven"),
     ] {
         let answer = app.upload(&path, "x", file.as_bytes()).await;
         assert_eq!(answer.status, StatusCode::UNPROCESSABLE_ENTITY, "{says}");
@@ -558,4 +558,92 @@ async fn each_unit_is_read_and_the_weak_one_is_named() {
     let body = form_urlencoded::Serializer::new(String::new()).extend_pairs(filled).finish();
     let asked = app.swap(&format!("{LOG}/entries/1?page=log&open=entry-1"), &body).await;
     assert_eq!(asked.status, StatusCode::UNPROCESSABLE_ENTITY, "a unit without a number");
+}
+
+/// A table whose words are not known is asked about; what is said of it is kept for the next one; whose it is is looked at.
+#[tokio::test]
+async fn a_table_in_other_words_is_asked_about_and_remembered() {
+    let app = TestApp::with_demo().await;
+    let path = format!("{LOG}/file?page=log");
+    let table = |day: u32, volts: f64| -> String {
+        let rows = (0..90).map(|n| {
+            let at = format!("2026-09-{day} {:02}:{:02}", 7 + n / 60, n % 60);
+            format!("{at};{volts};20;{}", 100 - n / 3)
+        });
+        format!("Zeit;Spannung;Strom;Stand\n{}\n", rows.collect::<Vec<_>>().join("\n"))
+    };
+    let asked = app.upload(&path, "lake.csv", table(21, 24.9).as_bytes()).await;
+    assert_eq!(asked.status, StatusCode::UNPROCESSABLE_ENTITY);
+    assert!(asked.text("#record-problem").contains("No column is the time"));
+    assert!(asked.text("#record-title").contains("lake.csv"));
+    assert_eq!(asked.texts("#form-record tbody tr").len(), 4);
+    let action = asked.attribute("#form-record", "action").unwrap();
+    // Half of it said is asked about again, with what was chosen in its place.
+    let half = app.swap(&action, "column_0=time&column_1=volts&is=outings&of=").await;
+    assert!(half.text("#record-problem").contains("amps"), "{}", half.text("#record-problem"));
+    let kept = half.filled("#form-record");
+    assert!(kept.contains(&("column_1".to_owned(), "volts".to_owned())), "{kept:?}");
+    let wrong = app.swap(&action, "column_0=amps&column_2=time&is=outings&of=").await;
+    let says = wrong.text("#record-problem");
+    assert!(says.contains("No row has a figure") && says.contains("Zeit"), "{says}");
+    let said = "column_0=time&column_1=volts&column_2=amps&column_3=charge&is=outings";
+    // What is aboard has 24 V; a pack of 12 V it cannot have been.
+    let all = app.get("/rigs/1/plan.json").await.body;
+    assert!(all.contains("\"system_voltage_v\": 24"), "the demo's boat has 24 V");
+    let taken = app.swap(&action, &format!("{said}&of=")).await;
+    assert_eq!(taken.status, StatusCode::OK, "{}", taken.text("#record-problem"));
+    assert!(taken.texts("#panel-record").is_empty());
+    assert!(taken.text("#notice").contains("time: Zeit; volts: Spannung"));
+    assert_eq!(app.get(LOG).await.text("#outing-title").split(',').next(), Some("21 Sep 2026"));
+    // It is gone by now, and says so.
+    assert_eq!(app.post(&action, said).await.status, StatusCode::NOT_FOUND);
+    // The next file of that monitor is taken at once; one of other volts is asked about.
+    let next = app.upload(&path, "lake.csv", table(22, 24.9).as_bytes()).await;
+    assert_eq!(next.status, StatusCode::SEE_OTHER);
+    let other = app.upload(&path, "lake.csv", table(23, 51.2).as_bytes()).await;
+    let says = other.text("#record-problem");
+    assert!(says.contains("51.2 V are not those of"), "{says}");
+    let columns = other.filled("#form-record");
+    assert!(columns.contains(&("column_2".to_owned(), "amps".to_owned())), "{columns:?}");
+}
+
+/// A test on the bench comes from a file: adjusted as one that was typed, with its curve on the report.
+#[tokio::test]
+async fn a_capacity_test_comes_from_a_file_with_its_curve() {
+    let app = TestApp::with_demo().await;
+    let rows = |last: u32| -> String {
+        let row = |n: u32| {
+            let (h, m) = (7 + n / 60, n % 60);
+            let volts = 25.6 - 4.7 * f64::from(n) / 930.0;
+            format!("2026-09-{} {:02}:{m:02},{volts:.2},5.0,77", 12 + h / 24, h % 24)
+        };
+        let all: Vec<String> = (0..=last).map(row).collect();
+        format!("Time,Volts,Amps,Temp (F)\n{}\n", all.join("\n"))
+    };
+    let path = format!("{LOG}/file?page=log");
+    let send = async |rows: String| {
+        app.upload_with(&path, "bench.csv", rows.as_bytes(), &[("is", "test")]).await
+    };
+    let taken = send(rows(930)).await;
+    assert_eq!(taken.status, StatusCode::SEE_OTHER, "{:?}", taken.texts(".problem"));
+    let page = app.get(LOG).await;
+    let row = page.texts(".log-rows tr").into_iter().find(|r| r.contains("Capacity test")).unwrap();
+    assert!(row.contains("77 Ah") && row.contains("% of its label"), "{row}");
+    let report = page.attribute(".log-rows a[href$=report]", "href").unwrap();
+    let sheet = app.get(&report).await;
+    let line = sheet.attribute(".report-line", "points").unwrap();
+    assert!(line.split(' ').count() > 100, "{line}");
+    assert!(
+        sheet.text(".report-two").contains("1.8 kWh of 2.6 kWh promised"),
+        "{}",
+        sheet.text(".report-two")
+    );
+    // Once more it is known; one that was stopped early is cut short, and nothing is made of the rest.
+    let again = send(rows(930)).await;
+    assert!(again.text("#log-file-problem").contains("logged already"));
+    send(rows(400)).await;
+    let page = app.get(LOG).await;
+    assert!(page.texts(".log-rows tr").iter().any(|r| r.contains("cut short: it has that much")));
+    let none = send("Time,Volts,Amps\n2026-09-12 07:00,25,0\n".to_owned()).await;
+    assert!(none.text("#log-file-problem").contains("0 discharges"));
 }

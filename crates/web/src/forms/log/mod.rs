@@ -3,7 +3,7 @@
 mod read;
 mod typed;
 
-pub(crate) use read::{Against, read};
+pub(crate) use read::{Against, as_owned, read};
 pub(crate) use typed::typed;
 
 use super::{Field, Shown, Spec, Typed};
@@ -141,7 +141,7 @@ impl Which {
         owned.into_iter().chain(others.into_iter().map(|(_, w, n)| (w, n))).collect()
     }
 
-    fn read(text: &str, board: &Board, log: &Log) -> Option<Self> {
+    pub(crate) fn read(text: &str, board: &Board, log: &Log) -> Option<Self> {
         let (what, id) = text.split_once('-')?;
         let id: i64 = id.parse().ok()?;
         match what {

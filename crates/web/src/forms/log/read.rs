@@ -156,7 +156,7 @@ pub(crate) fn read(
 }
 
 /// A pack of the Board as one that is owned: what the Board makes of it is left there.
-fn as_owned(pack: &Pack) -> Pack {
+pub(crate) fn as_owned(pack: &Pack) -> Pack {
     let shown = lake_hour_core::pack::Shown::Full;
     Pack { chosen: false, aboard: true, shown, ..lake_hour_core::log::unlearned(pack) }
 }

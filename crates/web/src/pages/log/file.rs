@@ -1,7 +1,8 @@
 //! What a battery monitor recorded becomes outings; a track tells how far they went.
 
-use super::rows;
+use super::{record, rows};
 use crate::figures;
+use crate::forms::log::as_owned;
 use crate::forms::{Problems, Typed};
 use crate::frame::asked::Asked;
 use crate::frame::error::PageError;
@@ -10,23 +11,21 @@ use crate::frame::view::{Open, Page, Part};
 use axum::extract::Multipart;
 use axum::response::Response;
 use jiff::tz::TimeZone;
-use lake_hour_core::log::{Charge, Log, Logged, Outing, Owned, Used, as_driven_with, unlearned};
+use lake_hour_core::log::{Charge, Log, Logged, Outing, Used, as_driven_with};
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
-use lake_hour_core::units::{AmpHours, Hours, Metres};
+use lake_hour_core::units::Metres;
 use lake_hour_formats::gpx;
-use lake_hour_formats::monitor::{self, Column, Recorded, Trip};
+use lake_hour_formats::monitor;
 use lake_hour_store::{Board, Change, LogId};
 use std::io::{BufReader, Read, Seek, SeekFrom};
 
 /// Largest upload taken: a season at a row a second is some 100 MB. [bytes]
 pub(super) const LARGEST: usize = 600 * 1024 * 1024;
-/// Most outings of one file.
-const MOST_TRIPS: usize = 400;
 
 /// What a file held.
 enum Held {
-    Record(Box<Recorded>, Vec<Trip>),
+    Table(Box<(Upload, monitor::Top)>),
     Track(gpx::Way),
     Log(Log),
 }
@@ -50,7 +49,12 @@ pub(super) async fn bring(asked: Asked, form: Multipart) -> Result<Response, Pag
             let sentence = format!("Took {} entries from {name}", log.all.len());
             asked.change(Ok(Change::AddLog(sentence, log)), part, Typed::default()).await
         }
-        Ok(Held::Record(recorded, trips)) => record(asked, &name, *recorded, trips, part).await,
+        Ok(Held::Table(table)) => {
+            let (upload, top) = *table;
+            let beside = upload.beside.clone();
+            let held = asked.app.records.hold(asked.rig, upload, top);
+            record::sent(asked, held, &beside).await
+        }
     }
 }
 
@@ -67,17 +71,8 @@ fn look(mut upload: Upload) -> Result<Held, String> {
     if text.trim_start_matches('\u{feff}').trim_start().starts_with('{') {
         return whole_log(upload.file).map(Held::Log);
     }
-    let recorded = monitor::read(upload.file, &TimeZone::system(), None, |_| true)
-        .map_err(|e| format!("Not taken: {e}."))?;
-    let trips = monitor::trips(&recorded);
-    if trips.is_empty() {
-        return Err(format!(
-            "Not taken: in {} rows nothing is driven for five minutes. {}",
-            recorded.rows,
-            taken_for(&recorded)
-        ));
-    }
-    Ok(Held::Record(Box::new(recorded), trips))
+    let top = monitor::top(&upload.file).map_err(|e| format!("Not taken: {e}."))?;
+    Ok(Held::Table(Box::new((upload, top))))
 }
 
 /// A log that was saved here or elsewhere. What a monitor recorded is not in it.
@@ -100,24 +95,6 @@ fn whole_log(file: std::fs::File) -> Result<Log, String> {
     if log.all.is_empty() { Err("Not taken: there is nothing in it.".to_owned()) } else { Ok(log) }
 }
 
-/// "Taken for the time: Timestamp; amps: Current (A)."
-fn taken_for(recorded: &Recorded) -> String {
-    let all = recorded.columns.told().into_iter().map(|(column, heading)| {
-        let what = match column {
-            Column::Time => "time",
-            Column::Date => "date",
-            Column::Volts => "volts",
-            Column::Amps => "amps",
-            Column::Watts => "watts",
-            Column::Charge => "charge",
-            Column::Warmth => "temperature",
-            Column::Battery => "battery",
-        };
-        format!("{what}: {heading}")
-    });
-    format!("Taken for the {}", all.collect::<Vec<_>>().join("; "))
-}
-
 /// The pack that a record is of: the one the log is about, else what the Board has aboard or begins with.
 pub(super) fn whose(board: &Board, log: &Log) -> Option<(Option<i64>, Pack)> {
     if let Some((id, owned)) = log.about() {
@@ -125,77 +102,7 @@ pub(super) fn whose(board: &Board, log: &Log) -> Option<(Option<i64>, Pack)> {
     }
     let packs = &board.plan.packs;
     let pack = packs.iter().find(|p| p.aboard || p.chosen).or_else(|| packs.first())?;
-    Some((None, Pack { aboard: true, chosen: false, ..unlearned(pack) }))
-}
-
-async fn record(
-    asked: Asked,
-    file: &str,
-    recorded: Recorded,
-    trips: Vec<Trip>,
-    part: Open,
-) -> Result<Response, PageError> {
-    let board = asked.board().await?;
-    let log = asked.app.store.log(asked.rig).await?.log;
-    let refused = |says: String| Err(Problems::one("file", says));
-    let Some((of, pack)) = whose(&board, &log) else {
-        let says = "Put the pack on the Board first that this was recorded of.".to_owned();
-        return asked.change(refused(says), part, Typed::default()).await;
-    };
-    let known = |trip: &Trip| {
-        log.outings().any(|(_, o)| {
-            let hours = o.hours.map_or(0.0, Hours::value);
-            o.date == trip.begins.date()
-                && o.recorded.is_some()
-                && (hours - trip.hours).abs() < 0.02
-        })
-    };
-    let (there, new): (Vec<Trip>, Vec<Trip>) = trips.into_iter().partition(known);
-    if new.is_empty() {
-        let says = match there.len() {
-            1 => "Not taken: its outing is logged already.".to_owned(),
-            n => format!("Not taken: all {n} outings of it are logged already."),
-        };
-        return asked.change(refused(says), part, Typed::default()).await;
-    }
-    if new.len() > MOST_TRIPS {
-        let says = format!("Not taken: {} outings; at most {MOST_TRIPS} at once.", new.len());
-        return asked.change(refused(says), part, Typed::default()).await;
-    }
-    let mut note = vec![format!("{file}: {}", taken_for(&recorded))];
-    note.extend(recorded.odd.iter().cloned());
-    let note: String = note.join(". ").chars().take(lake_hour_core::allowed::TEXT_LENGTH).collect();
-    let mut all = Vec::new();
-    if of.is_none() {
-        all.push((1, Logged::Owned(Box::new(Owned::of(pack.clone(), new[0].begins.date())))));
-    }
-    let own = of.unwrap_or(1);
-    for (n, trip) in (2..).zip(&new) {
-        let first = recorded.samples[trip.rows.start].at;
-        let rows = recorded.samples[trip.rows.clone()].iter();
-        let rows = rows.map(|s| monitor::Sample { at: s.at - first, ..*s }).collect();
-        let kept = asked.app.store.keep_recorded(asked.rig, rows).await?;
-        let outing = outing(&board.plan, &pack, trip, note.clone());
-        let outing = Outing { of: Some(own), recorded: Some(kept), ..outing };
-        all.push((n, Logged::Outing(Box::new(outing))));
-    }
-    let what = match (new.len(), there.len()) {
-        (1, 0) => format!("Logged the outing of {}", rows::day(new[0].begins.date())),
-        (n, 0) => format!("Logged {n} outings"),
-        (n, old) => format!("Logged {n} outings; {old} were logged already"),
-    };
-    let odd = if recorded.odd.is_empty() {
-        String::new()
-    } else {
-        format!(" ({})", recorded.odd.join("; "))
-    };
-    let sentence = format!("{what} from {} rows. {}{odd}", recorded.rows, taken_for(&recorded));
-    // Where the pack is owned already the entries name it by its number as it is.
-    let change = match of {
-        None => Change::AddLog(sentence, Log::of(all)),
-        Some(_) => Change::AddSame(sentence, Log::of(all)),
-    };
-    asked.change(Ok(change), part, Typed::default()).await
+    Some((None, as_owned(pack)))
 }
 
 /// An outing with a pack by a plan as it stands, of which nothing is told yet.
@@ -214,21 +121,6 @@ pub(super) fn as_it_stands(plan: &Plan, pack: &Pack, date: jiff::civil::Date) ->
         recorded: None,
         counts: true,
         plan: as_driven_with(plan, pack),
-    }
-}
-
-fn outing(plan: &Plan, pack: &Pack, trip: &Trip, note: String) -> Outing {
-    let start = match trip.share {
-        Some((from, _)) if from < 0.995 => Charge::Meter(from),
-        _ => Charge::Full,
-    };
-    Outing {
-        name: "Recorded".to_owned(),
-        hours: Some(Hours::of(trip.hours)),
-        start,
-        used: Used::AmpHours(AmpHours::of(trip.used_ah)),
-        note,
-        ..as_it_stands(plan, pack, trip.begins.date())
     }
 }
 

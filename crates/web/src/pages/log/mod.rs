@@ -7,6 +7,7 @@ mod health;
 mod learned;
 mod outing;
 mod page;
+mod record;
 mod report;
 mod rows;
 mod season;
@@ -50,6 +51,7 @@ pub(crate) fn routes() -> Router<App> {
             "/rigs/{rig}/log/file",
             post(file::bring).layer(DefaultBodyLimit::max(file::LARGEST)).get(back),
         )
+        .route("/rigs/{rig}/log/record/{id}", post(record::told).get(back))
         .route("/rigs/{rig}/log.json", get(save))
         .route("/rigs/{rig}/care.ics", get(calendar))
 }
@@ -80,7 +82,11 @@ async fn report_of(asked: Asked, Path((_, id)): Path<(i64, i64)>) -> Result<Resp
     let asked = asked.on(Page::Log);
     let log = asked.app.store.log(asked.rig).await?.log;
     let scene = asked.scene(asked.board().await?).await?;
-    let html = asked.app.working(move || report::sheet(&scene, &log, id)).await?;
+    let recorded = match log.tests().find(|(n, _)| *n == id).and_then(|(_, t)| t.recorded) {
+        Some(kept) => asked.app.store.recorded(asked.rig, kept).await?,
+        None => Vec::new(),
+    };
+    let html = asked.app.working(move || report::sheet(&scene, &log, id, &recorded)).await?;
     let gone = || PageError::Gone("a capacity test that can be reported".to_owned());
     Ok(axum::response::Html(html.ok_or_else(gone)??).into_response())
 }

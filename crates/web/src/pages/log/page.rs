@@ -3,6 +3,7 @@
 use super::care::{CareView, DueView};
 use super::learned::LearnedView;
 use super::outing::OutingView;
+use super::record::RecordView;
 use super::rows::{self, Row};
 use super::season::SeasonView;
 use super::today;
@@ -66,6 +67,10 @@ pub(crate) struct LogPage {
     packs: Vec<PackView>,
     /// Sums of the season.
     season: Option<SeasonView>,
+    /// A monitor's table that is asked about.
+    record: Option<RecordView>,
+    /// Packs that a file can be of, the one at hand first: key and name.
+    offered: Vec<(String, String)>,
     /// Why a file was not taken.
     import_problem: Option<String>,
     /// Nothing can be logged: no pack is on the Board.
@@ -110,6 +115,11 @@ impl LogPage {
             charged,
             packs: packs(log, board.rig, view, say),
             season: SeasonView::of(board, log, health.as_ref().map(|h| &h.life), say),
+            record: RecordView::of(scene, log),
+            offered: forms::Which::offered(board, log)
+                .into_iter()
+                .map(|(which, name)| (which.key(board), name))
+                .collect(),
             import_problem: scene
                 .draft_of(Open::Part(Part::Import))
                 .and_then(|d| d.problems.get("file").map(str::to_owned)),

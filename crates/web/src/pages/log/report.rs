@@ -7,10 +7,11 @@ use crate::frame::error::PageError;
 use crate::frame::head::Head;
 use askama::Template;
 use lake_hour_core::drawdown::fit;
-use lake_hour_core::log::{CapacityFound, CapacityTest, Did, Log, Owned, Test};
+use lake_hour_core::log::{CapacityFound, CapacityTest, Did, Log, Owned, Test, thinned};
 use lake_hour_core::pack::Pack;
 use lake_hour_core::shelf::Battery;
 use lake_hour_core::units::system::Measure;
+use lake_hour_formats::monitor::Sample;
 
 /// One line of the sheet.
 type Line = (&'static str, String);
@@ -28,6 +29,8 @@ struct Report {
     /// Volts of an honest unit at that current, and where this one ended.
     curve: String,
     here: (String, String),
+    /// Volts as a monitor recorded them; empty where none did.
+    measured: String,
     ticks: Vec<(String, String)>,
     volts: Vec<(String, String)>,
     sentence: String,
@@ -37,13 +40,18 @@ struct Report {
 }
 
 /// The sheet of a test; `None` for what is no capacity test of a pack in the log.
-pub(super) fn sheet(scene: &Scene, log: &Log, id: i64) -> Option<Result<String, PageError>> {
+pub(super) fn sheet(
+    scene: &Scene,
+    log: &Log,
+    id: i64,
+    recorded: &[Sample],
+) -> Option<Result<String, PageError>> {
     let (_, test) = log.tests().find(|(n, _)| *n == id)?;
     let Did::Capacity(did) = &test.did else { return None };
     let owned = log.pack(test.of?)?;
     let (pack, share) = tested(owned, test);
     let found = did.found(&pack, share).ok()?;
-    let page = Report::of(scene, id, (owned, test), (did, &pack), &found)?;
+    let page = Report::of(scene, id, (owned, test), (did, &pack), (&found, recorded))?;
     Some(page.render().map_err(|_| PageError::Broken))
 }
 
@@ -77,6 +85,8 @@ pub(super) fn tested(owned: &Owned, test: &Test) -> (Pack, f64) {
     }
 }
 
+/// Points of a line that was recorded.
+const POINTS: usize = 320;
 const WIDE: f64 = 640.0;
 const HIGH: f64 = 220.0;
 
@@ -86,7 +96,7 @@ impl Report {
         scene_id: i64,
         (owned, test): (&Owned, &Test),
         (did, pack): (&CapacityTest, &Pack),
-        found: &CapacityFound,
+        (found, recorded): (&CapacityFound, &[Sample]),
     ) -> Option<Self> {
         let units = scene.look.units;
         let law = fit(&pack.battery).ok()?.law.ending_at(did.stop.value() / f64::from(pack.series));
@@ -107,6 +117,14 @@ impl Report {
                 format!("{:.1},{:.1}", x(t), y(volts.max(low)))
             })
             .collect();
+        let line: Vec<(f64, f64)> = recorded
+            .iter()
+            .filter(|s| s.volts.is_finite())
+            .map(|s| (f64::from(s.at) / 3600.0, f64::from(s.volts)))
+            .collect();
+        let line = thinned(&line, POINTS).into_iter();
+        let measured: Vec<String> =
+            line.map(|(t, v)| format!("{:.1},{:.1}", x(t), y(v.clamp(low, top)))).collect();
         let (ah, over) = pack.battery.headline().ok()?;
         let name = &owned.pack.battery.name;
         let what = test.unit.map_or_else(|| "the whole pack".to_owned(), |n| format!("unit {n}"));
@@ -206,6 +224,7 @@ impl Report {
             did: did_lines,
             method,
             curve: curve.join(" "),
+            measured: measured.join(" "),
             here: (format!("{:.1}", x(did.lasted.value())), format!("{:.1}", y(low))),
             ticks: ticks.map(|t| (format!("{:.1}", x(t)), format!("{t:.1} h"))).collect(),
             volts: levels.map(|v| (format!("{:.1}", y(v)), format!("{v:.1} V"))).collect(),
