@@ -291,6 +291,15 @@
     } else return;
     tick();
   });
+  // On a narrow screen the tab of the page one is on is in sight.
+  const tabInSight = () => {
+    const tabs = document.querySelector(".tabs"), tab = tabs?.querySelector("[aria-current]");
+    if (!tab) return;
+    const [all, one] = [tabs, tab].map((box) => box.getBoundingClientRect());
+    tabs.scrollLeft += one.left - all.left - (all.width - one.width) / 2;
+  };
+  document.addEventListener("htmx:after:swap", tabInSight);
+  tabInSight();
   setInterval(tick, 1000);
   document.addEventListener("htmx:after:swap", tick);
   tick();

@@ -18,7 +18,7 @@ use lake_hour_core::log::{
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::units::{AmpHours, Amps, Celsius, Hours, Volts, WattHours};
-use lake_hour_formats::monitor::{self, Bench, Column, NotTaken, Recorded, Said, Trip};
+use lake_hour_formats::monitor::{self, Bench, Column, NotTaken, Recorded, Said, Trip, Unclear};
 use lake_hour_store::{Board, Change};
 use std::sync::Arc;
 
@@ -191,7 +191,14 @@ async fn take(
     });
     let read = match read.await.map_err(|_| PageError::Broken)?? {
         Ok(recorded) => Ok(recorded),
-        Err(e @ (NotTaken::Columns(_) | NotTaken::Time { .. } | NotTaken::NoAmps(_))) => {
+        Err(NotTaken::Columns(unclear)) => {
+            let what = match unclear {
+                Unclear::Amps => "amps, nor watts beside volts",
+                Unclear::Time | Unclear::Heading => "the time",
+            };
+            Err(Refused { says: format!("No column is {what} yet: say which."), ask: true })
+        }
+        Err(e @ (NotTaken::Time { .. } | NotTaken::NoAmps(_))) => {
             Err(Refused { says: format!("{}.", figures::capital(&e.to_string())), ask: true })
         }
         Err(e) => Err(Refused::of(e)),
