@@ -88,6 +88,7 @@ fn outings(plan: &Plan, pack: &Pack, trips: &[Trip], truth: &Truth, today: Date)
             note: String::new(),
             of: Some(1),
             recorded: None,
+            hot: None,
             counts: true,
             plan,
         };

@@ -55,6 +55,7 @@ fn logged(outings: u32, recorded: &[i64]) -> Log {
             note: String::new(),
             of: Some(1),
             recorded: recorded.get(n as usize).copied(),
+            hot: None,
             counts: true,
             plan: as_driven_with(&plan, &pack),
         };

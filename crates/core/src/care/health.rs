@@ -32,14 +32,19 @@ pub struct Health {
     pub depths: [f64; 5],
     /// Hours above 90 %, and below 20 %. [h]
     pub hours: (f64, f64),
+    /// Hours of its outings above [`HOT`](crate::log::HOT), where that was recorded; `None` where it never was. [h]
+    pub hot: Option<f64>,
     /// Outings a year.
     pub per_year: f64,
     /// Its life at that use, from new.
     pub life: Life,
-    /// Capacity that its age alone makes likely now, as a share of its label's: likely, and the ends of it.
+    /// Capacity that its age and use make likely now, as a share of its label's: at the low end, likely, at the high end. At the
+    /// low end years and cycles add up.
     pub predicted: [f64; 3],
     /// Years from now until 80 % and 60 % by what it has now, likely and the ends; none where it is below.
     pub until: [Option<[f64; 3]>; 2],
+    /// Years from new until 80 % at that use: at the low end, likely, at the high end.
+    pub lasts: [f64; 3],
     /// What wears it.
     pub wear: Wear,
 }
@@ -114,7 +119,7 @@ pub fn health(
     };
     let life = life_between(battery, between, per_year, keeping, rules.horizon_years);
     let age = now - years(owned.bought);
-    let (short, long) = life.lasts_between(per_year);
+    let (short, (_, long)) = (life.lasts_adding(per_year), life.lasts_between(per_year));
     let lasts = life.lasts(per_year);
     let after = |lasts: f64| (1.0 - 0.2 * age / lasts).max(0.0);
     let until = [0.8, 0.6].map(|at| {
@@ -130,6 +135,13 @@ pub fn health(
         per_year,
         predicted: [after(short), after(lasts), after(long)],
         until,
+        hot: log
+            .outings()
+            .filter(|(_, o)| o.of == Some(pack))
+            .filter_map(|(_, o)| o.hot)
+            .map(crate::units::Hours::value)
+            .reduce(|a, b| a + b),
+        lasts: [short, lasts, long],
         wear: wear(owned, rules, kept, per_year, &life),
         life,
         history,

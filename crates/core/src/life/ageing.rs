@@ -91,6 +91,16 @@ impl Life {
         };
         (at(-1.0), at(1.0))
     }
+
+    /// Years until it is worn where years and cycles add up, on the short side of both: `1 / L = 1 / L_years + 1 / L_cycles`.
+    ///
+    /// Labels promise each as if the other did nothing, and [`lasts`](Self::lasts) takes them at their word. A cell model has them
+    /// add (BLAST-Lite 1.1.0): who follows a pack through its years wants to know that edge.
+    pub fn lasts_adding(&self, per_year: f64) -> f64 {
+        let years = 1.0 / (self.calendar_years.value * (1.0 - UNSURE.1));
+        let cycles = per_year / (self.cycles.value * (1.0 - UNSURE.0));
+        1.0 / (years + cycles)
+    }
 }
 
 /// Life at a depth of discharge used so many times a year.

@@ -19,7 +19,8 @@ pub use bench::{CapacityFound, CapacityTest, LoadFound, LoadTest, LoadVerdict, N
 pub use charge::{Known, LeftNow};
 pub use chore::{BALANCE_DAYS, Chore};
 pub use outing::{
-    Charge, Outing, Reading, Unclear, Used, as_driven_with, parts, told_capacity, unlearned, years,
+    Charge, HOT, Outing, Reading, Unclear, Used, as_driven_with, parts, told_capacity, unlearned,
+    years,
 };
 pub use owned::{MOST_UNITS, Next, Owned, OwnedUnit, Warranty};
 pub use season::{Season, Spent};

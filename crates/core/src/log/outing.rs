@@ -42,6 +42,10 @@ pub struct Reading {
     pub current: Amps,
 }
 
+/// From here on a battery is hot: at rest lithium ages twice as fast as at room temperature, and more. From memory; by the
+/// common rule of 10 °C. [°C]
+pub const HOT: f64 = 35.0;
+
 /// An outing as it went.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Outing {
@@ -67,6 +71,8 @@ pub struct Outing {
     pub of: Option<i64>,
     /// What a monitor recorded of it, by the number it is kept under.
     pub recorded: Option<i64>,
+    /// Hours of it above [`HOT`], where a monitor told how warm the battery was. [h]
+    pub hot: Option<Hours>,
     /// Whether anything is to be learnt from it.
     pub counts: bool,
     /// The plan that it was driven by: its first pack is the one that it was driven with, see [`as_driven_with`].

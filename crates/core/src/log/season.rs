@@ -76,10 +76,10 @@ impl Log {
         for o in of.filter(|o| (from..=to).contains(&o.date)) {
             let hours = o.lasted();
             season.outings += 1;
-            season.hours = season.hours + hours;
+            season.hours += hours;
             if let Some(distance) = o.distance {
-                season.distance = season.distance + distance;
-                season.hours_of_distance = season.hours_of_distance + hours;
+                season.distance += distance;
+                season.hours_of_distance += hours;
             }
             let Some(pack) = o.pack() else { continue };
             let (Ok((used, _)), Some(whole)) = (o.share_used(), told_capacity(pack)) else {
@@ -88,8 +88,8 @@ impl Log {
             let round_trip = pack.battery.chemistry.facts().acceptance.round_trip;
             // One that came back fuller than it left gave nothing that can be told.
             let gave = whole * pack.voltage() * used.max(0.0);
-            season.energy = season.energy + gave;
-            season.wall = season.wall + wall_energy(gave, round_trip, CHARGER_EFFICIENCY);
+            season.energy += gave;
+            season.wall += wall_energy(gave, round_trip, CHARGER_EFFICIENCY);
         }
         season
     }

@@ -58,6 +58,7 @@ fn outing(plan: Plan, start: Charge, used: Used) -> Outing {
         note: String::new(),
         of: None,
         recorded: None,
+        hot: None,
         counts: true,
         plan,
     }
@@ -363,6 +364,14 @@ fn used_as_planned_it_costs_what_the_plan_says() {
     };
     near(real.per_lake_hour, said.per_lake_hour, 0.02);
     near(Some(real.account.energy), Some(said.account.energy), 0.05);
+    assert_eq!(health(&log, 1, today, &rules, [1.0; 3]).unwrap().hot, None);
+    let mut warm = log.clone();
+    for (_, entry) in &mut warm.all[..3] {
+        if let Logged::Outing(o) = entry {
+            o.hot = Some(Hours::of(1.5));
+        }
+    }
+    assert_eq!(health(&warm, 1, today, &rules, [1.0; 3]).unwrap().hot, Some(3.0));
     // Half as often is nearly twice as dear, where it is the years that end it.
     let (seldom, _) = used(&plan, 15);
     let life = health(&seldom, 1, today, &rules, [1.0; 3]).unwrap().life;

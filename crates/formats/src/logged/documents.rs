@@ -171,6 +171,9 @@ pub struct OutingDocument {
     /// Nothing is to be learnt from it.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub left_out: bool,
+    /// Hours of it above 35 °C, as a monitor told. [h]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub hot_hours: Option<f64>,
     /// The plan that it was driven by: its first pack is the one it was driven with, a second the one it was weighed with.
     pub plan: PlanDocument,
 }

@@ -205,6 +205,7 @@ fn check_outing(c: &mut Checker, at: &str, doc: &OutingDocument) -> Option<Outin
         note: words(c, field("note"), &doc.note),
         of: doc.owned,
         recorded: doc.recorded,
+        hot: c.optional(field("hot_hours"), doc.hot_hours, &allowed::OUTING_HOURS).map(Hours::of),
         counts: !doc.left_out,
         plan,
     })
@@ -341,6 +342,7 @@ fn outing_document(outing: &Outing) -> OutingDocument {
         owned: outing.of,
         recorded: outing.recorded,
         left_out: !outing.counts,
+        hot_hours: outing.hot.map(Hours::value),
         plan: plan::write(&outing.plan),
     }
 }

@@ -21,6 +21,7 @@ fn entries() -> Vec<Logged> {
         note: "gusts".to_owned(),
         of: Some(1),
         recorded: Some(9),
+        hot: Some(Hours::of(1.25)),
         counts: false,
         plan: plan.clone(),
     };

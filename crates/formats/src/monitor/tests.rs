@@ -203,6 +203,8 @@ fn a_table_in_other_words_is_read_by_what_is_said_of_it() {
         read(text.as_bytes(), &TimeZone::UTC, Some(&said), |_| true).expect("as it was said");
     let trip = &trips(&recorded)[0];
     assert!((trip.used_ah - 39.7).abs() < 0.2, "{trip:?}");
+    let hot = |t: f64| trip.above(&recorded, t);
+    assert_eq!((hot(30.0), hot(20.0)), (Some(0.0), Some(trip.hours)));
     let first = recorded.samples[0];
     assert!((first.warm - 25.0).abs() < 1e-3 && (first.volts - 12.9).abs() < 1e-3, "{first:?}");
     assert!((first.share - 1.0).abs() < 1e-3);

@@ -54,6 +54,18 @@ pub fn trips(recorded: &Recorded) -> Vec<Trip> {
     all.into_iter().filter_map(|rows| trip(recorded, rows)).collect()
 }
 
+impl Trip {
+    /// Hours of it above a temperature [°C]; `None` where none was told. [h]
+    pub fn above(&self, recorded: &Recorded, warm: f64) -> Option<f64> {
+        let rows = &recorded.samples[self.rows.clone()];
+        rows.iter().any(|s| s.warm.is_finite()).then(|| {
+            let pairs = rows.windows(2).map(|p| (f64::from(p[0].warm), p[1].at - p[0].at));
+            let above = pairs.filter(|(t, dt)| *t > warm && *dt <= GAP);
+            f64::from(above.map(|(_, dt)| dt).sum::<u32>()) / 3600.0
+        })
+    }
+}
+
 fn trip(recorded: &Recorded, rows: Range<usize>) -> Option<Trip> {
     let samples = &recorded.samples[rows.clone()];
     let (first, last) = (samples.first()?, samples.last()?);

@@ -22,6 +22,7 @@ fn outing(plan: &Plan, name: &str, left: f64, of: Option<i64>) -> Logged {
         note: String::new(),
         of,
         recorded: None,
+        hot: None,
         counts: true,
         plan,
     }))

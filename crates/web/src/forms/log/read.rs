@@ -217,6 +217,7 @@ fn read_outing(r: &mut Reader<'_>, against: &Against<'_>, which: Option<Which>) 
         note: String::new(),
         of: None,
         recorded: before.and_then(|b| b.recorded),
+        hot: before.and_then(|b| b.hot),
         counts: !r.ticked("out"),
         plan,
     };

@@ -143,7 +143,7 @@ impl CareView {
             health: log
                 .about()
                 .zip(health)
-                .map(|(about, health)| health_view(log, learned, about, health)),
+                .map(|(about, health)| health_view(log, learned, about, health, say)),
         }
     }
 }

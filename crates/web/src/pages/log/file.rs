@@ -119,6 +119,7 @@ pub(super) fn as_it_stands(plan: &Plan, pack: &Pack, date: jiff::civil::Date) ->
         note: String::new(),
         of: None,
         recorded: None,
+        hot: None,
         counts: true,
         plan: as_driven_with(plan, pack),
     }

@@ -5,7 +5,9 @@ use super::today;
 use crate::figures;
 use lake_hour_core::care::{Health, RISEN, by_volts, health, strays};
 use lake_hour_core::learn::{Factor, Learned};
-use lake_hour_core::log::{Did, LoadVerdict, Log, Owned, told_capacity, years};
+use lake_hour_core::log::{Did, HOT, LoadVerdict, Log, Owned, told_capacity, years};
+use lake_hour_core::units::say::Say;
+use lake_hour_core::units::system::Measure;
 use lake_hour_store::Board;
 
 /// Health of the pack that the log is about.
@@ -50,17 +52,17 @@ pub(super) fn health_view(
     learned: &Learned,
     (id, o): (i64, &Owned),
     h: &Health,
+    say: Say<'_>,
 ) -> HealthView {
     let has = has(learned, o);
     let now = years(today());
     let bought = years(o.bought);
     let age = now - bought;
-    let lasts = h.life.lasts(h.per_year);
+    let [short, lasts, long] = h.lasts;
     let end = (age * 1.6).max(lasts.min(age + 12.0)).max(1.0);
     let lowest = 0.5;
     let x = |year: f64| LEFT + (year / end).clamp(0.0, 1.0) * (WIDE - LEFT - 10.0);
     let y = |share: f64| 8.0 + (1.05 - share.clamp(lowest, 1.05)) / (1.05 - lowest) * (HIGH - 30.0);
-    let (short, long) = h.life.lasts_between(h.per_year);
     let at = |year: f64, lasts: f64| (1.0 - 0.2 * year / lasts).max(lowest);
     let edge = |lasts: f64| -> Vec<String> {
         (0..=24)
@@ -114,6 +116,10 @@ pub(super) fn health_view(
         format!("cycles by depth: {}", depths.join(", ")),
         format!("{} h above 90 %, {} h below 20 %", hours(h.hours.0), hours(h.hours.1)),
     ];
+    if let Some(hot) = h.hot {
+        let from = figures::measure(say.units, Measure::Temperature, HOT, 0);
+        use_words.push(format!("{hot:.1} h of its outings above {from}"));
+    }
     if let Some(more) = h.wear.half_gives {
         use_words.push(format!("resting at half would give {more:.1} more years"));
     }

@@ -13,7 +13,7 @@ use axum::extract::Path;
 use axum::response::Response;
 use jiff::tz::TimeZone;
 use lake_hour_core::log::{
-    CapacityTest, Charge, Did, Log, Logged, Outing, Owned, Test, TestEnd, Used,
+    CapacityTest, Charge, Did, HOT, Log, Logged, Outing, Owned, Test, TestEnd, Used,
 };
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
@@ -360,7 +360,8 @@ async fn outings(
     for trip in &new {
         let kept = keep(asked, recorded, trip.rows.clone()).await?;
         let outing = outing(plan, pack, trip, note.to_owned());
-        let outing = Outing { of: Some(own), recorded: Some(kept), ..outing };
+        let hot = trip.above(recorded, HOT).map(Hours::of);
+        let outing = Outing { of: Some(own), recorded: Some(kept), hot, ..outing };
         all.push(Logged::Outing(Box::new(outing)));
     }
     let what = match (new.len(), there.len()) {
