@@ -522,6 +522,7 @@ fn what_is_left_after_ten_years_is_no_more_than_a_cell_model_has() {
     assert!(capacity_after(&life, 100.0, 10.0) < cycled);
     assert!(0.2 * 10.0 / life.lasts_between(100.0).1 > 1.0 - cycled, "at the high end neither");
     let (model, ours) = (1.0 - (1.0 - rests) / (1.0 - cycled), 1.0 - loss(0.0) / loss(100.0));
+    println!("cycles make {ours:.3}, the model {model:.3}");
     assert!((ours / model - 1.0).abs() < 0.5, "cycles make {ours:.2} of it, the model {model:.2}");
     // The edge lies below the likely end, however it is used.
     for per_year in [0.0, 1.0, 30.0, 300.0, 3000.0] {
