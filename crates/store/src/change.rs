@@ -276,11 +276,13 @@ fn apply(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<Option<i64>
             board::put_stretches(t, rig.0, &day.stretches)?;
         }
         Change::AddLogged(_, entry) => return log::add(t, rig, entry).map(Some),
-        Change::AddLog(_, other) => log::add_all(t, rig, other)?,
+        Change::AddLog(_, other) => return log::add_all(t, rig, other),
         Change::AddSame(_, other) => {
+            let mut last = None;
             for (_, entry) in &other.all {
-                log::add(t, rig, entry)?;
+                last = Some(log::add(t, rig, entry)?);
             }
+            return Ok(last);
         }
         Change::EditLogged(_, id, entry) => log::edit(t, rig, *id, entry)?,
         Change::RemoveLogged(_, id) => log::remove(t, rig, *id)?,

@@ -132,7 +132,7 @@ impl Store {
     /// # Errors
     /// [`StoreError`] when it cannot be written.
     pub async fn begin_log(&self, rig: RigId, log: Log) -> Result<(), StoreError> {
-        self.write(move |t| log::add_all(t, rig, &log)).await
+        self.write(move |t| log::add_all(t, rig, &log).map(|_| ())).await
     }
 
     /// Keeps what a monitor recorded, for an entry to name; its number.

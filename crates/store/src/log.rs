@@ -121,7 +121,9 @@ pub(crate) fn add(c: &Connection, rig: RigId, entry: &Logged) -> Result<i64, Sto
 }
 
 /// The entries of another log, under numbers of their own; packs that are named are named by their new ones.
-pub(crate) fn add_all(c: &Connection, rig: RigId, other: &Log) -> Result<(), StoreError> {
+/// The number of the last of them.
+pub(crate) fn add_all(c: &Connection, rig: RigId, other: &Log) -> Result<Option<i64>, StoreError> {
+    let mut last = None;
     let mut known = BTreeMap::new();
     let owned = |l: &&(i64, Logged)| matches!(l.1, Logged::Owned(_));
     for (id, pack) in other.all.iter().filter(owned) {
@@ -134,9 +136,9 @@ pub(crate) fn add_all(c: &Connection, rig: RigId, other: &Log) -> Result<(), Sto
             Logged::Test(test) => test.of = test.of.and_then(|of| known.get(&of).copied()),
             Logged::Owned(_) => {}
         }
-        add(c, rig, &entry)?;
+        last = Some(add(c, rig, &entry)?);
     }
-    Ok(())
+    Ok(last)
 }
 
 /// The newest entries, as not there.

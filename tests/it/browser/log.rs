@@ -3,6 +3,7 @@
 
 use super::driver::in_a_browser;
 use crate::program::Program;
+use thirtyfour::Key;
 
 /// From the Board: Log, Log an outing, what is left, Save.
 #[test]
@@ -79,5 +80,76 @@ fn a_capacity_test_is_timed_through_a_reload() {
             .await;
         let row = b.value("document.querySelector('.log-rows tbody tr').textContent").await;
         assert!(row.as_str().unwrap().contains("of its label"), "{row}");
+    });
+}
+
+/// An entry of any kind that is changed in this window speaks of no other window, and its form comes back as it was left.
+#[test]
+fn an_entry_that_is_changed_speaks_of_no_other_window() {
+    in_a_browser(async |b| {
+        let app = b.keeps(Program::demo());
+        let kinds =
+            ["Volts of the units", "Last samples", "Load test", "Capacity test", "two tired AGM"];
+        for (n, kind) in kinds.into_iter().enumerate() {
+            b.web.goto(format!("{}/rigs/1/log", app.address)).await.unwrap();
+            let edit = format!(
+                "[...document.querySelectorAll('.log-rows tr')].find(r => r.textContent.includes('{kind}')).querySelector('a.act').href"
+            );
+            let edit = b.value(&edit).await.as_str().unwrap().to_owned();
+            b.web.goto(&edit).await.unwrap();
+            b.find("#panel-log [name=note]").await;
+            let note = format!("looked at {n}");
+            b.fill("#panel-log [name=note]", note.as_str()).await;
+            b.keys(Key::Enter).await;
+            b.until("/Changed/.test(document.querySelector('#notice').textContent)").await;
+            let notice = b.text("#notice").await;
+            assert!(!notice.contains("Another window"), "{kind}: {notice}");
+            b.web.goto(&edit).await.unwrap();
+            let kept = b.value("document.querySelector('#panel-log [name=note]').value").await;
+            assert_eq!(kept.as_str(), Some(note.as_str()), "{kind}");
+        }
+    });
+}
+
+/// A monitor's file in words that are not known: asked about, taken, drawn as it counted; a track tells how far.
+#[test]
+fn a_monitors_file_is_asked_about_and_drawn_and_its_track_joins_it() {
+    in_a_browser(async |b| {
+        let app = b.keeps(Program::demo());
+        let folder = tempfile::tempdir().unwrap();
+        let (csv, gpx) = (folder.path().join("lake.csv"), folder.path().join("lake.gpx"));
+        let rows =
+            (0..120).map(|n| format!("2026-09-21 {:02}:{:02};12,9;15000\n", 7 + n / 60, n % 60));
+        std::fs::write(&csv, format!("Zeit;Spannung;Strom mA\n{}", rows.collect::<String>()))
+            .unwrap();
+        let points = (0..60).map(|n| {
+            let lat = 45.0 + f64::from(n) * 0.001;
+            format!(
+                "<trkpt lat=\"{lat}\" lon=\"-90\"><time>2026-09-21T12:{n:02}:00Z</time></trkpt>"
+            )
+        });
+        let track = format!(
+            "<gpx version=\"1.1\"><trk><trkseg>{}</trkseg></trk></gpx>",
+            points.collect::<String>()
+        );
+        std::fs::write(&gpx, track).unwrap();
+        b.web.goto(format!("{}/rigs/2/log", app.address)).await.unwrap();
+        b.click("#log-bring summary").await;
+        b.find("#log-file").await.send_keys(csv.to_str().unwrap()).await.unwrap();
+        b.click("#form-file .button").await;
+        b.until("document.querySelector('#record-problem') !== null").await;
+        b.is_accessible("the columns").await;
+        b.choose("#column_0", "time").await;
+        b.choose("#column_1", "volts").await;
+        b.click("#record-save").await;
+        b.until("/Logged the outing of 21 Sep 2026/.test(document.querySelector('#notice').textContent)").await;
+        let title = b.text("#outing-title").await;
+        assert!(title.starts_with("21 Sep 2026"), "{title}");
+        b.find(".went-told").await;
+        b.is_as_loaded_fresh("the log after a file").await;
+        b.click("#log-bring summary").await;
+        b.find("#log-file").await.send_keys(gpx.to_str().unwrap()).await.unwrap();
+        b.click("#form-file .button").await;
+        b.until("document.querySelector('.season')?.textContent.includes('mi')").await;
     });
 }

@@ -272,8 +272,13 @@ impl Asked {
         };
         let copied = matches!(change, Change::CopyPack(_));
         let opens = matches!(change, Change::CopyStretch(_) | Change::SplitStretch(_));
+        let logs =
+            matches!(change, Change::AddLogged(..) | Change::AddLog(..) | Change::AddSame(..));
         let mut kept = self.app.store.change(self.rig, change).await?;
         self.after = kept.board.take();
+        if logs {
+            self.see(kept.made).await?;
+        }
         self.view.open = match (of, kept.made) {
             // A new pack is done with; a copy is opened, since it is made to be changed.
             (Open::NewPack, _) => Open::Nothing,
@@ -283,6 +288,15 @@ impl Asked {
             (of, _) => self.panel(of),
         };
         self.answer(Some(kept.sentence)).await
+    }
+
+    /// What was just logged is what is drawn, however long ago it was; the latest outing is drawn unasked.
+    async fn see(&mut self, made: Option<i64>) -> Result<(), PageError> {
+        let log = self.app.store.log(self.rig).await?.log;
+        let latest = log.outings().next_back().map(|(id, _)| id);
+        let outing = made.filter(|id| log.outings().any(|(n, _)| n == *id));
+        self.view.see = outing.filter(|id| latest != Some(*id));
+        Ok(())
     }
 
     /// Makes a change that is found for the rig as it is at the moment of writing.
@@ -336,8 +350,7 @@ impl Asked {
     async fn kept(mut self, mut kept: Kept, of: Open, rest: Rest) -> Result<Response, PageError> {
         self.after = kept.board.take();
         if matches!(of, Open::Logging(_)) {
-            // What was just logged is what is drawn.
-            self.view.see = None;
+            self.see(kept.made).await?;
         }
         self.view.open = match (of, kept.made) {
             (Open::NewStretch, Some(id)) if self.view.page == Page::Day => Open::Stretch(id),
