@@ -64,7 +64,31 @@ impl Difference {
     }
 }
 
+/// Of so many last outings so many must lie off the same way, each by so many times what is usual, for something to have changed.
+/// Estimates: of owners to whom nothing happened few are asked.
+const LATEST: usize = 3;
+const OFF: usize = 2;
+const FAR: f64 = 2.0;
+
 impl Difference {
+    /// Whether something seems to have changed: of the last three outings two took more than all before them made likely, or two
+    /// less, by more than twice what is usual. `Some(true)` for more; `None` where they went as such days go.
+    pub fn changed(entries: &[Entry], ageing: Ageing) -> Option<bool> {
+        let is_outing = |e: &&Entry| matches!(e.told, Told::Used { .. }) && e.check().is_ok();
+        let mut outings: Vec<&Entry> = entries.iter().filter(is_outing).collect();
+        outings.sort_by(|a, b| a.years.total_cmp(&b.years).then(a.id.cmp(&b.id)));
+        let last = outings.len().checked_sub(LATEST)?;
+        let last = outings[last..].iter().filter_map(|e| Self::of(entries, e.id, ageing));
+        let far: Vec<bool> =
+            last.filter(|d| d.more.abs() > FAR * d.usual).map(|d| d.more > 0.0).collect();
+        let more = far.iter().filter(|more| **more).count();
+        match (more >= OFF, far.len() - more >= OFF) {
+            (true, _) => Some(true),
+            (_, true) => Some(false),
+            _ => None,
+        }
+    }
+
     /// Why an outing differs from what the entries until that day made one expect; `None` for what is no outing, or is refused.
     pub fn of(entries: &[Entry], outing: i64, ageing: Ageing) -> Option<Self> {
         let entry = entries.iter().find(|e| e.id == outing)?;

@@ -293,3 +293,35 @@ fn rubbish_is_refused_and_teaches_nothing() {
         Factor::ALL.iter().all(|f| learned.factor(*f).iter().all(|v| v.is_finite() && *v > 0.0))
     );
 }
+
+/// A change is asked about where it shows, and hardly where there is none: of 600 owners to whom nothing happened after nine
+/// outings, and of 600 whose motor draws half as much again from then on.
+#[test]
+fn a_change_is_asked_about_where_it_shows() {
+    let asked = |times: f64| -> (f64, f64) {
+        let (mut more, mut less) = (0.0, 0.0);
+        for n in 0..600 {
+            let mut owner = Owner::new(n);
+            let mut entries: Vec<Entry> =
+                (0..9).map(|id| owner.outing(id, 0.02 * id as f64)).collect();
+            owner.truth[0] += times.ln();
+            entries.extend((9..12).map(|id| owner.outing(id, 0.02 * id as f64)));
+            match Difference::changed(&entries, Ageing::UNTOLD) {
+                Some(true) => more += 1.0 / 600.0,
+                Some(false) => less += 1.0 / 600.0,
+                None => {}
+            }
+        }
+        (more, less)
+    };
+    let (more, less) = asked(1.0);
+    println!("nothing changed: {more:.3} {less:.3}");
+    assert!(more + less < 0.03, "{more} {less}");
+    let (more, less) = asked(1.5);
+    println!("half as much again: {more:.3} {less:.3}");
+    assert!(more > 0.5 && less < 0.01, "{more} {less}");
+    let (more, less) = asked(0.6);
+    println!("less: {more:.3} {less:.3}");
+    assert!(less > 0.4 && more < 0.01, "{more} {less}");
+    assert_eq!(Difference::changed(&[steady(1, 0.3), steady(2, 0.3)], Ageing::UNTOLD), None);
+}

@@ -226,7 +226,8 @@ fn over_days(log: &Log, (id, o): (i64, &Owned)) -> Vec<(String, bool)> {
     let readings = log.unit_charges(id);
     let all = strays(&readings);
     let percent = |share: f64| figures::percent(share);
-    if let Some(weakest) = all.first() {
+    // Of one day nothing falls behind: that is told above.
+    if let Some(weakest) = all.first().filter(|_| readings.len() > 1) {
         let [likely, low, high] = weakest.capacity;
         let unit = weakest.unit;
         let holds = format!(
@@ -253,7 +254,7 @@ fn over_days(log: &Log, (id, o): (i64, &Owned)) -> Vec<(String, bool)> {
                 format!("{holds}; of two it cannot be told which is the odd one: test both"),
                 true,
             ));
-        } else if readings.len() > 1 {
+        } else {
             let least = percent(likely);
             said.push((
                 format!(

@@ -2,7 +2,7 @@
 
 use crate::figures;
 use lake_hour_core::day::Duty;
-use lake_hour_core::learn::{Day, Driven, Entry, Learned, Measure as Next, Told};
+use lake_hour_core::learn::{Day, Difference, Driven, Entry, Learned, Measure as Next, Told};
 use lake_hour_core::log::{Log, as_driven_with, parts, told_capacity};
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
@@ -40,6 +40,8 @@ pub(super) struct LearnedView {
     /// Whether plans use something now.
     pub(super) used: Option<String>,
     pub(super) doubted: usize,
+    /// Something seems to have changed: the last outings took more, or less.
+    pub(super) changed: Option<&'static str>,
 }
 
 /// Width and height of a bell. [px]
@@ -209,10 +211,23 @@ impl LearnedView {
                     |l| format!("in use since {}", super::rows::day(l.on)),
                 )
             }),
+            changed: Difference::changed(entries, log.ageing()).map(changed_words),
             doubted: learned.doubted().len(),
             from: from.join(", "),
             bells,
         })
+    }
+}
+
+/// What is asked where something seems to have changed. Nothing is reset unasked.
+const fn changed_words(more: bool) -> &'static str {
+    match more {
+        true => {
+            "The last outings took more than all before them made likely: has something changed? Weed on the propeller, a fouled hull, a soft tire, wear. Another motor or hull is told on the Rig, another battery is another pack; a capacity test tells wear"
+        }
+        false => {
+            "The last outings took less than all before them made likely: has something changed? A cleaned hull, another propeller, a lighter load. Another motor or hull is told on the Rig, another battery is another pack"
+        }
     }
 }
 
