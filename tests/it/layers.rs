@@ -111,8 +111,13 @@ const CORE: &[(&str, &[&str])] = &[
             "verdict",
             "plan",
             "learn",
+            "house",
+            "money",
+            "refill",
+            "allowed",
         ],
     ),
+    ("live", &["units", "numeric", "pack", "drawdown"]),
     (
         "care",
         &[

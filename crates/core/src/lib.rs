@@ -61,6 +61,7 @@ pub mod kept;
 mod keyed;
 pub mod learn;
 pub mod life;
+pub mod live;
 pub mod log;
 pub mod money;
 mod numeric;

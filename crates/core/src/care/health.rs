@@ -19,6 +19,9 @@ pub struct Wear {
     pub cycling: f64,
     /// Years more that it would last if it rested at half; none where it cannot, as lead.
     pub half_gives: Option<f64>,
+    /// Years more that it would last if it were charged to [`HABIT`] and no further; none where its outings need more, or it is
+    /// lead.
+    pub habit_gives: Option<f64>,
 }
 
 /// How a pack is.
@@ -48,6 +51,9 @@ pub struct Health {
     /// What wears it.
     pub wear: Wear,
 }
+
+/// What lithium is charged to by who keeps it from resting full. Common practice, no source.
+pub const HABIT: f64 = 0.8;
 
 /// Hours of a year. [h]
 const YEAR: f64 = 365.25 * 24.0;
@@ -142,7 +148,7 @@ pub fn health(
             .map(crate::units::Hours::value)
             .reduce(|a, b| a + b),
         lasts: [short, lasts, long],
-        wear: wear(owned, rules, kept, per_year, &life),
+        wear: wear(owned, rules, (kept, between.1 - between.0), per_year, &life),
         life,
         history,
     })
@@ -151,7 +157,7 @@ pub fn health(
 fn wear(
     owned: &crate::log::Owned,
     rules: &HouseRules,
-    kept: Celsius,
+    (kept, takes): (Celsius, f64),
     per_year: f64,
     life: &Life,
 ) -> Wear {
@@ -173,6 +179,10 @@ fn wear(
         cycling: 0.2 * per_year / life.cycles.value,
         half_gives: (!chemistry.is_lead())
             .then(|| years * (factor(kept, best) - as_kept))
+            .filter(|more| *more > 0.05),
+        // A pack that is twice as large as its outings ask for, and more.
+        habit_gives: (!chemistry.is_lead() && takes < HABIT - rules.reserve_level(chemistry))
+            .then(|| years * (factor(kept, HABIT) - as_kept))
             .filter(|more| *more > 0.05),
     }
 }

@@ -8,7 +8,7 @@ mod tonight;
 mod weak;
 
 pub use chores::{Due, due};
-pub use health::{Health, Wear, health};
+pub use health::{HABIT, Health, Wear, health};
 pub use lay_up::{LayUp, Month, lay_up};
 pub use rainflow::{Cycle, rainflow};
 pub use tonight::{Act, DayUse, Evening, Reason, Tonight, tonight};

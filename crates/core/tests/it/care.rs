@@ -355,6 +355,9 @@ fn what_wears_a_pack_adds_up_and_its_end_is_told_from_what_it_has() {
     let calendar = h.wear.resting + h.wear.full_or_warm;
     assert!((calendar - 0.2 / h.life.calendar_years.value).abs() < 1e-9);
     assert!(h.wear.half_gives.unwrap() > 0.5 && h.wear.cycling.abs() < 1e-12);
+    // Without outings it is cycled between half and full as far as anyone knows: 80 % is enough, and between the two.
+    let habit = h.wear.habit_gives.unwrap();
+    assert!(habit > 0.05 && habit < h.wear.half_gives.unwrap(), "{habit}");
     let [eighty, sixty] = h.until;
     let ([short, likely, long], [_, later, _]) = (eighty.unwrap(), sixty.unwrap());
     assert!(short < likely && likely < long && later > likely);

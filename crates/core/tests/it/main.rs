@@ -11,6 +11,7 @@ mod fine_step;
 mod label;
 mod laws;
 mod learn;
+mod live;
 mod log;
 mod money;
 mod notes;

@@ -58,6 +58,9 @@ pub enum NotTaken {
     /// Not a table.
     #[error("line {0} is no row of a table: save it as CSV, with a line of headings first")]
     NoTable(u64),
+    /// Not even text.
+    #[error("it is no text: save it as CSV, in UTF-8")]
+    NoText,
     /// Columns are missing.
     #[error("{0}")]
     Columns(#[from] Unclear),
@@ -233,6 +236,9 @@ fn beginning(file: &mut impl std::io::BufRead) -> Result<(u64, Vec<u8>), NotTake
         let read = std::io::BufRead::read_until(&mut file.take(LONGEST), b'\n', &mut bytes)?;
         if read == 0 {
             break;
+        }
+        if bytes.contains(&0) {
+            return Err(NotTaken::NoText);
         }
         let line = String::from_utf8_lossy(&bytes);
         if columns::is_heading(&line) {

@@ -214,6 +214,9 @@ fn a_table_in_other_words_is_read_by_what_is_said_of_it() {
     let refused = read(below.as_bytes(), &TimeZone::UTC, Some(&wrong), |_| true);
     let says = refused.expect_err("volts are no time").to_string();
     assert!(says.starts_with("line 3: the time"), "{says}");
+    // What another program keeps in bytes, or in two for each letter, is no table.
+    let wide: Vec<u8> = "Time,A\n".encode_utf16().flat_map(u16::to_le_bytes).collect();
+    assert!(matches!(super::top(wide.as_slice()), Err(NotTaken::NoText)));
     assert!(super::top("no table at all\nnothing\n".as_bytes()).is_err());
     for column in Column::ALL {
         assert_eq!(Column::from_key(column.key()), Some(column));

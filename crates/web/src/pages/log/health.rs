@@ -3,7 +3,7 @@
 use super::rows::day;
 use super::today;
 use crate::figures;
-use lake_hour_core::care::{Health, RISEN, by_volts, health, strays};
+use lake_hour_core::care::{HABIT, Health, RISEN, by_volts, health, strays};
 use lake_hour_core::learn::{Factor, Learned};
 use lake_hour_core::log::{Did, HOT, LoadVerdict, Log, Owned, told_capacity, years};
 use lake_hour_core::units::say::Say;
@@ -119,6 +119,12 @@ pub(super) fn health_view(
     if let Some(hot) = h.hot {
         let from = figures::measure(say.units, Measure::Temperature, HOT, 0);
         use_words.push(format!("{hot:.1} h of its outings above {from}"));
+    }
+    if let Some(more) = h.wear.habit_gives {
+        use_words.push(format!(
+            "its outings leave room: charged to {} instead of full it would last {more:.1} years more",
+            figures::percent(HABIT)
+        ));
     }
     if let Some(more) = h.wear.half_gives {
         use_words.push(format!("resting at half would give {more:.1} more years"));
