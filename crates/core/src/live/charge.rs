@@ -133,10 +133,10 @@ impl Live {
         if let Some(amps) = told {
             self.held += (amps - self.held) * (seconds / HELD).min(1.0);
         }
-        let hours = seconds / 3600.0;
+        let (hours, parallel) = (seconds / 3600.0, self.parallel);
         for (guess, state) in self.guesses.iter().zip(&mut self.states) {
             let flows = if told.is_some() { amps } else { amps * (1.0 + guess[GAP]) };
-            let unit = (flows - guess[ZERO]) / self.parallel / guess[CAPACITY].exp();
+            let unit = (flows - guess[ZERO]) / parallel / guess[CAPACITY].exp();
             *state = self.law.rest_or_draw(*state, unit, hours);
         }
         self.since.0 += seconds;
@@ -229,8 +229,34 @@ impl Live {
 
     /// The chance that it lasts so long at a steady current, down to a floor, 0 to 1.
     pub fn holds(&self, current: Amps, floor: f64, so_long: Hours) -> f64 {
-        let each = self.each_lasts(current, floor, so_long).zip(&self.weights);
-        each.filter(|(hours, _)| *hours >= so_long.value()).map(|(_, weight)| weight).sum()
+        let each = self.guesses.iter().zip(&self.states).zip(&self.weights);
+        each.filter(|((guess, state), _)| {
+            let unit = self.unit(current.value(), guess);
+            self.has(**state, unit, so_long.value(), floor)
+        })
+        .map(|(_, weight)| weight)
+        .sum()
+    }
+
+    /// Each guess so much later at a steady current of the pack, nothing heard.
+    pub(super) fn after(&self, current: Amps, later: Hours) -> Self {
+        let mut then = self.clone();
+        for (guess, state) in self.guesses.iter().zip(&mut then.states) {
+            *state =
+                self.law.rest_or_draw(*state, self.unit(current.value(), guess), later.value());
+        }
+        then
+    }
+
+    /// A current of the pack as a guess's unit of the believed size feels it. [A]
+    fn unit(&self, amps: f64, guess: &Guess) -> f64 {
+        amps / self.parallel / guess[CAPACITY].exp()
+    }
+
+    /// Whether a unit has more than a floor, and still gives, after so long at a current.
+    fn has(&self, now: State, unit: f64, hours: f64, floor: f64) -> bool {
+        let then = self.law.rest_or_draw(now, unit, hours);
+        self.law.charge_share(then) > floor && self.law.head(then, unit) > 0.0
     }
 
     fn each_lasts(
@@ -241,11 +267,8 @@ impl Live {
     ) -> impl Iterator<Item = f64> + use<'_> {
         let (amps, most) = (current.value(), most.value());
         self.guesses.iter().zip(&self.states).map(move |(guess, state)| {
-            let unit = amps / self.parallel / guess[CAPACITY].exp();
-            let still = |hours: f64| {
-                let then = self.law.rest_or_draw(*state, unit, hours);
-                self.law.charge_share(then) > floor && self.law.head(then, unit) > 0.0
-            };
+            let unit = self.unit(amps, guess);
+            let still = |hours: f64| self.has(*state, unit, hours, floor);
             if still(most) { most } else { halved((0.0, most), HALVINGS, still).0 }
         })
     }

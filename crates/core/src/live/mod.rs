@@ -8,5 +8,7 @@
 
 mod charge;
 mod guesses;
+mod home;
 
 pub use charge::{Begins, Heard, Left, Live};
+pub use home::{Way, best_against};

@@ -1,10 +1,10 @@
 //! Under way: what is left, on invented days whose truth nobody told.
 
 use lake_hour_core::drawdown::fit;
-use lake_hour_core::live::{Begins, Heard, Left, Live};
+use lake_hour_core::live::{Begins, Heard, Left, Live, Way, best_against};
 use lake_hour_core::pack::Pack;
 use lake_hour_core::shelf::{Battery, Chemistry, Rating};
-use lake_hour_core::units::{AmpHours, Amps, Celsius, Hours, Volts};
+use lake_hour_core::units::{AmpHours, Amps, Celsius, Hours, Metres, MetresPerSecond, Volts};
 
 /// Numbers as if drawn, always the same: SplitMix64 (Steele, Lea, Flood 2014), and twelve of them summed for a normal one.
 struct Dice(u64);
@@ -167,5 +167,64 @@ fn how_long_it_lasts_answers_to_what_is_drawn() {
         assert!((holds(likely.value()) - 0.5).abs() < 0.2);
         let falls: Vec<f64> = (0..20).map(|n| holds(f64::from(n) * 0.4)).collect();
         assert!(falls.windows(2).all(|w| w[0] >= w[1]), "{falls:?}");
+    }
+}
+
+fn way(amps: f64, speed: f64, unsure: f64) -> Way {
+    let speed_of = MetresPerSecond::of;
+    Way { current: Amps::of(amps), speed: speed_of(speed), unsure: speed_of(unsure) }
+}
+
+/// Farther, slower, thirstier: less likely. Driven back it does not arrive; turning when it is said is still home, later not.
+#[test]
+fn home_is_less_likely_the_farther_and_turning_in_time_is_in_time() {
+    let live = Live::of(&pack(Chemistry::Lfp), Begins::Full, ROOM).unwrap();
+    let home = |km: f64, way: Way| live.arrives(Metres::of(km * 1000.0), way, 0.2);
+    assert!((home(0.0, way(20.0, -1.0, 0.2)) - 1.0).abs() < 1e-12, "it is home");
+    assert!((home(1.0, way(20.0, 1.5, 0.1)) - 1.0).abs() < 1e-9);
+    assert!(home(1.0, way(20.0, -0.5, 0.1)) == 0.0);
+    // As likely driven back as forward: no more than every other time.
+    assert!(home(1.0, way(20.0, 0.0, 0.3)) < 0.5);
+    let far: Vec<f64> = (1..40).map(|km| home(f64::from(km), way(20.0, 1.5, 0.15))).collect();
+    assert!(far.windows(2).all(|w| w[0] >= w[1]) && far[38] == 0.0, "{far:?}");
+    assert!(home(20.0, way(22.0, 1.5, 0.1)) <= home(20.0, way(20.0, 1.5, 0.1)));
+
+    let (out, ways) = (way(20.0, 1.5, 0.1), [way(40.0, 2.0, 0.1), way(20.0, 1.4, 0.1)]);
+    let start = (Metres::of(500.0), out);
+    let turn = live.turns_within(start, &ways, 0.2, 0.95).value();
+    assert!(turn > 1.0 && turn < 2.2, "half of four hours, less what is unsure: {turn}");
+    let sure = |hours: f64| {
+        // Driven out that long by what it counts itself.
+        let mut later = live.clone();
+        for _ in 0..(hours * 360.0) as u32 {
+            let heard = Heard { volts: None, current: Some(Amps::of(20.0)) };
+            later.heard(Hours::of(10.0 / 3600.0), heard);
+        }
+        let far = Metres::of(500.0 + 1.5 * hours * 3600.0);
+        ways.iter().map(|way| later.arrives(far, *way, 0.2)).fold(0.0, f64::max)
+    };
+    assert!(sure(turn - 0.02) >= 0.93, "{}", sure(turn - 0.02));
+    assert!(sure(turn + 0.4) < 0.9, "{}", sure(turn + 0.4));
+    assert_eq!(live.turns_within(start, &[way(20.0, -1.0, 0.0)], 0.2, 0.95), Hours::ZERO);
+    assert_eq!(live.turns_within(start, &[], 0.2, 0.95), Hours::ZERO);
+}
+
+/// By differentiation: 1.5 times the current with nothing else on, whatever the boat; with a load the least of `(k v^3 + p)/(v - c)`,
+/// looked for step by step; without a current the cube root of half the load.
+#[test]
+fn the_best_speed_against_a_current_takes_least_a_metre() {
+    let of = |c: f64, beside: f64| {
+        best_against(MetresPerSecond::of(c), (160.0, MetresPerSecond::of(1.6)), beside).value()
+    };
+    for c in [0.1, 0.5, 1.3] {
+        assert!((of(c, 0.0) - 1.5 * c).abs() < 1e-6, "{c}: {}", of(c, 0.0));
+    }
+    let k = 160.0 / 1.6_f64.powi(3);
+    assert!((of(0.0, 20.0) - (20.0 / (2.0 * k)).cbrt()).abs() < 1e-6);
+    for (c, beside) in [(0.3, 20.0), (0.8, 60.0), (0.05, 5.0)] {
+        let takes = |v: f64| (k * v.powi(3) + beside) / (v - c);
+        let steps = (1..40_000).map(|n| c + f64::from(n) * 1e-4);
+        let least = steps.min_by(|a, b| takes(*a).total_cmp(&takes(*b))).unwrap();
+        assert!((of(c, beside) - least).abs() < 2e-4, "{c} {beside}: {} {least}", of(c, beside));
     }
 }
