@@ -156,6 +156,8 @@ fn skiff(plan: &Plan, pack: &Pack, today: Date) -> Log {
         capacity(5.0, 15.5, 21.0, 17.0),
         "Bench in the boathouse, both units in series",
     ));
+    // Nothing is left empty after a test.
+    rest.push(test(ago(today, 209), None, Did::Charged(Charge::Full), ""));
     let load = |before, under| {
         Did::Load(LoadTest {
             before: Volts::of(before),
@@ -167,6 +169,12 @@ fn skiff(plan: &Plan, pack: &Pack, today: Date) -> Log {
     };
     rest.push(test(ago(today, 30), Some(1), load(12.78, 11.62), ""));
     rest.push(test(ago(today, 30), Some(2), load(12.69, 10.71), ""));
+    rest.push(test(
+        ago(today, 96),
+        None,
+        Did::Volts(vec![Volts::of(12.47), Volts::of(12.33)]),
+        "Morning after the two stations",
+    ));
     rest.push(test(
         ago(today, 7),
         None,
@@ -191,5 +199,6 @@ fn canoe(plan: &Plan, pack: &Pack, today: Date) -> Log {
         capacity(10.0, 5.1, 10.0, 21.0),
         "Before its first trip",
     ));
+    rest.push(test(ago(today, 224), None, Did::Charged(Charge::Full), ""));
     numbered(owned, rest)
 }
