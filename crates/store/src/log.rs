@@ -233,7 +233,7 @@ pub(crate) fn said_of(c: &Connection, headings: &str) -> Result<Option<Said>, St
     Ok(text.and_then(read))
 }
 
-/// Keeps it. Of too many monitors the first is forgotten.
+/// Keeps it. Of too many monitors one is forgotten, and never the one that was told of now.
 pub(crate) fn keep_said(c: &Connection, headings: &str, said: &Said) -> Result<(), StoreError> {
     let all: Vec<(&str, usize)> = said.iter().map(|(column, n)| (column.key(), *n)).collect();
     let text = serde_json::to_string(&all).map_err(|_| StoreError::Panicked)?;

@@ -115,6 +115,8 @@ const FULL: f64 = 0.95;
 const RESTS: usize = 3;
 /// Less than this is no outing.
 const SHALLOW: f64 = 0.05;
+/// No unit holds so many times what the others do.
+const MOST_OVER: f64 = 3.0;
 /// Drops known no better than this say nothing yet.
 const UNCLEAR: f64 = 0.5;
 /// Steps in which a wild reading is weighed down, as by Student's t with four degrees of freedom.
@@ -166,7 +168,8 @@ pub fn strays(readings: &[Charges]) -> Vec<Straying> {
             };
             let own = 1.0 / known + SOUND * SOUND + taken_off * taken_off;
             let sd = (of_few * own).sqrt();
-            if FOUR_IN_FIVE * sd > UNCLEAR {
+            // One that hardly falls while the others do is misread, or was charged apart: it tells no capacity.
+            if FOUR_IN_FIVE * sd > UNCLEAR || 1.0 + b - FOUR_IN_FIVE * sd < 1.0 / MOST_OVER {
                 return None;
             }
             let by_chance = above(b / sd);

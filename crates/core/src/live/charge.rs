@@ -164,8 +164,10 @@ impl Live {
             let scaled = unit / guess[CAPACITY].exp();
             // The law of the believed size has its own resistance in it: taken out, and put in as guessed.
             let more = self.law.ohms() * (unit * guess[RESISTANCE].exp() - scaled);
-            let expected = (self.law.volts(*state, scaled) - more) / self.cells + guess[BIAS];
-            let z = (in_sight(per_cell) - in_sight(expected)) / sd;
+            // Held against each other at rest: on lithium's flat part neither the load nor the resistance says anything.
+            let rest = self.law.volts(*state, 0.0) / self.cells;
+            let drop = rest - (self.law.volts(*state, scaled) - more) / self.cells;
+            let z = (in_sight(per_cell - guess[BIAS] + drop) - in_sight(rest)) / sd;
             // One that is empty cannot give this: as far off as can be, and not beyond all belief.
             let z = if z.is_finite() { z } else { 10.0 };
             *weight *= (1.0 + z * z / 4.0).powf(-2.5);

@@ -4,6 +4,7 @@
 mod build;
 mod care;
 mod decide;
+mod dice;
 mod doubts;
 mod duty;
 mod edges;

@@ -171,22 +171,14 @@ fn facts(log: &Log) -> String {
     if let Some((_, owned)) = owned {
         facts.push(format!("{}, bought {}", owned.pack.name, rows::day(owned.bought)));
     }
-    let of = owned.map(|(id, _)| id);
-    let with = log.outings().filter(|(_, o)| o.of == of);
-    let (mut count, mut hours) = (0, 0.0);
-    for (_, o) in with {
-        count += 1;
-        hours += o.lasted().value();
-    }
-    match count {
-        0 => {}
-        1 => facts.push("1 outing".to_owned()),
-        n => facts.push(format!("{n} outings")),
-    }
-    if count > 0 {
-        facts.push(format!("{hours:.0} h"));
-        let cycles = of.map_or(0.0, |id| log.full_cycles(id));
-        facts.push(format!("{} full cycles", figures::amount(cycles)));
+    let season = owned.map(|(id, owned)| (id, log.season(id, owned.bought, today())));
+    if let Some((id, season)) = season.filter(|(_, s)| s.outings > 0) {
+        facts.push(match season.outings {
+            1 => "1 outing".to_owned(),
+            n => format!("{n} outings"),
+        });
+        facts.push(format!("{:.0} h", season.hours.value()));
+        facts.push(format!("{} full cycles", figures::amount(log.full_cycles(id))));
     }
     facts.join(" \u{b7} ")
 }

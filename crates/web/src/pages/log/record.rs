@@ -210,7 +210,10 @@ async fn take(
     };
     match made {
         Ok(change) => {
-            asked.app.store.keep_said(&record.top.headings, choice.said).await?;
+            // What was only guessed may be guessed better another day.
+            if matches!(part, Open::Record(_)) {
+                asked.app.store.keep_said(&record.top.headings, choice.said).await?;
+            }
             asked.app.records.let_go(record.id);
             let of = Open::Part(Part::Import);
             let mut asked = asked;
