@@ -117,7 +117,22 @@ const CORE: &[(&str, &[&str])] = &[
             "allowed",
         ],
     ),
-    ("live", &["units", "numeric", "pack", "drawdown"]),
+    (
+        "live",
+        &[
+            "units",
+            "keyed",
+            "numeric",
+            "rig",
+            "day",
+            "propulsion",
+            "pack",
+            "drawdown",
+            "house",
+            "verdict",
+            "plan",
+        ],
+    ),
     (
         "care",
         &[

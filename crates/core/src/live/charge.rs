@@ -62,6 +62,8 @@ const FEW: f64 = 60.0;
 const DRAWN: f64 = 0.97;
 /// Halvings of a time that is looked for: of a day to a tenth of a second.
 const HALVINGS: usize = 20;
+/// A meter's percent is off by so much. [charge] Estimate.
+const METER: f64 = 0.07;
 /// Nothing is told more closely than this. [charge]
 const CLOSEST: f64 = 0.02;
 
@@ -89,7 +91,10 @@ impl Live {
         let battery = &pack.battery;
         let chemistry = battery.chemistry;
         let law = fit(battery).ok()?.law;
-        let worn = law.worn(pack.health.capacity_share, pack.health.resistance_factor);
+        // The weakest unit ends the pack.
+        let weak = pack.weak_unit.map_or((1.0, 1.0), |w| (w.capacity_share, w.resistance_factor));
+        let health = pack.health;
+        let worn = law.worn(health.capacity_share * weak.0, health.resistance_factor * weak.1);
         let law = worn.at_temperature(cold(chemistry, warm));
         let lead = chemistry.is_lead();
         let of = |pair: (f64, f64)| if lead { pair.1 } else { pair.0 };
@@ -101,7 +106,7 @@ impl Live {
                     Begins::About(share) => share + GUESSED * z[SHARE],
                 };
                 let below = if z[CAPACITY] < 0.0 { 1.5 } else { 1.0 };
-                let holds = of(HOLDS) * below * z[CAPACITY];
+                let holds = of(HOLDS) * health.doubt * below * z[CAPACITY];
                 let sd = [0.0, 0.0, ADDS, IN_GAPS, RESISTS, of(VOLTS)];
                 let mut guess = Guess::from_fn(|d, _| sd[d] * z[d]);
                 (guess[SHARE], guess[CAPACITY]) = (share.clamp(0.0, 1.0), holds);
@@ -153,13 +158,52 @@ impl Live {
         }
     }
 
+    /// What flows while nothing is heard. [A]
+    pub fn bridge(&mut self, current: Amps) {
+        self.held = current.value();
+    }
+
+    /// What flowed in the last half minute, or what a gap is bridged by. [A]
+    pub const fn draws(&self) -> Amps {
+        Amps::of(self.held)
+    }
+
+    /// Volts and amps that somebody read off at a moment.
+    pub fn read(&mut self, volts: Volts, current: Amps) {
+        self.weigh(volts.value(), current.value());
+    }
+
+    /// A charge that somebody read off a meter, 0 to 1: one in five is poor.
+    pub fn told(&mut self, charge: f64) {
+        let off = |s: &State| (self.law.charge_share(*s) - charge) / METER;
+        let z: Vec<f64> = self.states.iter().map(off).collect();
+        self.believe(z.into_iter());
+    }
+
+    /// Its charger has held its volts until it took no more: it is full, and every count begins anew.
+    pub fn is_full(&mut self) {
+        self.stage += 1;
+        for (n, (guess, state)) in self.guesses.iter_mut().zip(&mut self.states).enumerate() {
+            guess[SHARE] = 1.0 - FULL * spread(n, self.stage)[SHARE].abs();
+            *state = self.law.at(guess[SHARE]);
+        }
+    }
+
+    /// Volts of the pack that are to be expected at a current now. [V]
+    pub fn volts_at(&self, current: Amps) -> Option<Volts> {
+        let each = self.guesses.iter().zip(&self.states).zip(&self.weights);
+        let sum = each.map(|((guess, state), weight)| {
+            self.law.volts(*state, self.unit(current.value(), guess)) * weight
+        });
+        Volts::try_new(sum.sum::<f64>() * self.series).ok()
+    }
+
     /// Believes guesses by how near the volts are to what they expect.
     fn weigh(&mut self, volts: f64, amps: f64) {
         let per_cell = volts / self.series / self.cells;
         let sd = if self.lead { OFF.1 } else { OFF.0 };
         let in_sight = |v: f64| if self.lead { v } else { v.min(FLAT) };
-        for ((guess, state), weight) in self.guesses.iter().zip(&self.states).zip(&mut self.weights)
-        {
+        let off = |(guess, state): (&Guess, &State)| {
             let unit = (amps - guess[ZERO]) / self.parallel;
             let scaled = unit / guess[CAPACITY].exp();
             // The law of the believed size has its own resistance in it: taken out, and put in as guessed.
@@ -167,7 +211,15 @@ impl Live {
             // Held against each other at rest: on lithium's flat part neither the load nor the resistance says anything.
             let rest = self.law.volts(*state, 0.0) / self.cells;
             let drop = rest - (self.law.volts(*state, scaled) - more) / self.cells;
-            let z = (in_sight(per_cell - guess[BIAS] + drop) - in_sight(rest)) / sd;
+            (in_sight(per_cell - guess[BIAS] + drop) - in_sight(rest)) / sd
+        };
+        let z: Vec<f64> = self.guesses.iter().zip(&self.states).map(off).collect();
+        self.believe(z.into_iter());
+    }
+
+    /// Believes guesses by how many standard deviations what was read is off what each expects.
+    fn believe(&mut self, off: impl Iterator<Item = f64>) {
+        for (weight, z) in self.weights.iter_mut().zip(off) {
             // One that is empty cannot give this: as far off as can be, and not beyond all belief.
             let z = if z.is_finite() { z } else { 10.0 };
             *weight *= (1.0 + z * z / 4.0).powf(-2.5);

@@ -65,25 +65,3 @@ impl Live {
         })
     }
 }
-
-/// The speed through water that takes least energy a metre against a current, where driving takes `power x (v / at)^3` and what else
-/// is on takes `beside`, in the same unit: the root of `2 v^3 - 3 c v^2 = beside at^3 / power` above it, by Newton's method. It is
-/// where `(k v^3 + p) / (v - c)` is least; with nothing else on one and a half times the current.
-pub fn best_against(
-    current: MetresPerSecond,
-    (power, at): (f64, MetresPerSecond),
-    beside: f64,
-) -> MetresPerSecond {
-    let c = current.value();
-    let load = beside * at.value().powi(3) / power;
-    // Above the root, from where Newton's steps come down to it.
-    let mut v = 1.5 * c + (load / 2.0).cbrt() + 1e-9;
-    for _ in 0..40 {
-        let (f, slope) = (2.0 * v.powi(3) - 3.0 * c * v * v - load, 6.0 * v * v - 6.0 * c * v);
-        if slope.abs() < 1e-12 {
-            break;
-        }
-        v -= f / slope;
-    }
-    MetresPerSecond::of(v)
-}

@@ -9,6 +9,18 @@
 mod charge;
 mod guesses;
 mod home;
+mod now;
+mod pace;
+mod place;
+mod trip;
+mod watch;
+mod ways;
 
 pub use charge::{Begins, Heard, Left, Live};
-pub use home::{Way, best_against};
+pub use home::Way;
+pub use now::{End, Home, MOST, Now, Row, SURE};
+pub use pace::Pace;
+pub use place::{EARTH, Graded, MOST_POINTS, Path, Place, Track};
+pub use trip::{ByHand, FarBy, NoTrip, Setup, Told, Trip, WayBack};
+pub use watch::{Is, Warning, Watch};
+pub use ways::Gear;

@@ -167,6 +167,12 @@ impl Motor {
         }
     }
 
+    /// What is left of its power at a setting when the volts are others than its amps are read at: of a brushed one. [1]
+    pub fn fades_to(&self, volts: Volts) -> f64 {
+        let share = volts / self.reads_at();
+        brushed(share) * share
+    }
+
     /// Current of all of them at a control setting, at [`Self::reads_at`], times what a log taught. [A]
     ///
     /// Monotone cubic interpolation (Fritsch and Carlson, SIAM J. Numer. Anal. 17 (1980) 238) through zero, the known

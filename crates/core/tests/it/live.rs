@@ -2,7 +2,7 @@
 
 use crate::dice::Dice;
 use lake_hour_core::drawdown::fit;
-use lake_hour_core::live::{Begins, Heard, Left, Live, Way, best_against};
+use lake_hour_core::live::{Begins, Heard, Left, Live, Way};
 use lake_hour_core::pack::Pack;
 use lake_hour_core::shelf::{Battery, Chemistry, Rating};
 use lake_hour_core::units::{AmpHours, Amps, Celsius, Hours, Metres, MetresPerSecond, Volts};
@@ -191,24 +191,4 @@ fn home_is_less_likely_the_farther_and_turning_in_time_is_in_time() {
     assert!(sure(turn + 0.4) < 0.9, "{}", sure(turn + 0.4));
     assert_eq!(live.turns_within(start, &[way(20.0, -1.0, 0.0)], 0.2, 0.95), Hours::ZERO);
     assert_eq!(live.turns_within(start, &[], 0.2, 0.95), Hours::ZERO);
-}
-
-/// By differentiation: 1.5 times the current with nothing else on, whatever the boat; with a load the least of `(k v^3 + p)/(v - c)`,
-/// looked for step by step; without a current the cube root of half the load.
-#[test]
-fn the_best_speed_against_a_current_takes_least_a_metre() {
-    let of = |c: f64, beside: f64| {
-        best_against(MetresPerSecond::of(c), (160.0, MetresPerSecond::of(1.6)), beside).value()
-    };
-    for c in [0.1, 0.5, 1.3] {
-        assert!((of(c, 0.0) - 1.5 * c).abs() < 1e-6, "{c}: {}", of(c, 0.0));
-    }
-    let k = 160.0 / 1.6_f64.powi(3);
-    assert!((of(0.0, 20.0) - (20.0 / (2.0 * k)).cbrt()).abs() < 1e-6);
-    for (c, beside) in [(0.3, 20.0), (0.8, 60.0), (0.05, 5.0)] {
-        let takes = |v: f64| (k * v.powi(3) + beside) / (v - c);
-        let steps = (1..40_000).map(|n| c + f64::from(n) * 1e-4);
-        let least = steps.min_by(|a, b| takes(*a).total_cmp(&takes(*b))).unwrap();
-        assert!((of(c, beside) - least).abs() < 2e-4, "{c} {beside}: {} {least}", of(c, beside));
-    }
 }

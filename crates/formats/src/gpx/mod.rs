@@ -12,15 +12,12 @@ pub use read::read;
 pub use stretches::stretches;
 pub use write::write;
 
-/// Radius of the sphere that distances are taken on. [m] IUGG mean radius, R1 = (2a + b)/3 of WGS 84.
-pub const EARTH: f64 = 6_371_008.8;
+use lake_hour_core::live::Place;
 
-/// Great-circle distance by the haversine formula. [m]
+/// Great-circle distance; nothing where either is no place. [m]
 pub fn distance(from: (f64, f64), to: (f64, f64)) -> f64 {
-    let (lat1, lat2) = (from.0.to_radians(), to.0.to_radians());
-    let (dlat, dlon) = (lat2 - lat1, (to.1 - from.1).to_radians());
-    let h = (dlat / 2.0).sin().powi(2) + lat1.cos() * lat2.cos() * (dlon / 2.0).sin().powi(2);
-    2.0 * EARTH * h.sqrt().min(1.0).asin()
+    let place = |(lat, lon): (f64, f64)| Place::of(lat, lon);
+    place(from).zip(place(to)).map_or(0.0, |(from, to)| from.to(to).value())
 }
 
 /// Why a file is no route.
