@@ -228,6 +228,10 @@ pub const LEAD: Allowed = Allowed::new(0.1, 60.0, "m");
 pub const TURN_DAYS: Allowed = Allowed::new(1.0, 7.0, "days");
 /// Starts of an engine a day.
 pub const STARTS: Allowed = Allowed::new(0.5, 200.0, "");
+/// Charge that a meter shows under way. [%]
+pub const METERED_PERCENT: Allowed = Allowed::new(0.0, 100.0, "%");
+/// Current that a meter shows under way; below zero it is charged. [A]
+pub const METERED_CURRENT: Allowed = Allowed::new(-2000.0, 2000.0, "A");
 /// What a starter draws.
 pub const STARTER: Allowed = Allowed::new(1.0, 3000.0, "A");
 /// Seconds that a starter turns.

@@ -8,6 +8,8 @@
 //! - [`shelf`] `lake-hour/shelf`, version 1, as JSON and as CSV; and label text as it is pasted
 //! - [`logged`] `lake-hour/log`, version 1: outings, tests and packs that are owned
 //! - [`monitor`] CSV of any battery monitor, and the outings in it
+//! - [`signalk`] Signal K deltas of monitors and receivers
+//! - [`underway`] `lake-hour/trip`, version 1: what a trip began with, and what was heard of it
 //! - [`schema`] the documents as JSON Schema
 
 pub mod battery;
@@ -22,7 +24,9 @@ pub mod plan;
 pub mod result;
 pub mod schema;
 pub mod shelf;
+pub mod signalk;
 pub mod tables;
+pub mod underway;
 pub mod words;
 
 pub use fault::{Fault, Faults};

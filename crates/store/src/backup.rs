@@ -322,13 +322,17 @@ enum Numbers {
     StayGiven,
 }
 
+/// Who is let in is no data of a rig: it stays as it is, whoever's copy is brought back.
+const NOT_COPIED: &str = "device";
+
 /// All rows of another database in the place of one's own, in one transaction. Both have the same tables.
 fn take_over(c: &mut Connection, from: &Path, numbers: Numbers) -> Result<(), StoreError> {
     c.execute("ATTACH DATABASE ?1 AS other", [from.to_string_lossy()])?;
     let done = (|| {
         let t = c.transaction_with_behavior(TransactionBehavior::Immediate)?;
         t.execute_batch("PRAGMA defer_foreign_keys = ON")?;
-        let tables = tables(&t)?;
+        let mut tables = tables(&t)?;
+        tables.retain(|table| table != NOT_COPIED);
         for table in &tables {
             // With a condition, so that whoever watches the rows is told of each.
             t.execute_batch(&format!("DELETE FROM main.\"{table}\" WHERE true"))?;

@@ -15,12 +15,14 @@ mod open;
 mod queue;
 mod rows;
 mod seen;
+mod trip;
 mod shelf;
 
 pub use board::{Board, Kept, PackId, Part, RigId, RigName, StretchId, Undo, Unreadable};
 pub use change::{Change, Direction, Place};
 pub use error::{OpenError, StoreError};
 pub use history::Turned;
+pub use trip::{Device, KeptTrip, TripId};
 pub use log::{KeptLog, LogId};
 pub use shelf::{
     BatteryId, Figure, Order, Progress, Report, ShelfChange, ShelfPage, ShelfQuery, Shelved, Slice,
@@ -149,6 +151,115 @@ impl Store {
     /// [`StoreError`] when the file cannot be read.
     pub async fn recorded(&self, rig: RigId, id: i64) -> Result<Vec<Sample>, StoreError> {
         self.read(move |c| log::recorded(c, rig, id)).await
+    }
+
+    /// A trip that begins, with what it begins with; its number.
+    ///
+    /// # Errors
+    /// [`StoreError::Full`] when one is under way already, others when it cannot be written.
+    pub async fn begin_trip(&self, rig: RigId, body: String, began: i64) -> Result<TripId, StoreError> {
+        self.write(move |t| trip::begin(t, rig, &body, began)).await
+    }
+
+    /// What a trip began with, told again.
+    ///
+    /// # Errors
+    /// [`StoreError`] when it cannot be written.
+    pub async fn retell_trip(&self, id: TripId, body: String) -> Result<(), StoreError> {
+        self.write(move |t| trip::retell(t, id, &body)).await
+    }
+
+    /// Lines that were heard of a trip.
+    ///
+    /// # Errors
+    /// [`StoreError`] when they cannot be written.
+    pub async fn heard_of_trip(&self, id: TripId, lines: String) -> Result<(), StoreError> {
+        self.write(move |t| trip::heard(t, id, &lines)).await
+    }
+
+    /// All lines that were heard of a trip; none where there is no such one.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the file cannot be read.
+    pub async fn trip_lines(&self, rig: RigId, id: TripId) -> Result<String, StoreError> {
+        self.read(move |c| trip::lines(c, rig, id)).await
+    }
+
+    /// All trips that are under way.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the file cannot be read.
+    pub async fn trips_under_way(&self) -> Result<Vec<KeptTrip>, StoreError> {
+        self.read(trip::all_under_way).await
+    }
+
+    /// The newest trips of a rig, the one under way among them.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the file cannot be read.
+    pub async fn trips(&self, rig: RigId, most: i64) -> Result<Vec<KeptTrip>, StoreError> {
+        self.read(move |c| trip::all(c, rig, most)).await
+    }
+
+    /// A trip is over.
+    ///
+    /// # Errors
+    /// [`StoreError`] when it cannot be written.
+    pub async fn end_trip(
+        &self,
+        id: TripId,
+        ended: i64,
+        recorded: Option<i64>,
+    ) -> Result<(), StoreError> {
+        self.write(move |t| trip::end(t, id, ended, recorded)).await
+    }
+
+    /// A trip that is not kept.
+    ///
+    /// # Errors
+    /// [`StoreError`] when it cannot be written.
+    pub async fn forget_trip(&self, rig: RigId, id: TripId) -> Result<(), StoreError> {
+        self.write(move |t| trip::forget(t, rig, id)).await
+    }
+
+    /// Lets a device in that shows something whose SHA-256 is `token`.
+    ///
+    /// # Errors
+    /// [`StoreError::Full`] when there are too many, others when it cannot be written.
+    pub async fn let_in(&self, name: String, token: [u8; 32], now: i64) -> Result<i64, StoreError> {
+        self.write(move |t| trip::let_in(t, &name, &token, now)).await
+    }
+
+    /// Devices that were let in.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the file cannot be read.
+    pub async fn devices(&self) -> Result<Vec<Device>, StoreError> {
+        self.read(trip::devices).await
+    }
+
+    /// The device that shows something of this SHA-256.
+    ///
+    /// # Errors
+    /// [`StoreError`] when the file cannot be read.
+    pub async fn device_of(&self, token: [u8; 32]) -> Result<Option<i64>, StoreError> {
+        self.read(move |c| trip::device_of(c, &token)).await
+    }
+
+    /// A device was seen.
+    ///
+    /// # Errors
+    /// [`StoreError`] when it cannot be written.
+    pub async fn seen_device(&self, id: i64, now: i64) -> Result<(), StoreError> {
+        self.write(move |t| trip::seen(t, id, now)).await
+    }
+
+    /// A device is not let in any more.
+    ///
+    /// # Errors
+    /// [`StoreError`] when it cannot be written.
+    pub async fn shut_out(&self, id: i64) -> Result<(), StoreError> {
+        self.write(move |t| trip::shut_out(t, id)).await
     }
 
     /// Which column of a monitor's table is what, as it was said of these headings before.

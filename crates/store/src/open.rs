@@ -18,6 +18,7 @@ const STEPS: &[M<'static>] = &[
     M::up(include_str!("../migrations/0005_numbers.sql")),
     M::up(include_str!("../migrations/0006_log.sql")),
     M::up(include_str!("../migrations/0007_columns.sql")),
+    M::up(include_str!("../migrations/0008_trips.sql")),
 ];
 const MIGRATIONS: Migrations<'static> = Migrations::from_slice(STEPS);
 

@@ -24,7 +24,7 @@ use frame::view::Page;
 use frame::{assets, error, guard, look, server};
 use lake_hour_store::Store;
 use pages::{
-    api, board, build, compare, data, day, kept, load, log, packs, reading, rig, shelf, start,
+    api, board, build, compare, data, day, kept, live, load, log, packs, reading, rig, shelf, start,
 };
 use std::net::SocketAddr;
 use tokio::net::TcpListener;
@@ -43,6 +43,7 @@ fn draw(scene: &Scene, render: Render) -> Result<String, PageError> {
         Page::Day => day::html(scene, render),
         Page::Build => build::BuildPage::new(scene).html(render),
         Page::Log => log::LogPage::new(scene).html(render),
+        Page::Live => live::LivePage::new(scene).html(render),
         Page::Board | Page::Shelf | Page::Packs => board::BoardPage::new(scene).html(render),
     }
 }
@@ -71,6 +72,7 @@ pub fn router(app: App, host: SocketAddr) -> Router {
         .merge(build::routes())
         .merge(compare::routes())
         .merge(log::routes())
+        .merge(live::routes())
         .merge(data::routes())
         .merge(day::routes())
         .merge(rig::routes())

@@ -382,6 +382,18 @@ impl Trip {
         self.heard_at = Some(self.at);
     }
 
+    /// Another way home.
+    pub fn way_back(&mut self, back: WayBack) {
+        self.setup.back = back;
+        self.lately.clear();
+    }
+
+    /// So much time of which nothing at all is known: nothing is counted in it. [h]
+    pub fn passes(&mut self, hours: Hours) {
+        self.at += hours.value();
+        self.silent += hours.value();
+    }
+
     /// On the way home from now on, or not after all.
     pub fn turn(&mut self, home: bool) {
         self.turned = home;
@@ -497,6 +509,26 @@ impl Trip {
     pub fn speed(&self) -> MetresPerSecond {
         let planned = || self.ways.speed_at(self.ways.stretch_at(self.at, self.turned));
         self.last.speed.unwrap_or_else(|| MetresPerSecond::of(planned()))
+    }
+
+    /// Where it began, by the first position that was heard.
+    pub const fn launch(&self) -> Option<Place> {
+        self.launch
+    }
+
+    /// How fast wind and current carry it towards home today, below zero away from it. [m/s]
+    pub fn push(&self) -> MetresPerSecond {
+        self.pace.push()
+    }
+
+    /// What a cart takes today over what was expected. [1]
+    pub fn takes(&self) -> f64 {
+        self.thirst()
+    }
+
+    /// The unit that falls behind the others, counted from 0, and by how much. [V]
+    pub const fn behind(&self) -> Option<(usize, f64)> {
+        self.behind
     }
 
     /// Its ways to drive.

@@ -4,12 +4,14 @@
 
 mod bench;
 mod columns;
+mod follow;
 mod packed;
 mod times;
 mod trips;
 
 pub use bench::{Bench, NoBench, bench};
 pub use columns::{Column, Columns, Said, Unclear};
+pub use follow::Follow;
 pub use packed::{pack, unpack};
 pub use trips::{Trip, trips};
 

@@ -6,6 +6,7 @@ pub(crate) mod build;
 pub(crate) mod candidate;
 pub(crate) mod day_frame;
 pub(crate) mod first;
+pub(crate) mod live;
 pub(crate) mod log;
 pub(crate) mod pack;
 pub(crate) mod rig;

@@ -8,6 +8,7 @@ use crate::frame::judged::Verdicts;
 use crate::frame::look::Look;
 use crate::frame::records::Record;
 use crate::frame::render::Render;
+use crate::frame::trips::{Replay, Seen};
 use crate::frame::view::{Open, Page, View};
 use crate::frame::weighed::{OnBoard, Scales};
 use axum::extract::{FromRequestParts, Path, Query};
@@ -18,7 +19,7 @@ use lake_hour_core::log::Log;
 use lake_hour_core::shelf::Battery;
 use lake_hour_core::units::system::System;
 use lake_hour_formats::monitor::Sample;
-use lake_hour_store::{BatteryId, Board, Change, Kept, KeptLog, RigId};
+use lake_hour_store::{BatteryId, Board, Change, Kept, KeptLog, KeptTrip, RigId};
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
@@ -51,6 +52,12 @@ pub(crate) struct Scene {
     pub(crate) record: Option<Arc<Record>>,
     /// What the Board's decision rests on, where it was asked for.
     pub(crate) scales: Option<Scales>,
+    /// The trip under way, where it is shown.
+    pub(crate) under_way: Option<Box<Seen>>,
+    /// Trips that are over, the newest first.
+    pub(crate) trips: Vec<KeptTrip>,
+    /// The one of them that is seen again.
+    pub(crate) replay: Option<Box<Replay>>,
 }
 
 impl Scene {
@@ -108,6 +115,9 @@ enum Refused {
     /// The list is another one by now.
     Moved,
 }
+
+/// Trips that are over and are offered to be seen again.
+const SHOWN_TRIPS: i64 = 12;
 
 /// Both windows had changed the same.
 pub(crate) const OVER: &str =
@@ -214,10 +224,18 @@ impl Asked {
         let scales = (view.page == Page::Board)
             .then(|| self.app.scales(&OnBoard::of(&board, view, look.units)));
         let log = match view.page {
-            Page::Log => Some(Arc::new(self.app.store.log(board.rig).await?)),
+            Page::Log | Page::Live => Some(Arc::new(self.app.store.log(board.rig).await?)),
             _ => None,
         };
-        let recorded = match &log {
+        let live = view.page == Page::Live;
+        let under_way = self.app.trips.of(board.rig).filter(|_| live).map(|r| Box::new(r.seen()));
+        let trips = if live { self.app.store.trips(board.rig, SHOWN_TRIPS).await? } else { Vec::new() };
+        let trips: Vec<KeptTrip> = trips.into_iter().filter(|trip| trip.ended.is_some()).collect();
+        let replay = match trips.iter().find(|trip| view.see == Some(trip.id.0)).cloned() {
+            Some(trip) => self.replay(trip).await?,
+            None => None,
+        };
+        let recorded = match log.as_ref().filter(|_| !live) {
             Some(kept) => self.recorded(&kept.log).await?,
             None => Vec::new(),
         };
@@ -228,7 +246,28 @@ impl Asked {
             _ => None,
         };
         let (draft, said) = (None, None);
-        Ok(Scene { board, view, look, draft, said, shelf, verdicts, scales, log, recorded, record })
+        Ok(Scene {
+            board,
+            view,
+            look,
+            draft,
+            said,
+            shelf,
+            verdicts,
+            scales,
+            log,
+            recorded,
+            record,
+            under_way,
+            trips,
+            replay,
+        })
+    }
+
+    /// A trip that is over, told again.
+    async fn replay(&self, trip: KeptTrip) -> Result<Option<Box<Replay>>, PageError> {
+        let lines = self.app.store.trip_lines(trip.rig, trip.id).await?;
+        self.app.working(move || Replay::of(&trip, &lines).map(Box::new)).await
     }
 
     /// What a monitor recorded of the outing that is drawn.

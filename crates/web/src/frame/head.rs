@@ -89,7 +89,8 @@ const fn next(page: Page) -> Option<(&'static str, Page)> {
         Page::Packs => ("Next: the Board", Page::Board),
         Page::Board => ("Next: build it", Page::Build),
         Page::Build => ("Next: the log", Page::Log),
-        Page::Log => return None,
+        Page::Log => ("Next: under way", Page::Live),
+        Page::Live => return None,
     })
 }
 

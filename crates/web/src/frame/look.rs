@@ -52,9 +52,18 @@ pub(crate) struct Look {
     pub(crate) theme: Theme,
     pub(crate) units: System,
     pub(crate) clock: Clock,
+    /// The theme was chosen, and is not only the usual one.
+    pub(crate) chosen: bool,
+    /// The browser says that it is a phone's.
+    pub(crate) phone: bool,
 }
 
 impl Look {
+    /// The look of the page under way: on a phone black on white, unless another was chosen.
+    pub(crate) const fn under_way(self) -> Self {
+        if self.phone && !self.chosen { Self { theme: Theme::Sun, ..self } } else { self }
+    }
+
     /// How figures are said to this browser.
     pub(crate) const fn say(self, currency: &str) -> Say<'_> {
         Say { units: self.units, clock: self.clock, currency }
@@ -62,19 +71,25 @@ impl Look {
 
     /// What the browser remembers.
     pub(crate) fn of(headers: &HeaderMap) -> Self {
-        let cookie = |name: &str| {
-            let all = headers.get_all(header::COOKIE).iter().filter_map(|v| v.to_str().ok());
-            all.flat_map(|v| v.split(';'))
-                .filter_map(|pair| pair.trim().split_once('='))
-                .find(|(key, _)| *key == name)
-                .map(|(_, value)| value.to_owned())
-        };
+        let cookie = |name: &str| cookie(headers, name);
+        let agent = headers.get(header::USER_AGENT).and_then(|v| v.to_str().ok());
         Self {
             theme: cookie("theme").and_then(|k| Theme::from_key(&k)).unwrap_or_default(),
             units: cookie("units").and_then(|k| System::from_key(&k)).unwrap_or_default(),
             clock: cookie("clock").and_then(|k| Clock::from_key(&k)).unwrap_or_default(),
+            chosen: cookie("theme").is_some(),
+            phone: agent.is_some_and(|a| a.contains("Mobi")),
         }
     }
+}
+
+/// A cookie of a request.
+pub(crate) fn cookie(headers: &HeaderMap, name: &str) -> Option<String> {
+    let all = headers.get_all(header::COOKIE).iter().filter_map(|v| v.to_str().ok());
+    all.flat_map(|v| v.split(';'))
+        .filter_map(|pair| pair.trim().split_once('='))
+        .find(|(key, _)| *key == name)
+        .map(|(_, value)| value.to_owned())
 }
 
 pub(crate) fn routes() -> Router<App> {

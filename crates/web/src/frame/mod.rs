@@ -15,6 +15,7 @@ pub(crate) mod proposed;
 pub(crate) mod records;
 pub(crate) mod render;
 pub(crate) mod server;
+pub(crate) mod trips;
 pub(crate) mod turned;
 pub(crate) mod upload;
 pub(crate) mod view;
@@ -36,6 +37,7 @@ use records::Records;
 use render::Render;
 use std::sync::Arc;
 use tokio::sync::Semaphore;
+use trips::Trips;
 use weighed::Weighing;
 
 /// How a page of a rig is drawn; which one, its scene says.
@@ -59,6 +61,8 @@ pub struct App {
     pub(crate) files: Files,
     /// Tables of monitors that wait to be told of.
     pub(crate) records: Records,
+    /// Trips under way.
+    pub(crate) trips: Trips,
     /// A copy that was sent to be brought back, and looked at.
     pub(crate) brought: Brought,
     drawing: Drawing,
@@ -76,6 +80,7 @@ impl App {
             weighing: Weighing::default(),
             files: Files::default(),
             records: Records::default(),
+            trips: Trips::default(),
             brought: Brought::default(),
             drawing,
         }

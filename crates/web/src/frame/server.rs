@@ -30,7 +30,8 @@ pub(crate) async fn serve(
     listener: TcpListener,
     stop: impl Future<Output = ()> + Send + 'static,
 ) -> io::Result<()> {
-    let App { store, files, .. } = app;
+    let App { store, files, trips, .. } = app;
+    trips.resume(&store).await;
     let running = GracefulShutdown::new();
     let mut stop = std::pin::pin!(stop);
     loop {
@@ -59,6 +60,7 @@ pub(crate) async fn serve(
     }
     drop(listener);
     files.call_off();
+    trips.stop_all(&store).await;
     if tokio::time::timeout(LONGEST_GOODBYE, running.shutdown()).await.is_err() {
         tracing::warn!("some requests were cut off: they had not ended after five seconds");
     }

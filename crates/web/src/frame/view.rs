@@ -30,12 +30,22 @@ pub(crate) enum Page {
     Build,
     /// What it really does, and what to do tonight.
     Log,
+    /// What is left, and whether it gets home.
+    Live,
 }
 
 impl Page {
     /// All of them, in the order of the work.
-    pub(crate) const ALL: [Self; 7] =
-        [Self::Rig, Self::Day, Self::Shelf, Self::Packs, Self::Board, Self::Build, Self::Log];
+    pub(crate) const ALL: [Self; 8] = [
+        Self::Rig,
+        Self::Day,
+        Self::Shelf,
+        Self::Packs,
+        Self::Board,
+        Self::Build,
+        Self::Log,
+        Self::Live,
+    ];
 
     pub(crate) const fn key(self) -> &'static str {
         match self {
@@ -46,6 +56,7 @@ impl Page {
             Self::Board => "board",
             Self::Build => "build",
             Self::Log => "log",
+            Self::Live => "live",
         }
     }
 
@@ -58,6 +69,7 @@ impl Page {
             Self::Board => "Board",
             Self::Build => "Build",
             Self::Log => "Log",
+            Self::Live => "Under way",
         }
     }
 }
@@ -270,6 +282,8 @@ pub(crate) enum Open {
     Entry(i64),
     /// A monitor's table, to be told which column is what.
     Record(i64),
+    /// What is read off under way.
+    Reading,
 }
 
 /// What a new entry of the log is.
@@ -327,6 +341,8 @@ pub(crate) enum Part {
     Import,
     Parts,
     OwnParts,
+    Begin,
+    Read,
     Step(StepKey),
 }
 
@@ -339,6 +355,7 @@ impl Open {
             "wants" => Self::Wants,
             "money" => Self::Money,
             "new-pack" => Self::NewPack,
+            "reading" => Self::Reading,
             _ => Logging::read(text)
                 .map(Self::Logging)
                 .or_else(|| id("pack-").map(Self::Pack))
@@ -359,6 +376,7 @@ impl Open {
             Self::Wants => "wants".to_owned(),
             Self::Money => "money".to_owned(),
             Self::NewPack => "new-pack".to_owned(),
+            Self::Reading => "reading".to_owned(),
             Self::Pack(id) => format!("pack-{id}"),
             Self::Working(id) => format!("working-{id}"),
             Self::Logging(kind) => kind.key().to_owned(),

@@ -7,6 +7,7 @@ pub(crate) mod compare;
 pub(crate) mod data;
 pub(crate) mod day;
 pub(crate) mod kept;
+pub(crate) mod live;
 pub(crate) mod load;
 pub(crate) mod log;
 pub(crate) mod packs;

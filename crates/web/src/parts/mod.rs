@@ -8,6 +8,7 @@ pub(crate) mod fit;
 pub(crate) mod lane;
 pub(crate) mod learned;
 pub(crate) mod nudges;
+pub(crate) mod outings;
 pub(crate) mod picture;
 pub(crate) mod rows;
 pub(crate) mod sketch;

@@ -2,7 +2,6 @@
 
 use super::{record, rows};
 use crate::figures;
-use crate::forms::log::as_owned;
 use crate::forms::{Problems, Typed};
 use crate::frame::asked::Asked;
 use crate::frame::error::PageError;
@@ -11,13 +10,11 @@ use crate::frame::view::{Open, Page, Part};
 use axum::extract::Multipart;
 use axum::response::Response;
 use jiff::tz::TimeZone;
-use lake_hour_core::log::{Charge, Log, Logged, Outing, Used, as_driven_with};
-use lake_hour_core::pack::Pack;
-use lake_hour_core::plan::Plan;
+use lake_hour_core::log::{Log, Logged, Outing};
 use lake_hour_core::units::Metres;
 use lake_hour_formats::gpx;
 use lake_hour_formats::monitor;
-use lake_hour_store::{Board, Change, LogId};
+use lake_hour_store::{Change, LogId};
 use std::io::{BufReader, Read, Seek, SeekFrom};
 
 /// Largest upload taken: a season at a row a second is some 100 MB. [bytes]
@@ -93,36 +90,6 @@ fn whole_log(file: std::fs::File) -> Result<Log, String> {
         }
     }
     if log.all.is_empty() { Err("Not taken: there is nothing in it.".to_owned()) } else { Ok(log) }
-}
-
-/// The pack that a record is of: the one the log is about, else what the Board has aboard or begins with.
-pub(super) fn whose(board: &Board, log: &Log) -> Option<(Option<i64>, Pack)> {
-    if let Some((id, owned)) = log.about() {
-        return Some((Some(id), owned.pack.clone()));
-    }
-    let packs = &board.plan.packs;
-    let pack = packs.iter().find(|p| p.aboard || p.chosen).or_else(|| packs.first())?;
-    Some((None, as_owned(pack)))
-}
-
-/// An outing with a pack by a plan as it stands, of which nothing is told yet.
-pub(super) fn as_it_stands(plan: &Plan, pack: &Pack, date: jiff::civil::Date) -> Outing {
-    Outing {
-        date,
-        name: "Outing".to_owned(),
-        hours: None,
-        distance: None,
-        start: Charge::Full,
-        used: Used::Left(Charge::Full),
-        wind: None,
-        reading: None,
-        note: String::new(),
-        of: None,
-        recorded: None,
-        hot: None,
-        counts: true,
-        plan: as_driven_with(plan, pack),
-    }
 }
 
 /// A track tells how far the outing of its day went.

@@ -20,6 +20,7 @@ use crate::frame::App;
 use crate::frame::asked::{Asked, Form, back};
 use crate::frame::error::PageError;
 use crate::frame::view::{Logging, Open, Page};
+use crate::parts::outings::{added, as_it_stands, both, whose};
 use axum::Router;
 use axum::extract::{DefaultBodyLimit, Path};
 use axum::http::header;
@@ -28,7 +29,7 @@ use axum::routing::{get, post};
 use jiff::ToSpan;
 use jiff::civil::Date;
 use lake_hour_core::learn::Ageing;
-use lake_hour_core::log::{Charge, Chore, Did, Log, Logged, Outing, Owned, Test, Used};
+use lake_hour_core::log::{Charge, Chore, Did, Logged, Outing, Test, Used};
 use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::{Candidate, Detail};
 use lake_hour_store::{Board, Change, LogId};
@@ -171,14 +172,14 @@ async fn as_planned(asked: Asked) -> Result<Response, PageError> {
     let log = asked.app.store.log(asked.rig).await?.log;
     let form = Open::Logging(Logging::Outing);
     let typed = forms::blank(Logging::Outing, today(), &board, &log);
-    let Some((of, pack)) = file::whose(&board, &log) else {
+    let Some((of, pack)) = whose(&board, &log) else {
         let says = Problems::one("of", "Put the pack on the Board first that you drive with.");
         return asked.change(Err(says), form, typed).await;
     };
     let outing = Outing {
         of,
         start: board.plan.day.start_charge.map_or(Charge::Full, Charge::Meter),
-        ..file::as_it_stands(&board.plan, &pack, today())
+        ..as_it_stands(&board.plan, &pack, today())
     };
     // What it is held against afterwards is what it is logged with.
     let drawn = outing.went(0, &[], Ageing::UNTOLD).ok().and_then(|went| went.planned.drawn);
@@ -189,16 +190,13 @@ async fn as_planned(asked: Asked) -> Result<Response, PageError> {
     };
     let used = Used::Left(Charge::Feel((left * 100.0).round() / 100.0));
     let outing = Outing { used, ..outing };
-    let logged = Logged::Outing(Box::new(outing));
+    let logged = Logged::Outing(Box::new(outing.clone()));
     if log.has(&logged) {
         let says = "Today's outing is logged as planned already: give a second one a name.";
         return asked.change(Err(Problems::one("date", says)), form, typed).await;
     }
     let sentence = format!("Logged {}: as planned", called(&logged));
-    let change = match of {
-        Some(_) => Change::AddLogged(sentence, Box::new(logged)),
-        None => Change::AddLog(sentence, both(Owned::of(pack, today()), logged)),
-    };
+    let change = added(sentence, outing, of, pack);
     asked.change(Ok(change), Open::Nothing, Typed::default()).await
 }
 
@@ -237,16 +235,6 @@ async fn add(
         },
     );
     asked.on(Page::Log).edit(Open::Logging(kind), typed, form).await
-}
-
-/// An entry with the pack that it is about, numbered for one another.
-fn both(owned: Owned, mut logged: Logged) -> Log {
-    match &mut logged {
-        Logged::Outing(o) => o.of = Some(1),
-        Logged::Test(t) => t.of = Some(1),
-        Logged::Owned(_) => {}
-    }
-    Log::of(vec![(1, Logged::Owned(Box::new(owned))), (2, logged)])
 }
 
 async fn edit(

@@ -1,6 +1,5 @@
 //! A monitor's table: which column is what, whose it is, and what becomes of it: outings, or a test on the bench.
 
-use super::file::{as_it_stands, whose};
 use super::rows;
 use crate::figures;
 use crate::forms::log::{Which, as_owned};
@@ -9,6 +8,7 @@ use crate::frame::asked::{Asked, Scene};
 use crate::frame::error::PageError;
 use crate::frame::records::Record;
 use crate::frame::view::{Open, Page, Part};
+use crate::parts::outings::{as_it_stands, whose};
 use axum::extract::Path;
 use axum::response::Response;
 use jiff::tz::TimeZone;

@@ -1,0 +1,131 @@
+//! Under way: how a trip begins, and what is read off a meter on it.
+
+use super::{Field, Problems, Reader, Shown, Spec, Typed};
+use crate::frame::trips::{Address, table};
+use lake_hour_core::allowed;
+use lake_hour_core::live::{Begins, ByHand, WayBack};
+use lake_hour_core::units::system::{Measure, System};
+use lake_hour_core::units::{Amps, Celsius, Metres, Volts};
+use lake_hour_formats::underway::Source;
+
+const SOURCES: &[(&str, &str)] = &[
+    ("hand", "by hand: I type what a meter says"),
+    ("signalk", "a Signal K server"),
+    ("file", "a CSV file that a monitor writes"),
+];
+const BACKS: &[(&str, &str)] = &[("straight", "straight"), ("track", "back along my track")];
+
+const BEGIN: &[Spec] = &[
+    Spec::choice("source", "Listen to", SOURCES),
+    Spec {
+        hint: "for Signal K: 192.168.1.20:3000",
+        signs: true,
+        ..Spec::words("address", "Its address")
+    },
+    Spec { hint: "for a file: its whole path here", ..Spec::words("path", "The file") },
+    Spec::figure("start", "Charge now", "%", "full if blank"),
+    Spec::choice("back", "The way home", BACKS),
+    Spec::measure("warm", "Battery at", Measure::Temperature, "the day's air if blank"),
+];
+
+const READ: &[Spec] = &[
+    Spec::figure("volts", "Volts", "V", "of the pack, under load"),
+    Spec::figure("amps", "Amps", "A", "drawn now"),
+    Spec::figure("meter", "Meter", "%", "if it has one"),
+    Spec::measure("far", "Home is", Measure::Distance, "if you know"),
+];
+
+pub(crate) fn begin_fields(form: Shown<'_>) -> Vec<Field> {
+    form.fields("begin", BEGIN)
+}
+
+pub(crate) fn read_fields(form: Shown<'_>) -> Vec<Field> {
+    form.fields("read", READ)
+}
+
+/// A new trip's form, as the last one was begun.
+pub(crate) fn begin_typed(before: Option<(&Source, &WayBack)>) -> Typed {
+    let (source, back) = match before {
+        Some((source, back)) => (source, back),
+        None => (&Source::Hand, &WayBack::Straight),
+    };
+    let typed = match source {
+        Source::Hand | Source::StandIn { .. } => Typed::default().with("source", "hand"),
+        Source::SignalK { address, .. } => {
+            Typed::default().with("source", "signalk").with("address", address.as_str())
+        }
+        Source::File { path } => Typed::default().with("source", "file").with("path", path.as_str()),
+    };
+    typed.with("back", if *back == WayBack::Track { "track" } else { "straight" })
+}
+
+/// How a trip begins, as it was typed.
+#[derive(Debug, Clone, PartialEq)]
+pub(crate) struct Begin {
+    pub(crate) source: Source,
+    pub(crate) begins: Begins,
+    pub(crate) back: WayBack,
+    pub(crate) warm: Option<Celsius>,
+}
+
+pub(crate) fn read_begin(typed: &Typed, units: System) -> Result<Begin, Problems> {
+    let mut r = Reader::of(typed, units);
+    let source = match r.choice("source", |key| SOURCES.iter().map(|s| s.0).find(|k| *k == key)) {
+        Some("signalk") => {
+            let read = r.text("address").map(Address::read);
+            let address = read.and_then(|read| r.keep("address", read));
+            address.map(|a| Source::SignalK { address: a.words(), batteries: Default::default() })
+        }
+        Some("file") => {
+            let read = r.text("path").map(table);
+            let path = read.and_then(|read| r.keep("path", read));
+            path.map(|p| Source::File { path: p.to_string_lossy().into_owned() })
+        }
+        Some(_) => Some(Source::Hand),
+        None => None,
+    };
+    let start = match r.optional("start", &allowed::METERED_PERCENT) {
+        Some(Some(percent)) if percent < 1.0 => {
+            r.problem("start", "An empty battery is charged first: type 1 to 100, as in 80.");
+            None
+        }
+        Some(Some(percent)) if percent < 100.0 => Some(Begins::About(percent / 100.0)),
+        Some(_) => Some(Begins::Full),
+        None => None,
+    };
+    let back = r.choice("back", |key| match key {
+        "track" => Some(WayBack::Track),
+        "straight" => Some(WayBack::Straight),
+        _ => None,
+    });
+    let warm = r.measure_if("warm", Measure::Temperature, &allowed::TEMPERATURE);
+    let read = (|| {
+        Some(Begin {
+            source: source?,
+            begins: start?,
+            back: back?,
+            warm: warm?.map(Celsius::of),
+        })
+    })();
+    r.finish(read)
+}
+
+pub(crate) fn read_reading(typed: &Typed, units: System) -> Result<ByHand, Problems> {
+    let mut r = Reader::of(typed, units);
+    let volts = r.optional("volts", &allowed::VOLTS_UNDER_LOAD);
+    let amps = r.optional("amps", &allowed::METERED_CURRENT);
+    let meter = r.optional("meter", &allowed::METERED_PERCENT);
+    let far = r.measure_if("far", Measure::Distance, &allowed::DISTANCE);
+    let read = (|| {
+        Some(ByHand {
+            volts: volts?.map(Volts::of),
+            current: amps?.map(Amps::of),
+            meter: meter?.map(|percent| percent / 100.0),
+            far: far?.map(Metres::of),
+        })
+    })();
+    if read == Some(ByHand::default()) {
+        r.problem("volts", "Type what you read: volts and amps, or a meter's percent.");
+    }
+    r.finish(read)
+}

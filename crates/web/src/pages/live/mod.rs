@@ -1,0 +1,345 @@
+//! Under way: what is left, and whether it gets home.
+
+mod events;
+mod face;
+mod page;
+mod replay;
+
+pub(crate) use page::LivePage;
+
+use crate::forms::live as forms;
+use crate::forms::{Problems, Typed};
+use crate::frame::App;
+use crate::frame::asked::{Asked, back};
+use crate::frame::error::PageError;
+use crate::frame::trips::Running;
+use crate::frame::upload;
+use crate::frame::view::{Open, Page, Part};
+use crate::parts::outings::{added, as_it_stands, whose};
+use axum::Router;
+use axum::extract::{DefaultBodyLimit, Multipart, Path};
+use axum::response::Response;
+use axum::routing::{get, post};
+use jiff::Timestamp;
+use jiff::tz::TimeZone;
+use lake_hour_core::live::{Begins, Path as Way, Place, Setup, WayBack};
+use lake_hour_core::log::{Charge, Outing, Used, as_driven_with};
+use lake_hour_core::units::{AmpHours, Celsius, Hours, Metres};
+use lake_hour_formats::gpx;
+use lake_hour_formats::monitor::Sample;
+use lake_hour_formats::underway::{self, Begun, Event, Source};
+use std::io::BufReader;
+use std::sync::Arc;
+
+pub(crate) fn routes() -> Router<App> {
+    let under = |what: &str| format!("/rigs/{{rig}}/live{what}");
+    Router::new()
+        .route(&under(""), get(show))
+        .route(&under("/events"), get(events::events))
+        .route(&under("/begin"), post(begin).get(back))
+        .route(&under("/stand-in"), post(stand_in).get(back))
+        .route(&under("/read"), post(read).get(back))
+        .route(&under("/home"), post(home).get(back))
+        .route(&under("/out"), post(out).get(back))
+        .route(&under("/which"), post(which).get(back))
+        .route(&under("/back/{way}"), post(way_back).get(back))
+        .route(&under("/route"), post(route).layer(DefaultBodyLimit::max(LARGEST)).get(back))
+        .route(&under("/end"), post(end).get(back))
+        .route(&under("/drop"), post(drop_it).get(back))
+}
+
+/// Largest route taken. [bytes]
+const LARGEST: usize = 50 << 20;
+
+async fn show(asked: Asked) -> Result<Response, PageError> {
+    asked.on(Page::Live).draw(None, None).await
+}
+
+fn gone() -> PageError {
+    PageError::Gone("the trip under way: it has ended".to_owned())
+}
+
+impl Asked {
+    fn running(&self) -> Result<Arc<Running>, PageError> {
+        self.app.trips.of(self.rig).ok_or_else(gone)
+    }
+}
+
+/// Begins one; a trip that is under way already goes on.
+async fn started(
+    asked: Asked,
+    begins: forms::Begin,
+    typed: Typed,
+) -> Result<Response, PageError> {
+    let form = Open::Part(Part::Begin);
+    if asked.app.trips.of(asked.rig).is_some() {
+        return asked.answer(Some("A trip is under way already".to_owned())).await;
+    }
+    let board = asked.board().await?;
+    let log = asked.app.store.log(asked.rig).await?.log;
+    let Some((_, pack)) = whose(&board, &log) else {
+        let says = "Put the pack on the Board first that you drive with.";
+        return asked.change(Err(Problems::one("source", says)), form, typed).await;
+    };
+    // What the log learnt is known before anything is heard.
+    let today = jiff::ZonedDateTime::now().date();
+    let learned = log.learned(&board.plan, today);
+    let taught = log.taught(&board.plan, &learned, today);
+    let pack = taught.built_like(&pack).cloned().unwrap_or(pack);
+    let plan = as_driven_with(&taught, &pack);
+    let warm = begins.warm.or(plan.day.battery_start).or(plan.day.ambient);
+    let sensed = begins.source != Source::Hand;
+    let setup = Setup {
+        plan,
+        begins: begins.begins,
+        warm: warm.unwrap_or(Celsius::of(20.0)),
+        launch: None,
+        back: begins.back,
+        sensed,
+    };
+    let begun = Begun { setup, source: begins.source };
+    if let Err(PageError::BadForm(says)) = asked.app.trips.begin(&asked.app.store, asked.rig, begun).await {
+        let says = format!("It cannot be counted: {says}.");
+        return asked.change(Err(Problems::one("source", says)), form, typed).await;
+    }
+    asked.answer(None).await
+}
+
+async fn begin(asked: Asked, typed: Typed) -> Result<Response, PageError> {
+    let asked = asked.on(Page::Live);
+    match forms::read_begin(&typed, typed.units_or(asked.look.units)) {
+        Ok(begins) => started(asked, begins, typed).await,
+        Err(problems) => asked.change(Err(problems), Open::Part(Part::Begin), typed).await,
+    }
+}
+
+/// A day that is played by the stand-in.
+async fn stand_in(asked: Asked, typed: Typed) -> Result<Response, PageError> {
+    let asked = asked.on(Page::Live);
+    let times = typed.get("speed").parse().ok().filter(|s| (1.0..=600.0).contains(s));
+    let seed = typed.get("seed").parse().unwrap_or(7);
+    let source = Source::StandIn { speed: times.unwrap_or(60.0), seed };
+    let begins =
+        forms::Begin { source, begins: Begins::Full, back: WayBack::Straight, warm: None };
+    started(asked, begins, typed).await
+}
+
+async fn read(asked: Asked, typed: Typed) -> Result<Response, PageError> {
+    let asked = asked.on(Page::Live);
+    let running = asked.running()?;
+    match forms::read_reading(&typed, typed.units_or(asked.look.units)) {
+        Ok(hand) => {
+            running.does(&asked.app.store, Event::Typed(hand)).await?;
+            let mut asked = asked;
+            asked.view.open = Open::Nothing;
+            asked.answer(Some("Taken: what is left is weighed anew".to_owned())).await
+        }
+        Err(problems) => {
+            let mut asked = asked;
+            asked.view.open = Open::Reading;
+            asked.change(Err(problems), Open::Part(Part::Read), typed).await
+        }
+    }
+}
+
+async fn home(asked: Asked) -> Result<Response, PageError> {
+    turned(asked, true).await
+}
+
+async fn out(asked: Asked) -> Result<Response, PageError> {
+    turned(asked, false).await
+}
+
+async fn turned(asked: Asked, home: bool) -> Result<Response, PageError> {
+    let asked = asked.on(Page::Live);
+    asked.running()?.does(&asked.app.store, Event::Turned(home)).await?;
+    asked.answer(None).await
+}
+
+/// Which of a source's batteries is which: told once, kept for the next trip.
+async fn which(asked: Asked, typed: Typed) -> Result<Response, PageError> {
+    let asked = asked.on(Page::Live);
+    let running = asked.running()?;
+    let seen = running.seen();
+    let said: Vec<(String, underway::Which)> = seen
+        .which
+        .iter()
+        .enumerate()
+        .filter_map(|(n, (id, _))| {
+            Some((id.clone(), page::which(typed.get(&format!("which_{n}")))?))
+        })
+        .collect();
+    let tell = |begun: &mut Begun| {
+        if let Source::SignalK { batteries, .. } = &mut begun.source {
+            batteries.extend(said);
+        }
+    };
+    running.retell(&asked.app.store, tell).await?;
+    asked.answer(None).await
+}
+
+async fn way_back(asked: Asked, Path((_, way)): Path<(i64, String)>) -> Result<Response, PageError> {
+    let back = match way.as_str() {
+        "straight" => WayBack::Straight,
+        "track" => WayBack::Track,
+        _ => return Err(PageError::NoSuchPage),
+    };
+    let asked = asked.on(Page::Live);
+    let running = asked.running()?;
+    running.retell(&asked.app.store, move |begun| begun.setup.back = back).await?;
+    asked.answer(None).await
+}
+
+/// A drawn way: it ends where the trip began, whichever way round it was drawn.
+async fn route(asked: Asked, form: Multipart) -> Result<Response, PageError> {
+    let asked = asked.on(Page::Live);
+    let running = asked.running()?;
+    let Some(sent) = upload::receive(form, LARGEST).await? else {
+        return asked.answer(Some("Choose a GPX file first".to_owned())).await;
+    };
+    let read = tokio::task::spawn_blocking(move || gpx::read(BufReader::new(sent.file), |_| true));
+    let way = match read.await.map_err(|_| PageError::Broken)? {
+        Ok(way) => way,
+        Err(why) => return asked.answer(Some(format!("Not taken: {why}"))).await,
+    };
+    let path = path(&way);
+    let seen = running.seen();
+    let here = seen.trip.launch().or(seen.trip.told().place);
+    let path = match here {
+        Some(launch) if ends(&path).is_some_and(|(a, b)| a.to(launch) < b.to(launch)) => path.reversed(),
+        _ => path,
+    };
+    running
+        .retell(&asked.app.store, move |begun| begun.setup.back = WayBack::Route(path))
+        .await?;
+    asked.answer(Some("The way home is the route of the file".to_owned())).await
+}
+
+fn ends(path: &Way) -> Option<(Place, Place)> {
+    let mut points = path.points().map(|(place, _)| place);
+    let first = points.next()?;
+    Some((first, points.last()?))
+}
+
+/// The line of a file, with the heights of its pieces.
+fn path(way: &gpx::Way) -> Way {
+    let mut gone = 0.0;
+    let heights: Vec<(f64, f64)> = way
+        .pieces
+        .iter()
+        .filter_map(|piece| {
+            let middle = gone + 0.5 * piece.metres;
+            gone += piece.metres;
+            Some((middle, piece.elevation?))
+        })
+        .collect();
+    let (mut along, mut last) = (0.0, None::<(f64, f64)>);
+    Way::of(way.line.iter().filter_map(|at| {
+        along += last.map_or(0.0, |last| gpx::distance(last, *at));
+        last = Some(*at);
+        let near = heights.iter().min_by(|a, b| (a.0 - along).abs().total_cmp(&(b.0 - along).abs()));
+        Some((Place::of(at.0, at.1)?, near.map(|h| h.1)))
+    }))
+}
+
+/// It is over: an outing in the log, with all that was heard.
+async fn end(asked: Asked) -> Result<Response, PageError> {
+    let asked = asked.on(Page::Live);
+    let running = asked.running()?;
+    let board = asked.board().await?;
+    let log = asked.app.store.log(asked.rig).await?.log;
+    let store = asked.app.store.clone();
+    let seen = running.seen();
+    let Some((of, pack)) = whose(&board, &log) else {
+        let said = "Put the pack on the Board first that you drove with: the trip goes on".to_owned();
+        return asked.answer(Some(said)).await;
+    };
+    asked.app.trips.stop(&store, asked.rig).await;
+    let lines = store.trip_lines(asked.rig, running.id).await?;
+    let samples = samples(&lines);
+    let recorded = match samples.len() {
+        0 | 1 => None,
+        _ => Some(store.keep_recorded(asked.rig, samples.clone()).await?),
+    };
+    let outing = Outing { of, recorded, ..outing(&seen, &samples, &pack) };
+    let sentence = format!("Logged the trip of {}", outing.date.strftime("%b %-d"));
+    let change = added(sentence, outing, of, pack);
+    // What was typed of it on the way is in its lines: they stay for the replay.
+    store.end_trip(running.id, Timestamp::now().as_second(), recorded).await?;
+    let mut asked = asked.on(Page::Log);
+    asked.view.open = Open::Nothing;
+    asked.change(Ok(change), Open::Nothing, Typed::default()).await
+}
+
+/// Rows as the log keeps what a monitor recorded.
+fn samples(lines: &str) -> Vec<Sample> {
+    let of = |v: Option<f64>| v.map_or(f32::NAN, |v| v as f32);
+    underway::lines(lines)
+        .filter_map(|(at, event)| {
+            let Event::Heard(told) = event else { return None };
+            let heard = told.pack.volts.is_some() || told.pack.current.is_some();
+            heard.then(|| Sample {
+                at: at.max(0.0) as u32,
+                volts: of(told.pack.volts.map(|v| v.value())),
+                amps: of(told.pack.current.map(|a| a.value())),
+                share: f32::NAN,
+                warm: of(told.warm.map(|w| w.value())),
+            })
+        })
+        .collect()
+}
+
+/// What a trip was, as an outing.
+fn outing(
+    seen: &crate::frame::trips::Seen,
+    samples: &[Sample],
+    pack: &lake_hour_core::pack::Pack,
+) -> Outing {
+    let trip = &seen.trip;
+    let date = Timestamp::from_second(seen.began)
+        .map_or_else(|_| jiff::ZonedDateTime::now().date(), |t| t.to_zoned_datetime(TimeZone::system()).date());
+    let counted: f64 = samples
+        .windows(2)
+        .map(|pair| {
+            let seconds = f64::from(pair[1].at - pair[0].at).min(f64::from(lake_hour_formats::monitor::GAP));
+            if pair[0].amps.is_nan() { 0.0 } else { f64::from(pair[0].amps) * seconds / 3600.0 }
+        })
+        .sum();
+    let left = (trip.left().charge * 100.0).round() / 100.0;
+    let used = if counted > 0.0 {
+        Used::AmpHours(AmpHours::of((counted * 10.0).round() / 10.0))
+    } else {
+        Used::Left(Charge::Feel(left))
+    };
+    let gone = trip.gone();
+    let lasted = Hours::of(trip.at().value().clamp(
+        lake_hour_core::allowed::OUTING_HOURS.low,
+        lake_hour_core::allowed::OUTING_HOURS.high,
+    ));
+    Outing {
+        name: "Under way".to_owned(),
+        hours: Some(lasted),
+        distance: (gone.value() > 50.0).then(|| Metres::of(gone.value().round())),
+        start: match trip.setup().begins {
+            Begins::Full => Charge::Full,
+            Begins::About(share) => Charge::Meter(share),
+        },
+        used,
+        note: if matches!(seen.begun.source, Source::StandIn { .. }) {
+            "Played by the stand-in: nothing is learnt from it".to_owned()
+        } else {
+            String::new()
+        },
+        counts: !matches!(seen.begun.source, Source::StandIn { .. }),
+        ..as_it_stands(&trip.setup().plan, pack, date)
+    }
+}
+
+/// It is over, and not logged.
+async fn drop_it(asked: Asked) -> Result<Response, PageError> {
+    let asked = asked.on(Page::Live);
+    let running = asked.running()?;
+    asked.app.trips.stop(&asked.app.store, asked.rig).await;
+    asked.app.store.forget_trip(asked.rig, running.id).await?;
+    asked.answer(Some("The trip was not kept".to_owned())).await
+}
