@@ -42,6 +42,15 @@ pub(crate) enum Command {
         /// Open the pages in your browser.
         #[arg(long)]
         open: bool,
+        /// Listen in your own network too, for phones that you let in by a code.
+        #[arg(long)]
+        share: bool,
+        /// Address of the network to listen on; by default this machine's own, port 8643.
+        #[arg(long, requires = "share")]
+        share_on: Option<SocketAddr>,
+        /// Without encryption: whoever is in the network can read along.
+        #[arg(long, requires = "share")]
+        plain: bool,
     },
     /// Save all of your data to one file, also while Lake Hour runs.
     Backup {
@@ -69,6 +78,24 @@ pub(crate) enum Command {
         /// Show the working of every figure (JSON only).
         #[arg(long)]
         working: bool,
+    },
+    /// Play a rig's day as a Signal K server on this machine, with a truth that differs from the plan.
+    StandIn {
+        /// The plan whose day is played, with its first pack; the Heron Pond skiff where none is named.
+        #[arg(long)]
+        plan: Option<PathBuf>,
+        /// How many times as fast as the clock.
+        #[arg(long, default_value_t = 60.0)]
+        speed: f64,
+        /// Wear, wind and noise are drawn of this number: the same day for the same number.
+        #[arg(long, default_value_t = 7)]
+        seed: u64,
+        /// A file for what is true, one JSON object a line.
+        #[arg(long)]
+        truth: Option<PathBuf>,
+        /// Address to stream on, of this machine only; port 0 picks a free one.
+        #[arg(long, default_value = "127.0.0.1:3000")]
+        listen: SocketAddr,
     },
     /// Print what ships inside the program, by whom and under which licence.
     Licenses,

@@ -18,7 +18,10 @@ fn main() -> ExitCode {
         .init();
     let done = match cli::Cli::parse().command {
         cli::Command::Demo { listen } => commands::serve::demo(listen),
-        cli::Command::Serve { db, listen, open } => commands::serve::serve(db, listen, open),
+        cli::Command::Serve { db, listen, open, share, share_on, plain } => {
+            let share = share.then_some(commands::serve::Sharing { on: share_on, plain });
+            commands::serve::serve(db, listen, open, share)
+        }
         cli::Command::Backup { db, to } => commands::copies::back_up(db, &to),
         cli::Command::Restore { db, from } => commands::copies::restore(db, &from),
         cli::Command::Completions { shell } => commands::completions(shell),
@@ -27,6 +30,9 @@ fn main() -> ExitCode {
             commands::evaluate::evaluate(&file, format, working)
         }
         cli::Command::Licenses => commands::print(include_str!("../THIRD-PARTY-NOTICES.txt")),
+        cli::Command::StandIn { plan, speed, seed, truth, listen } => {
+            commands::stand_in::stand_in(plan.as_deref(), (speed, seed), truth.as_deref(), listen)
+        }
         cli::Command::Schema { of } => commands::schema(of),
     };
     match done {

@@ -27,7 +27,7 @@ pub(crate) fn evaluate(file: &Path, format: Format, working: bool) -> Result<(),
 }
 
 /// Reads no more than a plan may have, so that a device or a huge file cannot fill the memory.
-fn read(file: &Path) -> Result<Vec<u8>, Failed> {
+pub(super) fn read(file: &Path) -> Result<Vec<u8>, Failed> {
     let most = plan::LARGEST as u64 + 1;
     let mut bytes = Vec::new();
     let done = if file == Path::new("-") {

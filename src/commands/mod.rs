@@ -4,6 +4,7 @@ pub(crate) mod copies;
 pub(crate) mod evaluate;
 mod season;
 pub(crate) mod serve;
+pub(crate) mod stand_in;
 
 use crate::cli;
 use clap::CommandFactory;

@@ -4,14 +4,14 @@ use super::{Failed, print, season};
 use anyhow::Context;
 use etcetera::BaseStrategy;
 use lake_hour_store::Store;
-use lake_hour_web::{App, Demo, Example};
+use lake_hour_web::{App, Certificate, Demo, Example, Shared};
 use std::net::{IpAddr, Ipv4Addr, Ipv6Addr, SocketAddr};
 use std::path::{Path, PathBuf};
 use std::time::Duration;
 use tokio::net::TcpListener;
 
 /// The Heron Pond example. All of it is invented.
-const DEMO_PLANS: [(&str, &str, &[u8]); 4] = [
+pub(super) const DEMO_PLANS: [(&str, &str, &[u8]); 4] = [
     (
         "demo",
         "A day of holding stations in the wind: which pack still comes home against the breeze, and what the tired AGM pair does.",
@@ -50,7 +50,7 @@ pub(crate) fn demo(listen: SocketAddr) -> Result<(), Failed> {
         .prefix("lake-hour-demo-")
         .tempdir()
         .context("cannot make a temporary folder")?;
-    run(&folder.path().join("demo.db"), listen, Start { with_demo: true, open: false })
+    run(&folder.path().join("demo.db"), listen, Start { with_demo: true, open: false, share: None })
 }
 
 /// The database that is meant, its folder made.
@@ -72,8 +72,54 @@ pub(crate) fn usual_db(db: Option<PathBuf>) -> Result<PathBuf, Failed> {
     Ok(db)
 }
 
-pub(crate) fn serve(db: Option<PathBuf>, listen: SocketAddr, open: bool) -> Result<(), Failed> {
-    run(&usual_db(db)?, listen, Start { with_demo: false, open })
+pub(crate) fn serve(
+    db: Option<PathBuf>,
+    listen: SocketAddr,
+    open: bool,
+    share: Option<Sharing>,
+) -> Result<(), Failed> {
+    run(&usual_db(db)?, listen, Start { with_demo: false, open, share })
+}
+
+/// A second listener in one's own network.
+#[derive(Clone, Copy)]
+pub(crate) struct Sharing {
+    /// Where; this machine's own address where it is not told.
+    pub(crate) on: Option<SocketAddr>,
+    /// Without encryption.
+    pub(crate) plain: bool,
+}
+
+/// The usual port of the second listener.
+const SHARED: u16 = 8643;
+
+impl Sharing {
+    async fn listens(self, db: &Path) -> Result<Shared, Failed> {
+        let refused = |says: String| Failed::Input(vec![says]);
+        let own = || {
+            let ip = lake_hour_web::own_address()?;
+            Some(SocketAddr::new(ip, SHARED))
+        };
+        let on = self.on.or_else(own).ok_or_else(|| {
+            refused("--share: this machine is in no network of its own; name its address, as in --share-on 192.168.1.5:8643".to_owned())
+        })?;
+        if on.ip().is_unspecified() {
+            let says = "--share-on: name one address of this machine, as in 192.168.1.5:8643";
+            return Err(refused(says.to_owned()));
+        }
+        let listener = TcpListener::bind(on).await.with_context(|| {
+            format!("cannot listen on {on}: another program may have it, or it is no address of this machine")
+        })?;
+        let certificate = if self.plain {
+            None
+        } else {
+            let mut file = db.as_os_str().to_owned();
+            file.push(".certificate.pem");
+            let kept = Certificate::kept(Path::new(&file), on.ip());
+            Some(kept.with_context(|| format!("no certificate in {}", Path::new(&file).display()))?)
+        };
+        Ok(Shared { listener, certificate })
+    }
 }
 
 /// How the pages are started.
@@ -81,6 +127,7 @@ pub(crate) fn serve(db: Option<PathBuf>, listen: SocketAddr, open: bool) -> Resu
 struct Start {
     with_demo: bool,
     open: bool,
+    share: Option<Sharing>,
 }
 
 /// Looks every hour whether the copies of the day and the week are there.
@@ -117,8 +164,23 @@ fn run(db: &Path, listen: SocketAddr, start: Start) -> Result<(), Failed> {
         if !address.ip().is_loopback() {
             tracing::warn!(%address, "reachable from other machines, and there is no password");
         }
+        let shared = match start.share {
+            Some(share) => Some(share.listens(db).await?),
+            None => None,
+        };
         let ready = format!("http://{}/", within_reach(address));
         print(&format!("Lake Hour is ready at {ready}\n"))?;
+        if let Some(shared) = &shared {
+            let at = shared.listener.local_addr().context("cannot tell the address")?;
+            let scheme = if shared.certificate.is_some() { "https" } else { "http" };
+            print(&format!("Let phones in at {ready}share; they come by {scheme}://{at}/\n"))?;
+            match &shared.certificate {
+                Some(certificate) => {
+                    print(&format!("Its certificate's SHA-256: {}\n", certificate.fingerprint))?;
+                }
+                None => print("Plain: whoever is in that network can read along.\n")?,
+            }
+        }
         if start.open
             && let Err(error) = open::that_detached(&ready)
         {
@@ -138,7 +200,7 @@ fn run(db: &Path, listen: SocketAddr, start: Start) -> Result<(), Failed> {
         let stop = async move {
             let _ = told.wait_for(|stop| *stop).await;
         };
-        lake_hour_web::serve(App::new(store, demo), listener, stop)
+        lake_hour_web::serve(App::new(store, demo), listener, shared, stop)
             .await
             .context("the server failed")?;
         Ok::<_, Failed>(())
@@ -159,7 +221,7 @@ fn within_reach(listening: SocketAddr) -> SocketAddr {
 }
 
 /// Ctrl-C, or the signal that a service manager sends.
-async fn stopped() {
+pub(super) async fn stopped() {
     let interrupt = async {
         // Without the handler the process simply ends on the signal, which is as good.
         if tokio::signal::ctrl_c().await.is_err() {

@@ -13,20 +13,25 @@ mod frame;
 mod pages;
 mod parts;
 
+pub use frame::share::{Certificate, own_address};
 pub use frame::{App, Demo, Example, moment};
 
 use axum::Router;
 use axum::routing::get;
 use frame::asked::Scene;
 use frame::error::PageError;
+use frame::guard::Called;
 use frame::render::Render;
+use frame::share::Share;
 use frame::view::Page;
-use frame::{assets, error, guard, look, server};
+use frame::{assets, error, guard, look, server, share};
 use lake_hour_store::Store;
 use pages::{
-    api, board, build, compare, data, day, kept, live, load, log, packs, reading, rig, shelf, start,
+    api, board, build, compare, data, day, kept, live, load, log, packs, reading, rig, share as sharing,
+    shelf, start,
 };
 use std::net::SocketAddr;
+use std::sync::Arc;
 use tokio::net::TcpListener;
 
 impl App {
@@ -48,22 +53,52 @@ fn draw(scene: &Scene, render: Render) -> Result<String, PageError> {
     }
 }
 
-/// Serves on `listener` until `stop` resolves, then lets running requests finish for five seconds, and
-/// closes the database.
+/// A second listener, in the network of whoever owns this machine.
+#[derive(Debug)]
+pub struct Shared {
+    /// Where it listens.
+    pub listener: TcpListener,
+    /// What it is encrypted by; `None` where it speaks plainly.
+    pub certificate: Option<Certificate>,
+}
+
+/// Serves on `listener`, and on a second one where that is given, until `stop` resolves, then lets running requests finish for
+/// five seconds, and closes the database.
 ///
 /// # Errors
-/// When the listener fails.
+/// When a listener fails.
 pub async fn serve(
     app: App,
     listener: TcpListener,
+    shared: Option<Shared>,
     stop: impl Future<Output = ()> + Send + 'static,
 ) -> std::io::Result<()> {
-    let pages = router(app.clone(), listener.local_addr()?);
-    server::serve(app, pages, listener, stop).await
+    let mut doors = vec![server::Door {
+        pages: router(app.clone(), listener.local_addr()?),
+        listener,
+        acceptor: None,
+    }];
+    if let Some(Shared { listener, certificate }) = shared {
+        let address = listener.local_addr()?;
+        let fingerprint = certificate.as_ref().map(|c| c.fingerprint.clone());
+        let scheme = if certificate.is_some() { "https" } else { "http" };
+        let share = Arc::new(Share::new(address, fingerprint));
+        let pages = called(app.clone(), Called { host: address, scheme });
+        let pages = share::around(pages, app.clone(), Arc::clone(&share));
+        let acceptor = certificate.map(|c| c.acceptor);
+        // Set once, before anybody is answered.
+        let _ = app.share.set(share);
+        doors.push(server::Door { pages, listener, acceptor });
+    }
+    server::serve(app, doors, stop).await
 }
 
 /// All addresses, with the guards around them. `host` is what the browser must call this server.
 pub fn router(app: App, host: SocketAddr) -> Router {
+    called(app, Called { host, scheme: "http" })
+}
+
+fn called(app: App, called: Called) -> Router {
     let pages = Router::new()
         .route("/healthz", get(async || "ok"))
         .merge(start::routes())
@@ -76,6 +111,7 @@ pub fn router(app: App, host: SocketAddr) -> Router {
         .merge(data::routes())
         .merge(day::routes())
         .merge(rig::routes())
+        .merge(sharing::routes())
         .merge(shelf::routes())
         .merge(packs::routes())
         .merge(load::routes())
@@ -86,5 +122,5 @@ pub fn router(app: App, host: SocketAddr) -> Router {
         .fallback(error::no_such_page)
         .method_not_allowed_fallback(error::wrong_method)
         .with_state(app);
-    guard::around(pages, host)
+    guard::around(pages, called)
 }

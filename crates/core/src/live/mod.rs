@@ -18,7 +18,7 @@ mod ways;
 
 pub use charge::{Begins, Heard, Left, Live};
 pub use home::Way;
-pub use now::{End, Home, MOST, Now, Row, SURE};
+pub use now::{End, Home, Leaves, MOST, Now, Row, SURE};
 pub use pace::Pace;
 pub use place::{EARTH, Graded, MOST_POINTS, Path, Place, Track};
 pub use trip::{ByHand, FarBy, NoTrip, Setup, Told, Trip, WayBack};

@@ -38,6 +38,19 @@ pub enum End {
     Backwards,
 }
 
+/// What is surely left on arrival.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Leaves {
+    /// The reserve.
+    Reserve,
+    /// What stays in for its life.
+    Floor,
+    /// It gets home, and no more.
+    Home,
+    /// Not even that is sure.
+    Nothing,
+}
+
 /// One way home.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Row {
@@ -49,8 +62,10 @@ pub struct Row {
     pub speed: MetresPerSecond,
     /// How long it takes; `None` where it gets nowhere. [h]
     pub takes: Option<Hours>,
-    /// The chance to arrive, 0 to 1, and that with the reserve untouched.
-    pub chance: (f64, f64),
+    /// The chance to arrive, 0 to 1.
+    pub arrives: f64,
+    /// The chance to arrive above the floor, and with the reserve untouched.
+    pub keeps: (f64, f64),
     /// What is left on arrival.
     pub left: Option<Left>,
     /// How it ends, likely.
@@ -66,12 +81,13 @@ pub struct Home {
     pub by: FarBy,
     /// Ways to drive it, the fastest first.
     pub rows: Vec<Row>,
-    /// The one to take, by its place: the fastest that surely keeps the reserve, else that surely arrives, else the likeliest.
+    /// The one to take, by its place: the fastest that surely keeps the reserve, else that surely stays above the floor, else that
+    /// surely arrives, else the likeliest.
     pub take: Option<usize>,
     /// How long it may go on as it does until it must turn; `None` on its way home. [h]
     pub turn: Option<Hours>,
-    /// What that leaves: the reserve, or no more than getting home.
-    pub with_reserve: bool,
+    /// What that surely leaves.
+    pub leaves: Leaves,
     /// The setting or speed that takes least a mile.
     pub cheapest: Option<(Gear, MetresPerSecond)>,
     /// At this and below it is driven back.
@@ -137,13 +153,20 @@ impl Trip {
         let rows: Vec<Row> =
             ways.iter().map(|(gear, way)| self.row(*gear, *way, far, (floor, reserve))).collect();
         let surely = |of: fn(&Row) -> f64| rows.iter().position(|row| of(row) >= SURE);
+        let of: [(Leaves, fn(&Row) -> f64); 3] = [
+            (Leaves::Reserve, |row| row.keeps.1),
+            (Leaves::Floor, |row| row.keeps.0),
+            (Leaves::Home, |row| row.arrives),
+        ];
+        let found = of.into_iter().find_map(|(leaves, of)| Some((leaves, surely(of)?)));
         let likeliest = || {
             let chances = rows.iter().enumerate();
-            chances.max_by(|a, b| a.1.chance.0.total_cmp(&b.1.chance.0)).map(|(n, _)| n)
+            chances.max_by(|a, b| a.1.arrives.total_cmp(&b.1.arrives)).map(|(n, _)| n)
         };
-        let keeps = surely(|row| row.chance.1);
-        let take = keeps.or_else(|| surely(|row| row.chance.0)).or_else(likeliest);
-        let with_reserve = keeps.is_some();
+        let (leaves, take) = match found {
+            Some((leaves, n)) => (leaves, Some(n)),
+            None => (Leaves::Nothing, likeliest()),
+        };
         let outward = Way {
             current: self.live.draws(),
             speed: self.outward(),
@@ -155,7 +178,11 @@ impl Trip {
         let a_metre = |w: &Way| w.current.value() / w.speed.value();
         home.sort_by(|a, b| a_metre(a).total_cmp(&a_metre(b)));
         home.truncate(2);
-        let level = if with_reserve { reserve } else { 0.0 };
+        let level = match leaves {
+            Leaves::Reserve => reserve,
+            Leaves::Floor => floor,
+            Leaves::Home | Leaves::Nothing => 0.0,
+        };
         let turn = (!self.is_homeward())
             .then(|| self.live.turns_within((far, outward), &home, level, SURE_TO_TURN));
         let taken = take.and_then(|n| rows.get(n));
@@ -170,7 +197,7 @@ impl Trip {
             by,
             take,
             turn,
-            with_reserve,
+            leaves,
             cheapest: boat.then(|| self.cheapest()).flatten(),
             too_slow: boat.then(|| self.too_slow()).flatten(),
             hill,
@@ -185,11 +212,11 @@ impl Trip {
         let hours = far.value() / way.speed.value() / 3600.0;
         let takes = if far.value() <= 0.0 { Some(Hours::ZERO) } else { Hours::try_new(hours).ok() };
         let takes = takes.filter(|hours| moves && *hours <= MOST);
-        let chance = (live.arrives(far, way, 0.0), live.arrives(far, way, reserve));
+        let [arrives, above, keeps] = [0.0, floor, reserve].map(|f| live.arrives(far, way, f));
         let left = takes.map(|hours| live.after(way.current, hours).left());
         let end = match (takes, left) {
             (None, _) | (_, None) => End::Backwards,
-            (Some(_), Some(_)) if chance.0 < AS_LIKELY => {
+            (Some(_), Some(_)) if arrives < AS_LIKELY => {
                 let lasts = live.lasts(way.current, 0.0, MOST).0;
                 let gets = lasts.value() * 3600.0 * way.speed.value();
                 // Its chance is a count over speeds that are not sure, its reach is of the likely one.
@@ -199,7 +226,8 @@ impl Trip {
             (Some(_), Some(left)) if left.charge < reserve => End::IntoReserve,
             _ => End::Keeps,
         };
-        Row { gear, current: way.current, speed: way.speed, takes, chance, left, end }
+        let (current, speed, keeps) = (way.current, way.speed, (above, keeps));
+        Row { gear, current, speed, takes, arrives, keeps, left, end }
     }
 
     /// What takes least a mile against what is against it today.
@@ -271,7 +299,7 @@ impl Trip {
             all.push((Warning::Silent, Is::of(silent.value() * 3600.0 > 1.0)));
         }
         if let Some(home) = now.home.as_ref().filter(|home| home.far.value() > 50.0) {
-            let best = home.rows.iter().map(|row| row.chance.0).fold(0.0, f64::max);
+            let best = home.rows.iter().map(|row| row.arrives).fold(0.0, f64::max);
             all.push((Warning::NotHome, Is::below(best, AS_LIKELY, 0.70)));
             all.push((Warning::Turn, self.turn_now(home)));
         } else {
@@ -289,7 +317,7 @@ impl Trip {
         let draw = self.live.draws().value();
         let near = |row: &&Row| (row.current.value() - draw).abs();
         let at_this = home.rows.iter().min_by(|a, b| near(a).total_cmp(&near(b)));
-        at_this.map_or(Is::Not, |row| Is::below(row.chance.0, SURE, 0.95))
+        at_this.map_or(Is::Not, |row| Is::below(row.arrives, SURE, 0.95))
     }
 
     /// Near what opens the switch: its amps, or its volts.

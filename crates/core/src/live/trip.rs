@@ -99,6 +99,8 @@ pub enum FarBy {
 const OPENED: f64 = 0.6;
 /// Positions and speeds are taken together over so long. [s]
 const TOGETHER: f64 = 30.0;
+/// Slower than this it stands: a receiver's error moves it as fast. [m/s]
+const STANDS: f64 = 0.3;
 /// How fast it goes out is looked at over so many of these.
 const LATELY: usize = 6;
 /// Held for so long it is full: the volts of its charge while it takes hardly anything, lithium and lead, as a share of its
@@ -157,7 +159,8 @@ struct Since {
     metres: f64,
     told: f64,
     energy: f64,
-    from: Option<Place>,
+    /// Where it was first, and so many seconds into it.
+    from: Option<(Place, f64)>,
 }
 
 impl Trip {
@@ -305,10 +308,11 @@ impl Trip {
             since.told += seconds;
         }
         since.energy += power * hours;
-        since.from = since.from.or(told.place);
+        let after = since.seconds;
+        since.from = since.from.or(told.place.map(|place| (place, after)));
         if since.seconds >= TOGETHER {
             let since = std::mem::take(&mut self.since);
-            self.since.from = told.place;
+            self.since.from = told.place.map(|place| (place, 0.0));
             self.learn(since, told.place);
             self.lately.push_back((self.at, far));
             if self.lately.len() > LATELY {
@@ -322,9 +326,11 @@ impl Trip {
         let Since { seconds, metres, told, energy, from } = since;
         let beside = devices_draw(&self.setup.plan.rig, &self.setup.plan.day);
         let drives = Watts::of(energy * 3600.0 / seconds) - beside;
-        let moved = from.zip(now).map(|(a, b)| a.to(b).value());
+        let moved = from.zip(now).map(|((a, after), b)| (a.to(b).value(), seconds - after));
         let over = match moved {
-            Some(moved) => moved / seconds,
+            // What was seen of it only at its end is no mean of it.
+            Some((_, seen)) if seen < 0.6 * seconds => return,
+            Some((moved, seen)) => moved / seen,
             None if told > 0.5 * seconds => metres / told,
             None => return,
         };
@@ -334,8 +340,12 @@ impl Trip {
             self.took.1 += expected.value();
             return;
         }
+        // What lies about a place has no course, and what drifts no power that moves it.
+        if over < STANDS {
+            return;
+        }
         let cosine = match (from, now, self.launch) {
-            (Some(from), Some(now), Some(launch)) if now.to(launch).value() > 100.0 => {
+            (Some((from, _)), Some(now), Some(launch)) if now.to(launch).value() > 100.0 => {
                 (from.bearing(now) - now.bearing(launch)).cos()
             }
             _ if self.turned => 1.0,

@@ -113,7 +113,7 @@ fn day(chemistry: Chemistry, ah: f64, seed: u64) -> Went {
             if turn.minutes() < 3.0 || (sim.is_homeward() || moment.at > 5.0 * 3600.0) {
                 let row = home.rows[home.take.expect("a row")];
                 let lake_hour_core::live::Gear::Setting(s) = row.gear else { panic!("a setting") };
-                went.home = Some((row.chance.0, false));
+                went.home = Some((row.arrives, false));
                 (turned_at, setting) = (Some(moment.at), s);
                 sim.turn_home(Some(s));
                 trip.turn(true);

@@ -31,7 +31,15 @@ const CONTENT_POLICY: &str = "default-src 'self'; script-src 'self'; style-src '
      img-src 'self' data:; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; \
      form-action 'self'";
 
-pub(crate) fn around(pages: Router, host: SocketAddr) -> Router {
+/// What a browser calls this server.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Called {
+    pub(crate) host: SocketAddr,
+    /// "http" or "https".
+    pub(crate) scheme: &'static str,
+}
+
+pub(crate) fn around(pages: Router, called: Called) -> Router {
     let header = |name: HeaderName, value: &'static str| {
         SetResponseHeaderLayer::if_not_present(name, HeaderValue::from_static(value))
     };
@@ -43,7 +51,7 @@ pub(crate) fn around(pages: Router, host: SocketAddr) -> Router {
         .layer(middleware::from_fn(error::draw_problem))
         .layer(CatchPanicLayer::custom(|_| PageError::Broken.into_response()))
         .layer(middleware::from_fn(move |request: Request, next: Next| async move {
-            match refusal(&request, host) {
+            match refusal(&request, called) {
                 Some(problem) => problem.into_response(),
                 None => next.run(request).await,
             }
@@ -113,19 +121,20 @@ async fn unchanged(request: Request, next: Next) -> Response {
 /// A page elsewhere may point a name of its own at this machine (DNS rebinding): the name it calls
 /// us by gives it away. It may also post a form here: its origin gives it away, or the browser's word
 /// where the form comes from. What says either must not be contradicted by the other.
-fn refusal(request: &Request, host: SocketAddr) -> Option<PageError> {
+fn refusal(request: &Request, us: Called) -> Option<PageError> {
     // What cannot be read is no known name, and is not taken for none.
     let text =
         |name: HeaderName| request.headers().get(name).map(|v| v.to_str().unwrap_or("unreadable"));
     let called = text(header::HOST)
         .or_else(|| request.uri().authority().map(axum::http::uri::Authority::as_str));
-    let Some(called) = called.filter(|name| is_us(name, host)) else {
+    let Some(called) = called.filter(|name| is_us(name, us)) else {
         return Some(PageError::WrongHost);
     };
     if matches!(*request.method(), Method::GET | Method::HEAD) {
         return None;
     }
-    let from_here = text(header::ORIGIN).is_none_or(|o| o.strip_prefix("http://") == Some(called));
+    let own = |origin: &str| origin.split_once("://") == Some((us.scheme, called));
+    let from_here = text(header::ORIGIN).is_none_or(own);
     let sent_here = matches!(
         text(HeaderName::from_static("sec-fetch-site")),
         None | Some("same-origin" | "none")
@@ -135,7 +144,8 @@ fn refusal(request: &Request, host: SocketAddr) -> Option<PageError> {
 
 /// Whether a `Host` header names this server: a loopback name, or the address listened on. Where it
 /// listens on all addresses any of them will do: a name pointed here from elsewhere is none.
-fn is_us(called: &str, host: SocketAddr) -> bool {
+fn is_us(called: &str, us: Called) -> bool {
+    let host = us.host;
     let name = match called.rsplit_once(':') {
         Some((name, port)) if !port.ends_with(']') => {
             if port.parse() != Ok(host.port()) {
@@ -143,8 +153,8 @@ fn is_us(called: &str, host: SocketAddr) -> bool {
             }
             name
         }
-        // Browsers leave the port away only where it is http's own.
-        _ if host.port() == 80 => called,
+        // Browsers leave the port away only where it is the scheme's own.
+        _ if host.port() == if us.scheme == "https" { 443 } else { 80 } => called,
         _ => return false,
     };
     let address = name.trim_start_matches('[').trim_end_matches(']');
@@ -175,7 +185,7 @@ mod tests {
             .route("/changes", post(stall));
         let request = Request::builder().method(method).uri(path).header("host", "127.0.0.1:8640");
         let request = request.body(Body::empty()).expect("a request");
-        let Ok(answer) = around(pages, HOST).oneshot(request).await;
+        let Ok(answer) = around(pages, Called { host: HOST, scheme: "http" }).oneshot(request).await;
         let status = answer.status();
         let body = axum::body::to_bytes(answer.into_body(), usize::MAX).await.expect("a page");
         (status, String::from_utf8_lossy(&body).into_owned())

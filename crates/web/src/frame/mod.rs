@@ -15,6 +15,7 @@ pub(crate) mod proposed;
 pub(crate) mod records;
 pub(crate) mod render;
 pub(crate) mod server;
+pub(crate) mod share;
 pub(crate) mod trips;
 pub(crate) mod turned;
 pub(crate) mod upload;
@@ -35,7 +36,8 @@ use lake_hour_store::{RigId, Store, StoreError};
 use proposed::Proposed;
 use records::Records;
 use render::Render;
-use std::sync::Arc;
+use share::Share;
+use std::sync::{Arc, OnceLock};
 use tokio::sync::Semaphore;
 use trips::Trips;
 use weighed::Weighing;
@@ -63,6 +65,8 @@ pub struct App {
     pub(crate) records: Records,
     /// Trips under way.
     pub(crate) trips: Trips,
+    /// The second listener, where there is one.
+    pub(crate) share: Arc<OnceLock<Arc<Share>>>,
     /// A copy that was sent to be brought back, and looked at.
     pub(crate) brought: Brought,
     drawing: Drawing,
@@ -81,6 +85,7 @@ impl App {
             files: Files::default(),
             records: Records::default(),
             trips: Trips::default(),
+            share: Arc::default(),
             brought: Brought::default(),
             drawing,
         }

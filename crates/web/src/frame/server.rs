@@ -1,13 +1,16 @@
 //! The server itself: connections with limits on how long they may dawdle, and a stop with an end.
 
 use super::App;
+use super::share::Peer;
 use hyper_util::rt::{TokioIo, TokioTimer};
 use hyper_util::server::graceful::GracefulShutdown;
 use hyper_util::service::TowerToHyperService;
 use std::io;
 use std::time::Duration;
-use tokio::net::{TcpListener, TcpStream};
+use tokio::io::{AsyncRead, AsyncWrite};
+use tokio::net::TcpListener;
 use tokio_io_timeout::TimeoutStream;
+use tokio_rustls::TlsAcceptor;
 
 /// Longest time from the first to the last byte of a request's head, and longest that a connection waits
 /// idle for the next one.
@@ -19,36 +22,66 @@ const LONGEST_GOODBYE: Duration = Duration::from_secs(5);
 /// Rest after a connection could not be taken, when all files of the process are in use.
 const BREATH: Duration = Duration::from_millis(100);
 
-/// Serves these pages on `listener` until `stop` resolves, then lets running requests finish for five seconds, and
-/// closes the database.
+/// Where pages are served.
+pub(crate) struct Door {
+    pub(crate) pages: axum::Router,
+    pub(crate) listener: TcpListener,
+    /// What it is encrypted by, where it is.
+    pub(crate) acceptor: Option<TlsAcceptor>,
+}
+
+/// Serves on all of these until `stop` resolves, then lets running requests finish for five seconds, and closes the database.
 ///
 /// # Errors
-/// When the listener fails.
+/// When a listener fails.
 pub(crate) async fn serve(
     app: App,
-    pages: axum::Router,
-    listener: TcpListener,
+    doors: Vec<Door>,
     stop: impl Future<Output = ()> + Send + 'static,
 ) -> io::Result<()> {
     let App { store, files, trips, .. } = app;
     trips.resume(&store).await;
     let running = GracefulShutdown::new();
-    let mut stop = std::pin::pin!(stop);
+    let open = futures_util::future::join_all(doors.iter().map(|door| take(door, &running)));
+    tokio::select! {
+        _ = open => {}
+        () = stop => {}
+    }
+    drop(doors);
+    files.call_off();
+    trips.stop_all(&store).await;
+    if tokio::time::timeout(LONGEST_GOODBYE, running.shutdown()).await.is_err() {
+        tracing::warn!("some requests were cut off: they had not ended after five seconds");
+    }
+    store.close().await.map_err(io::Error::other)
+}
+
+/// Takes whoever comes, for as long as it is let.
+async fn take(door: &Door, running: &GracefulShutdown) {
     loop {
-        let taken = tokio::select! {
-            taken = listener.accept() => taken,
-            () = &mut stop => break,
-        };
-        match taken {
-            Ok((stream, _)) => {
-                let answer = answer(stream, pages.clone());
-                let answer = running.watch(answer);
-                tokio::spawn(async move {
-                    // Broken off, timed out, no HTTP at all: none of it is ours to mend.
-                    if let Err(error) = answer.await {
-                        tracing::debug!(%error, "a connection ended early");
+        match door.listener.accept().await {
+            Ok((stream, from)) => {
+                // Answers are written whole; waiting for more would only delay them.
+                let _ = stream.set_nodelay(true);
+                let peer = Peer(from.ip());
+                let pages = door.pages.clone().layer(axum::Extension(peer));
+                let watcher = running.watcher();
+                match door.acceptor.clone() {
+                    None => {
+                        let answer = watcher.watch(answer(stream, pages));
+                        tokio::spawn(ended(answer));
                     }
-                });
+                    Some(acceptor) => {
+                        tokio::spawn(async move {
+                            let shaken = tokio::time::timeout(LONGEST_HEAD, acceptor.accept(stream));
+                            let Ok(Ok(stream)) = shaken.await else {
+                                tracing::debug!("a connection spoke no TLS");
+                                return;
+                            };
+                            ended(watcher.watch(answer(stream, pages))).await;
+                        });
+                    }
+                }
             }
             // The other side gave up before it was taken.
             Err(error) if gave_up(&error) => {}
@@ -58,13 +91,13 @@ pub(crate) async fn serve(
             }
         }
     }
-    drop(listener);
-    files.call_off();
-    trips.stop_all(&store).await;
-    if tokio::time::timeout(LONGEST_GOODBYE, running.shutdown()).await.is_err() {
-        tracing::warn!("some requests were cut off: they had not ended after five seconds");
+}
+
+/// Broken off, timed out, no HTTP at all: none of it is ours to mend.
+async fn ended(answer: impl Future<Output = Result<(), hyper::Error>>) {
+    if let Err(error) = answer.await {
+        tracing::debug!(%error, "a connection ended early");
     }
-    store.close().await.map_err(io::Error::other)
 }
 
 fn gave_up(error: &io::Error) -> bool {
@@ -76,15 +109,16 @@ fn gave_up(error: &io::Error) -> bool {
     )
 }
 
-type Answered = hyper::server::conn::http1::Connection<
-    TokioIo<std::pin::Pin<Box<TimeoutStream<TcpStream>>>>,
+type Answered<S> = hyper::server::conn::http1::Connection<
+    TokioIo<std::pin::Pin<Box<TimeoutStream<S>>>>,
     TowerToHyperService<axum::Router>,
 >;
 
 /// One connection, and the requests that come over it.
-fn answer(stream: TcpStream, pages: axum::Router) -> Answered {
-    // Answers are written whole; waiting for more would only delay them.
-    let _ = stream.set_nodelay(true);
+fn answer<S: AsyncRead + AsyncWrite + Send + 'static>(
+    stream: S,
+    pages: axum::Router,
+) -> Answered<S> {
     let mut stream = TimeoutStream::new(stream);
     stream.set_write_timeout(Some(LONGEST_STALL));
     hyper::server::conn::http1::Builder::new()

@@ -13,5 +13,6 @@ pub(crate) mod log;
 pub(crate) mod packs;
 pub(crate) mod reading;
 pub(crate) mod rig;
+pub(crate) mod share;
 pub(crate) mod shelf;
 pub(crate) mod start;

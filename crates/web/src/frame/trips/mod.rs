@@ -4,7 +4,7 @@ mod address;
 mod replay;
 mod source;
 
-pub(crate) use address::Address;
+pub(crate) use address::{Address, is_near};
 pub(crate) use replay::{Moment, Replay};
 pub(crate) use source::{State, table};
 

@@ -5,7 +5,7 @@ use crate::frame::look::Look;
 use crate::frame::trips::{Seen, State};
 use jiff::Timestamp;
 use jiff::tz::TimeZone;
-use lake_hour_core::live::{Begins, End, FarBy, Gear, Home, MOST, Row, SURE, Trip, Warning};
+use lake_hour_core::live::{Begins, End, FarBy, Gear, Home, Leaves, MOST, Row, SURE, Trip, Warning};
 use lake_hour_core::units::convert::M_PER_MILE;
 use lake_hour_core::units::say::Clock;
 use lake_hour_core::units::system::System;
@@ -201,8 +201,8 @@ fn says(row: &Row, home: &Home, speaks: Speaks, at: &dyn Fn(Hours) -> String) ->
         End::Short(far) => return format!("stops {} short", speaks.far(far)),
         End::Backwards => return "does not arrive".to_owned(),
     };
-    if row.chance.0 < SURE {
-        return format!("home {arrives}? {:.0} in 10", (row.chance.0 * 10.0).floor());
+    if row.arrives < SURE {
+        return format!("home {arrives}? {:.0} in 10", (row.arrives * 10.0).floor());
     }
     format!("home {arrives}, {and}")
 }
@@ -270,10 +270,11 @@ fn headline(seen: &Seen, speaks: Speaks, at: &dyn Fn(Hours) -> String) -> (Strin
     match home.turn {
         None => {
             let arrives = row.takes.map(at).unwrap_or_default();
-            let sub = if home.with_reserve {
-                format!("At {gear}, the reserve untouched.")
-            } else {
-                format!("At {gear}, on the reserve: no faster.")
+            let sub = match home.leaves {
+                Leaves::Reserve => format!("At {gear}, the reserve untouched."),
+                Leaves::Floor => format!("At {gear}, on the reserve: no faster."),
+                Leaves::Home => format!("At {gear}, below what you keep in it: no faster."),
+                Leaves::Nothing => format!("At {gear}, and not surely: the nearest landing is safer."),
             };
             (format!("Home {arrives} with {}.", figures::percent(left)), sub)
         }
@@ -285,7 +286,11 @@ fn headline(seen: &Seen, speaks: Speaks, at: &dyn Fn(Hours) -> String) -> (Strin
             format!("Home at {gear} with {}.", figures::percent(left)),
         ),
         Some(turn) => {
-            let with = if home.with_reserve { "with the reserve" } else { "on the reserve" };
+            let with = match home.leaves {
+                Leaves::Reserve => "with the reserve",
+                Leaves::Floor => "on the reserve",
+                Leaves::Home | Leaves::Nothing => "on what is left",
+            };
             // How far the way home is by then is not how far it is now: no setting is named that may not do.
             let sub = format!("{} more out here, then home {with}.", figures::duration(turn.value()));
             (format!("Turn for home by {}.", at(turn)), sub)
@@ -311,9 +316,8 @@ fn cells(seen: &Seen, speaks: Speaks) -> Vec<(String, String)> {
     }
     if speaks.boat {
         let push = seen.trip.push();
-        let words = if push.value() < 0.0 { "against you" } else { "with you" };
-        let homeward = format!("{words} home");
-        cells.push((speaks.speed(MetresPerSecond::of(push.value().abs())), homeward));
+        let words = if push.value() < 0.0 { "against, going home" } else { "helps going home" };
+        cells.push((speaks.speed(MetresPerSecond::of(push.value().abs())), words.to_owned()));
     } else {
         cells.push((figures::percent(seen.trip.takes()), "of planned draw".to_owned()));
     }
@@ -329,7 +333,7 @@ fn note(seen: &Seen, speaks: Speaks) -> String {
                 format!("; at {} or less you drift back", speaks.at_gear(gear))
             });
             all.push(format!(
-                "Fewest amp-hours a {} home: {}, {}{slow}.",
+                "Thriftiest a {} home: {}, {}{slow}.",
                 if speaks.look.units == System::Metric { "kilometer" } else { "mile" },
                 speaks.at_gear(gear),
                 speaks.speed(speed)
@@ -382,7 +386,7 @@ fn warned(
     let slower = taken.map(|row| {
         let left = row.left.map_or(0.0, |left| left.charge);
         let arrives = row.takes.map(at).unwrap_or_default();
-        let sure = figures::percent((row.chance.0 * 100.0).floor() / 100.0);
+        let sure = figures::percent((row.arrives * 100.0).floor() / 100.0);
         let gear = speaks.at_gear(row.gear);
         (gear, format!("home {arrives} with {}: {sure} sure", figures::percent(left)))
     });
