@@ -192,6 +192,8 @@
     if (performance.now() - heard > SILENT) { stream?.close(); stream = null; listen(live); }
     awake();
   });
+  // Where there is no network the page is still there: only for whoever looks at it, and where the browser allows it.
+  if (location.pathname.endsWith("/live") && "serviceWorker" in navigator) navigator.serviceWorker.register("/worker.js").catch(() => {});
   document.addEventListener("DOMContentLoaded", begin);
   document.addEventListener("htmx:after:swap", begin);
   addEventListener("pageshow", begin);

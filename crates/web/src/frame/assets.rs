@@ -28,6 +28,9 @@ fn find(name: &str) -> Option<&'static Asset> {
 pub(crate) fn routes() -> Router<App> {
     Router::new()
         .route("/assets/{*path}", get(asset))
+        .route("/manifest.webmanifest", get(async |headers: HeaderMap| send("app.webmanifest", None, &headers)))
+        // Of its own address: it may only speak for what lies below that.
+        .route("/worker.js", get(async |headers: HeaderMap| send("worker.js", None, &headers)))
         .route("/favicon.ico", get(async |headers: HeaderMap| send("icon.svg", None, &headers)))
 }
 
@@ -88,6 +91,7 @@ fn kind(path: &str) -> &'static str {
         Some("js") => "text/javascript; charset=utf-8",
         Some("svg") => "image/svg+xml",
         Some("woff2") => "font/woff2",
+        Some("webmanifest") => "application/manifest+json",
         _ => "text/plain; charset=utf-8",
     }
 }

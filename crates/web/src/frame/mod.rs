@@ -91,6 +91,17 @@ impl App {
         }
     }
 
+    /// Puts other data in the place of all: trips that are under way stop before, and those of the other data go on.
+    pub(crate) async fn replaced<T>(
+        &self,
+        work: impl Future<Output = Result<T, StoreError>>,
+    ) -> Result<T, PageError> {
+        self.trips.stop_all(&self.store).await;
+        let done = work.await;
+        self.trips.resume(&self.store).await;
+        Ok(done?)
+    }
+
     /// Works something out beside the requests, as many at once as there are cores.
     pub(crate) async fn working<T: Send + 'static>(
         &self,

@@ -278,7 +278,7 @@ async fn restore(State(app): State<App>, typed: Typed) -> Result<Redirect, PageE
     let gone = || PageError::Gone("this backup: choose the file once more".to_owned());
     let token = typed.get("token").parse().map_err(|_| gone())?;
     let copy = app.brought.take(token).ok_or_else(gone)?;
-    app.store.bring_back(copy.path().to_owned(), &moment()).await?;
+    app.replaced(app.store.bring_back(copy.path().to_owned(), &moment())).await?;
     Ok(Redirect::to("/data"))
 }
 
@@ -298,7 +298,7 @@ async fn restore_kept(
     });
     match looked.await? {
         Ok((_folder, aside)) => {
-            app.store.bring_back(aside, &moment()).await?;
+            app.replaced(app.store.bring_back(aside, &moment())).await?;
             Ok(Redirect::to("/data").into_response())
         }
         Err(why) => {
@@ -319,6 +319,6 @@ async fn delete(
         page.delete_problem = Some("Type the word delete. Nothing was deleted.");
         return page.answer();
     }
-    app.store.delete_all(&moment()).await?;
+    app.replaced(app.store.delete_all(&moment())).await?;
     Ok(Redirect::to("/data").into_response())
 }

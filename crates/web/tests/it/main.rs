@@ -8,6 +8,7 @@ mod data;
 mod day;
 mod decide;
 mod hostile;
+mod live;
 mod log;
 mod packs;
 mod refused;

@@ -17,7 +17,6 @@ pub(crate) struct Moment {
     /// What it really was, by the end and what was counted after this moment.
     pub(crate) was: f64,
     pub(crate) draw: f64,
-    pub(crate) far: f64,
     pub(crate) take: Option<Row>,
     pub(crate) homeward: bool,
 }
@@ -55,7 +54,6 @@ impl Replay {
                 left: now.left,
                 was: now.left.charge,
                 draw: now.draw.value(),
-                far: trip.distance().0.value(),
                 take: now.home.as_ref().and_then(|h| h.rows.get(h.take?)).copied(),
                 homeward: trip.is_homeward(),
             });

@@ -3,6 +3,8 @@
 use super::face::Face;
 use crate::frame::asked::Asked;
 use crate::frame::error::PageError;
+use crate::frame::share::Seat;
+use axum::Extension;
 use axum::response::sse::{Event, KeepAlive, Sse};
 use axum::response::{IntoResponse, Response};
 use std::convert::Infallible;
@@ -15,7 +17,10 @@ const OFTEN: Duration = Duration::from_millis(950);
 const MOST: usize = 64;
 
 /// The face of the trip now and then once a second; an end where the trip ends.
-pub(crate) async fn events(asked: Asked) -> Result<Response, PageError> {
+pub(crate) async fn events(
+    seat: Option<Extension<Seat>>,
+    asked: Asked,
+) -> Result<Response, PageError> {
     let (rig, look) = (asked.rig, asked.look);
     let running = asked.app.trips.of(rig).ok_or_else(super::gone)?;
     let mut changed = running.watch();
@@ -34,6 +39,12 @@ pub(crate) async fn events(asked: Asked) -> Result<Response, PageError> {
                 let _ = send.send(Ok(Event::default().event("over").data("over"))).await;
                 return;
             };
+            // Whoever was shut out meanwhile is told nothing more.
+            if let Some(Extension(seat)) = seat
+                && !matches!(app.store.device_of(seat.0).await, Ok(Some(_)))
+            {
+                return;
+            }
             let face = Face::of(&running.seen(), look);
             drop(running);
             let Ok(data) = serde_json::to_string(&face) else { return };

@@ -31,7 +31,6 @@ pub(crate) struct TripView {
     pub(crate) which: Vec<(String, String)>,
     pub(crate) units: Vec<u32>,
     pub(crate) homeward: bool,
-    pub(crate) hand: bool,
     pub(crate) stand_in: bool,
     pub(crate) back: &'static str,
     pub(crate) reading: Option<Vec<Field>>,
@@ -94,6 +93,10 @@ impl TripView {
             State::Connecting => format!("{source}: connecting"),
             State::Open | State::None => source,
         };
+        let source = match seen.unreadable {
+            0 => source,
+            n => format!("{source}; {n} of its figures could not be read"),
+        };
         let told = |told: &lake_hour_formats::signalk::BatteryTold| {
             let volts = told.volts.map(|v| format!("{v:.1} V"));
             let amps = told.amps.map(|a| format!("{} A", figures::amount(a)));
@@ -114,7 +117,6 @@ impl TripView {
             which: seen.which.iter().map(|(id, b)| (id.clone(), told(b))).collect(),
             units: (1..=seen.trip.pack().series).collect(),
             homeward: seen.trip.is_homeward(),
-            hand: seen.begun.source == Source::Hand,
             stand_in: matches!(seen.begun.source, Source::StandIn { .. }),
             back: match seen.begun.setup.back {
                 WayBack::Straight => "straight",
