@@ -79,6 +79,35 @@ pub(crate) struct Program {
     pub(crate) address: String,
 }
 
+/// Something else of the program that runs until it is stopped, and the line that it printed.
+pub(crate) struct Server {
+    child: Child,
+    pub(crate) line: String,
+}
+
+impl Server {
+    pub(crate) fn stand_in(arguments: &[&str]) -> Self {
+        let mut child = command()
+            .arg("stand-in")
+            .args(arguments)
+            .stdout(Stdio::piped())
+            .stderr(Stdio::null())
+            .spawn()
+            .unwrap();
+        let mut line = String::new();
+        BufReader::new(child.stdout.take().unwrap()).read_line(&mut line).unwrap();
+        assert!(line.starts_with("ws://127.0.0.1:"), "it printed {line:?}");
+        Self { child, line: line.trim().to_owned() }
+    }
+}
+
+impl Drop for Server {
+    fn drop(&mut self) {
+        let _ = self.child.kill();
+        let _ = self.child.wait();
+    }
+}
+
 pub(crate) fn command() -> Command {
     Command::new(env!("CARGO_BIN_EXE_lake-hour"))
 }

@@ -5,7 +5,7 @@
 
   const SILENT = 3500; // ms without a word until the page counts by itself
   const STALE = 12000; // ms without a word until it connects anew
-  let stream = null, address = "", face = null, heard = 0, drawn = "", said = new Set(), loud = false, lock = null;
+  let stream = null, address = "", face = null, heard = 0, drawn = "", said = new Set(), asked = 0, loud = false, lock = null;
   const $ = (selector) => document.querySelector(selector);
   const text = (element, words) => { if (element && element.textContent !== words) element.textContent = words; };
 
@@ -56,6 +56,13 @@
       return made;
     });
     warn(face.warnings);
+    // Something is asked that the page does not show yet: it is fetched, unless somebody types.
+    const shown = [...document.querySelectorAll(".live-which select")];
+    const busy = shown.some((s) => s.value !== "") || $("#panel-read") || $(".live-more[open]");
+    if (face.asks !== shown.length && asked !== face.asks && !busy) {
+      asked = face.asks;
+      window.htmx.ajax("GET", location.pathname + location.search, { source: "#page", target: "#page", swap: "outerMorph" });
+    }
   };
 
   // What is new is felt and heard once, where that is allowed.

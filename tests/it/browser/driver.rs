@@ -88,6 +88,11 @@ impl Browser {
     }
 
     async fn open() -> Self {
+        Self::open_with(&[]).await
+    }
+
+    /// A window in a profile of its own, with these switches besides.
+    pub(crate) async fn open_with(switches: &[&str]) -> Self {
         let process = DriverProcess::start();
         let profile = tempfile::tempdir().unwrap();
         let mut options = DesiredCapabilities::chrome();
@@ -105,6 +110,9 @@ impl Browser {
             "--hide-scrollbars",
         ] {
             options.add_arg(flag).unwrap();
+        }
+        for switch in switches {
+            options.add_arg(switch).unwrap();
         }
         options.add_arg(&format!("--user-data-dir={}", profile.path().display())).unwrap();
         options.set_browser_log_level(thirtyfour::common::log::LoggingPrefsLogLevel::All).unwrap();

@@ -4,6 +4,7 @@ mod build;
 mod decide;
 mod driver;
 mod hands;
+mod live;
 mod log;
 mod looks;
 mod packs;

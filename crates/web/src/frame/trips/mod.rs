@@ -29,6 +29,8 @@ const TICK_FAST: Duration = Duration::from_millis(250);
 const WRITES: Duration = Duration::from_secs(5);
 const LOOKS: Duration = Duration::from_secs(4);
 const LOOKS_FAST: Duration = Duration::from_millis(500);
+/// So often a source was heard before one battery of it is taken for the only one.
+const WAITS_TO_GUESS: u32 = 4;
 /// Most lines that wait to be written where the disk refuses.
 const MOST_WAITING: usize = 4 << 20;
 /// A silence after a restart that is longer than this is no gap that a current bridges. [s]
@@ -196,19 +198,23 @@ impl Running {
     /// Counts, looks and writes for as long as it is let.
     async fn count(self: Arc<Self>, store: Store) {
         let mut last = Instant::now();
-        let (mut looked, mut wrote) = (Instant::now(), Instant::now());
+        let (mut looked, mut wrote, mut ticks) = (Instant::now(), Instant::now(), 0_u32);
         loop {
             let fast = self.with(|c| c.plays > 1.5);
             tokio::time::sleep(if fast { TICK_FAST } else { TICK }).await;
             let passed = last.elapsed();
             last = Instant::now();
-            let (fresh, place, speed, plays) = self.ear.with(|latest| {
+            let (fresh, place, speed, plays, all) = self.ear.with(|latest| {
                 let fresh = std::mem::take(&mut latest.fresh);
-                (fresh, latest.place.take(), latest.speed.take(), latest.plays)
+                let all = (ticks == WAITS_TO_GUESS).then(|| latest.batteries.clone());
+                (fresh, latest.place.take(), latest.speed.take(), latest.plays, all)
             });
+            ticks += u32::from(ticks <= WAITS_TO_GUESS && (ticks > 0 || !fresh.is_empty()));
             self.with(|c| {
                 c.plays = plays.unwrap_or(1.0);
-                guess(&mut c.begun.source, &fresh);
+                if let Some(all) = &all {
+                    guess(&mut c.begun.source, all);
+                }
                 let told = heard(&c.begun.source, &fresh, place, speed);
                 let later = Hours::of(passed.as_secs_f64() * c.plays / 3600.0);
                 c.trip.hear(later, &told);
@@ -247,12 +253,12 @@ fn unknown(source: &Source, told: &BTreeMap<String, BatteryTold>) -> Vec<(String
     open.map(|(id, told)| (id.clone(), *told)).collect()
 }
 
-/// A source with one battery alone needs no question: it is the pack.
-fn guess(source: &mut Source, fresh: &BTreeMap<String, BatteryTold>) {
+/// A source that tells of one battery alone for some seconds needs no question: it is the pack.
+fn guess(source: &mut Source, all: &BTreeMap<String, BatteryTold>) {
     let Source::SignalK { batteries, .. } = source else { return };
     if batteries.is_empty()
-        && fresh.len() == 1
-        && let Some((id, told)) = fresh.iter().next()
+        && all.len() == 1
+        && let Some((id, told)) = all.iter().next()
         && told.amps.is_some()
         && told.volts.is_some()
     {

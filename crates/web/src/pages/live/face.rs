@@ -60,6 +60,8 @@ pub(crate) struct Face {
     /// Seconds until it must turn; below zero where it is on its way home, or nobody knows. Times as fast as the clock.
     pub(crate) turn: f64,
     pub(crate) plays: f64,
+    /// Batteries of which nobody has said which they are.
+    pub(crate) asks: usize,
 }
 
 /// How things are said to this browser.
@@ -175,6 +177,7 @@ impl Face {
             falls: now.draw.value() / capacity,
             turn: turn.map_or(-1.0, |turn| turn.value() * 3600.0),
             plays: seen.plays,
+            asks: seen.which.len(),
         }
     }
 }

@@ -108,9 +108,24 @@ async fn started(
 async fn begin(asked: Asked, typed: Typed) -> Result<Response, PageError> {
     let asked = asked.on(Page::Live);
     match forms::read_begin(&typed, typed.units_or(asked.look.units)) {
-        Ok(begins) => started(asked, begins, typed).await,
+        Ok(mut begins) => {
+            known(&asked, &mut begins.source).await?;
+            started(asked, begins, typed).await
+        }
         Err(problems) => asked.change(Err(problems), Open::Part(Part::Begin), typed).await,
     }
+}
+
+/// Which battery of a source is which was said on a trip before.
+async fn known(asked: &Asked, source: &mut Source) -> Result<(), PageError> {
+    let Source::SignalK { address, batteries } = source else { return Ok(()) };
+    let before = asked.app.store.trips(asked.rig, 12).await?;
+    let said = before.iter().find_map(|trip| match underway::read(&trip.body).ok()?.source {
+        Source::SignalK { address: then, batteries } if then == *address => Some(batteries),
+        _ => None,
+    });
+    batteries.extend(said.unwrap_or_default());
+    Ok(())
 }
 
 /// A day that is played by the stand-in.
@@ -265,7 +280,7 @@ async fn end(asked: Asked) -> Result<Response, PageError> {
     let sentence = format!("Logged the trip of {}", outing.date.strftime("%b %-d"));
     let change = added(sentence, outing, of, pack);
     // What was typed of it on the way is in its lines: they stay for the replay.
-    store.end_trip(running.id, Timestamp::now().as_second(), recorded).await?;
+    store.end_trip(running.id, seen.clock(), recorded).await?;
     let mut asked = asked.on(Page::Log);
     asked.view.open = Open::Nothing;
     asked.change(Ok(change), Open::Nothing, Typed::default()).await
