@@ -17,7 +17,9 @@ pub(crate) fn stand_in(
 ) -> Result<(), Failed> {
     let refused = |says: &str| Failed::Input(vec![says.to_owned()]);
     if !listen.ip().is_loopback() {
-        return Err(refused("--listen: the stand-in streams on this machine only, as in 127.0.0.1:3000"));
+        return Err(refused(
+            "--listen: the stand-in streams on this machine only, as in 127.0.0.1:3000",
+        ));
     }
     let speed = Speed::of(speed)
         .ok_or_else(|| refused("--speed: must be from 0.1 to 3600 times, as in 60"))?;
@@ -43,7 +45,9 @@ pub(crate) fn stand_in(
     let runtime = tokio::runtime::Runtime::new().context("cannot start")?;
     runtime.block_on(async {
         let listener = TcpListener::bind(listen).await.with_context(|| {
-            format!("cannot listen on {listen}: another program may have it; try --listen 127.0.0.1:0")
+            format!(
+                "cannot listen on {listen}: another program may have it; try --listen 127.0.0.1:0"
+            )
         })?;
         let playing =
             lake_hour_standin::serve(sim, listener, speed, truth).context("cannot start")?;

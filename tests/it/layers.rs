@@ -176,8 +176,9 @@ const WEB: &[(&str, &[&str])] = &[
 const CRATES: &[(&str, &[&str])] = &[
     ("core", &[]),
     ("formats", &["core"]),
+    ("standin", &["core"]),
     ("store", &["core", "formats"]),
-    ("web", &["core", "formats", "store"]),
+    ("web", &["core", "formats", "standin", "store"]),
 ];
 
 fn root() -> PathBuf {

@@ -6,3 +6,4 @@ mod commands;
 mod faults;
 mod layers;
 mod program;
+mod underway;

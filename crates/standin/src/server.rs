@@ -70,7 +70,12 @@ pub fn serve(
     Ok(Playing { address, stop: Some(stop) })
 }
 
-async fn run(sim: Sim, listener: TcpListener, speed: Speed, mut truth: Option<Box<dyn Write + Send>>) {
+async fn run(
+    sim: Sim,
+    listener: TcpListener,
+    speed: Speed,
+    mut truth: Option<Box<dyn Write + Send>>,
+) {
     let (tells, _) = broadcast::channel::<Arc<str>>(256);
     let sim = Arc::new(Mutex::new(sim));
     if let Some(file) = &mut truth {

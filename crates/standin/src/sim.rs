@@ -7,7 +7,7 @@ use lake_hour_core::drawdown::{State, UnitLaw, fit};
 use lake_hour_core::live::{EARTH, Place};
 use lake_hour_core::plan::{Plan, leads_back};
 use lake_hour_core::propulsion;
-use lake_hour_core::units::{Amps, Celsius, Hours, Metres, MetresPerSecond, Volts, Watts};
+use lake_hour_core::units::{AmpHours, Amps, Celsius, Hours, Metres, MetresPerSecond, Volts, Watts};
 use lake_hour_core::verdict::devices_draw;
 
 /// Why a plan cannot be played.
@@ -222,8 +222,7 @@ impl Sim {
         let far = self.here.0.hypot(self.here.1);
         let back = leads_back(&self.plan.rig, &self.plan.day).is_some_and(|b| b.contains(&n));
         let is_home = far < HOME && self.was_out && (back || self.turned.is_some());
-        let (mut watts, mut speed) =
-            if is_home { (0.0, 0.0) } else { self.drives(&stretch, back) };
+        let (mut watts, mut speed) = if is_home { (0.0, 0.0) } else { self.drives(&stretch, back) };
         // A part of the time only: a stretch is driven in minutes on and off.
         if (self.at / 60.0 % 10.0) >= 10.0 * stretch.share {
             (watts, speed) = (0.0, 0.0);
@@ -249,7 +248,7 @@ impl Sim {
         let mut amps = watts / nominal;
         for _ in 0..6 {
             let volts = self.volts(amps);
-            if !(volts > 0.5 * nominal) {
+            if volts.is_nan() || volts <= 0.5 * nominal {
                 return None;
             }
             amps = watts / volts;
@@ -289,7 +288,8 @@ impl Sim {
 
     fn tells(&mut self, amps: f64, speed: f64, home: bool, seconds: f64) -> Moment {
         let step = (2.0 * seconds / 900.0).sqrt();
-        self.drift += -self.drift * (seconds / 900.0).min(1.0) + DRIFTS * step.min(1.0) * self.dice.normal();
+        self.drift +=
+            -self.drift * (seconds / 900.0).min(1.0) + DRIFTS * step.min(1.0) * self.dice.normal();
         let (cells, unit) = (self.cells, amps / self.parallel);
         let off = cells * (self.truth.bias + self.drift);
         let units: Vec<f64> = self
@@ -302,7 +302,7 @@ impl Sim {
         let volts: f64 = units.iter().sum();
         let shares = self.laws.iter().zip(&self.states).map(|(law, s)| law.charge_share(*s));
         let charge = shares.fold(1.0, f64::min).max(0.0);
-        let q = self.plan.packs[0].capacity().map_or(1.0, |ah| ah.value());
+        let q = self.plan.packs[0].capacity().map_or(1.0, AmpHours::value);
         let read = amps + self.truth.zero + SCATTERS.0 * self.dice.normal();
         self.counted = (self.counted - read * seconds / 3600.0 / q).clamp(0.0, 1.0);
         if self.dice.flat() < self.truth.silent * seconds / SILENT {

@@ -15,19 +15,19 @@ mod open;
 mod queue;
 mod rows;
 mod seen;
-mod trip;
 mod shelf;
+mod trip;
 
 pub use board::{Board, Kept, PackId, Part, RigId, RigName, StretchId, Undo, Unreadable};
 pub use change::{Change, Direction, Place};
 pub use error::{OpenError, StoreError};
 pub use history::Turned;
-pub use trip::{Device, KeptTrip, TripId};
 pub use log::{KeptLog, LogId};
 pub use shelf::{
     BatteryId, Figure, Order, Progress, Report, ShelfChange, ShelfPage, ShelfQuery, Shelved, Slice,
     Told, Usual,
 };
+pub use trip::{Device, KeptTrip, TripId};
 
 use lake_hour_core::log::{Log, Logged};
 use lake_hour_core::plan::Plan;
@@ -157,7 +157,12 @@ impl Store {
     ///
     /// # Errors
     /// [`StoreError::Full`] when one is under way already, others when it cannot be written.
-    pub async fn begin_trip(&self, rig: RigId, body: String, began: i64) -> Result<TripId, StoreError> {
+    pub async fn begin_trip(
+        &self,
+        rig: RigId,
+        body: String,
+        began: i64,
+    ) -> Result<TripId, StoreError> {
         self.write(move |t| trip::begin(t, rig, &body, began)).await
     }
 

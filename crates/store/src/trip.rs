@@ -59,7 +59,12 @@ fn of_row(r: &Row<'_>) -> rusqlite::Result<KeptTrip> {
 }
 
 /// A trip that begins; one that is under way already is a fault.
-pub(crate) fn begin(c: &Connection, rig: RigId, body: &str, began: i64) -> Result<TripId, StoreError> {
+pub(crate) fn begin(
+    c: &Connection,
+    rig: RigId,
+    body: &str,
+    began: i64,
+) -> Result<TripId, StoreError> {
     if under_way(c, rig)?.is_some() {
         return Err(StoreError::Full { what: "trips under way at once", most: 1 });
     }
@@ -148,7 +153,12 @@ pub(crate) fn forget(c: &Connection, rig: RigId, id: TripId) -> Result<(), Store
 }
 
 /// Lets a device in.
-pub(crate) fn let_in(c: &Connection, name: &str, token: &[u8], now: i64) -> Result<i64, StoreError> {
+pub(crate) fn let_in(
+    c: &Connection,
+    name: &str,
+    token: &[u8],
+    now: i64,
+) -> Result<i64, StoreError> {
     let there: i64 = c.query_row("SELECT count(*) FROM device", [], |r| r.get(0))?;
     if there >= MOST_DEVICES {
         return Err(StoreError::Full { what: "paired devices", most: MOST_DEVICES as usize });

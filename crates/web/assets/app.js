@@ -299,6 +299,8 @@
     tabs.scrollLeft += one.left - all.left - (all.width - one.width) / 2;
   };
   document.addEventListener("htmx:after:swap", tabInSight);
+  // Another theme is set in larger letters.
+  document.addEventListener("lake:theme", tabInSight);
   tabInSight();
   setInterval(tick, 1000);
   document.addEventListener("htmx:after:swap", tick);

@@ -13,7 +13,7 @@
   const sun = () => {
     const suits = $("[data-sun-suits]") && $(".live-on") && matchMedia("(max-width: 600px)").matches;
     const root = document.documentElement;
-    if (suits && root.dataset.theme !== "sun") { root.dataset.before = root.dataset.theme; root.dataset.theme = "sun"; }
+    if (suits && root.dataset.theme !== "sun") { root.dataset.before = root.dataset.theme; root.dataset.theme = "sun"; document.dispatchEvent(new Event("lake:theme")); }
     if (!suits && root.dataset.before) { root.dataset.theme = root.dataset.before; delete root.dataset.before; }
   };
 

@@ -27,8 +27,8 @@ use frame::view::Page;
 use frame::{assets, error, guard, look, server, share};
 use lake_hour_store::Store;
 use pages::{
-    api, board, build, compare, data, day, kept, live, load, log, packs, reading, rig, share as sharing,
-    shelf, start,
+    api, board, build, compare, data, day, kept, live, load, log, packs, reading, rig,
+    share as sharing, shelf, start,
 };
 use std::net::SocketAddr;
 use std::sync::Arc;

@@ -31,7 +31,9 @@ impl Browser {
     }
 
     async fn says(&self, what: &str) -> String {
-        let text = self.value(&format!("document.querySelector('[data-face={what}]')?.textContent ?? ''")).await;
+        let text = self
+            .value(&format!("document.querySelector('[data-face={what}]')?.textContent ?? ''"))
+            .await;
         text.as_str().unwrap().to_owned()
     }
 }
@@ -52,7 +54,8 @@ fn from_the_ramp_to_home_with_a_warning_heeded_on_a_phone() {
         b.until(&format!("/^Turn for home by/.test({HEADLINE})")).await;
         let fits = "document.documentElement.scrollHeight <= 844 && document.documentElement.scrollWidth <= 390";
         assert_eq!(b.value(fits).await, true, "nothing to scroll to");
-        let large = "parseFloat(getComputedStyle(document.querySelector('[data-face=charge]')).fontSize)";
+        let large =
+            "parseFloat(getComputedStyle(document.querySelector('[data-face=charge]')).fontSize)";
         assert!(b.value(large).await.as_f64().unwrap() >= 72.0);
         b.is_accessible("under way").await;
         let out: f64 = b.says("charge").await.parse().unwrap();
@@ -67,7 +70,8 @@ fn from_the_ramp_to_home_with_a_warning_heeded_on_a_phone() {
         assert!(!b.says("headline").await.contains("shut off"));
         b.click("#live-more summary").await;
         b.click("#live-end").await;
-        b.until("/Logged the trip/.test(document.querySelector('#notice')?.textContent ?? '')").await;
+        b.until("/Logged the trip/.test(document.querySelector('#notice')?.textContent ?? '')")
+            .await;
         b.until("/Under way/.test(document.querySelector('.log-rows').textContent)").await;
         b.until("/\\/log/.test(location.pathname)").await;
         // And seen again: what was said, against how it ended.
@@ -97,7 +101,8 @@ fn through_a_lost_source_and_a_killed_server_it_goes_on() {
         let plan = plan.to_str().unwrap();
         let plays = ["--speed", "60", "--plan", plan, "--listen"];
         let stand_in = Server::stand_in(&[&plays[..], &["127.0.0.1:0"]].concat());
-        let source = stand_in.line.trim_start_matches("ws://").split('/').next().unwrap().to_owned();
+        let source =
+            stand_in.line.trim_start_matches("ws://").split('/').next().unwrap().to_owned();
         b.with_the_short_day(&app).await;
         b.choose("#begin-source", "signalk").await;
         b.fill("#begin-address", source.as_str()).await;
@@ -106,7 +111,8 @@ fn through_a_lost_source_and_a_killed_server_it_goes_on() {
         let asked = "document.querySelectorAll('.live-which p').length === 3";
         b.until(asked).await;
         for (n, which) in ["pack", "unit-1", "unit-2"].into_iter().enumerate() {
-            let says = "[...document.querySelectorAll('.live-which label b')].map(e => e.textContent)";
+            let says =
+                "[...document.querySelectorAll('.live-which label b')].map(e => e.textContent)";
             let names = b.value(says).await;
             assert_eq!(names[n], ["traction", "unit1", "unit2"][n], "{names}");
             b.choose(&format!("#which-{n}"), which).await;
@@ -129,7 +135,8 @@ fn through_a_lost_source_and_a_killed_server_it_goes_on() {
         b.until("document.querySelector('#live.state-lost') !== null && /no word/.test(document.querySelector('[data-face=heard]').textContent)").await;
         assert!(b.says("sub").await.contains("counting on by itself"));
         let listen = format!("127.0.0.1:{port}");
-        let app = b.keeps(Program::start(&["serve", "--listen", &listen, "--db", db.to_str().unwrap()]));
+        let app =
+            b.keeps(Program::start(&["serve", "--listen", &listen, "--db", db.to_str().unwrap()]));
         b.until_long("document.querySelector('#live.state-live') !== null").await;
         let after: f64 = b.says("charge").await.parse().unwrap();
         assert!((before - 40.0..=before).contains(&after), "{before} to {after}");
@@ -188,7 +195,14 @@ fn a_second_device_is_let_in_by_a_code_and_shut_out_again() {
         let folder = tempfile::tempdir().unwrap();
         let db = folder.path().join("a.db");
         let app = b.keeps(Program::start(&[
-            "serve", "--listen", "127.0.0.1:0", "--db", db.to_str().unwrap(), "--share", "--share-on", "127.0.0.1:0",
+            "serve",
+            "--listen",
+            "127.0.0.1:0",
+            "--db",
+            db.to_str().unwrap(),
+            "--share",
+            "--share-on",
+            "127.0.0.1:0",
         ]));
         b.web.goto(format!("{}/share", app.address)).await.unwrap();
         let door = b.text("#share-address").await;
@@ -198,7 +212,10 @@ fn a_second_device_is_let_in_by_a_code_and_shut_out_again() {
         let phone = Browser::open_with(&["--ignore-certificate-errors"]).await;
         phone.size(390, 844, true).await;
         phone.web.goto(format!("{door}/rigs/1/live")).await.unwrap();
-        assert!(!phone.web.source().await.unwrap().contains("Lake Hour"), "not even whose door it is");
+        assert!(
+            !phone.web.source().await.unwrap().contains("Lake Hour"),
+            "not even whose door it is"
+        );
         phone.web.goto(&door).await.unwrap();
         assert!(!phone.web.source().await.unwrap().contains("Lake Hour"));
         phone.fill("input[name=code]", "123456789").await;
@@ -207,7 +224,11 @@ fn a_second_device_is_let_in_by_a_code_and_shut_out_again() {
         phone.fill("input[name=code]", code.as_str()).await;
         phone.click("button").await;
         phone.until("/Lake Hour/.test(document.title)").await;
-        assert_eq!(phone.value("document.cookie.includes('seat')").await, false, "no script may read it");
+        assert_eq!(
+            phone.value("document.cookie.includes('seat')").await,
+            false,
+            "no script may read it"
+        );
         // The same code lets nobody else in.
         let other = Browser::open_with(&["--ignore-certificate-errors"]).await;
         other.web.goto(&format!("{door}/join/{}", code.replace(' ', ""))).await.unwrap();
@@ -218,7 +239,10 @@ fn a_second_device_is_let_in_by_a_code_and_shut_out_again() {
         phone.click("form[action='/start/demo'] button").await;
         phone.until("location.pathname.includes('/rigs/1/')").await;
         phone.web.goto(format!("{door}/share")).await.unwrap();
-        assert!(!phone.web.source().await.unwrap().contains("share-code"), "codes are shown at the machine only");
+        assert!(
+            !phone.web.source().await.unwrap().contains("share-code"),
+            "codes are shown at the machine only"
+        );
         b.web.goto(format!("{}/share", app.address)).await.unwrap();
         assert!(b.text(".rigs").await.contains("Linux computer"));
         b.click("form[action*='/share/devices/'] button").await;

@@ -153,12 +153,9 @@ impl Trip {
         let rows: Vec<Row> =
             ways.iter().map(|(gear, way)| self.row(*gear, *way, far, (floor, reserve))).collect();
         let surely = |of: fn(&Row) -> f64| rows.iter().position(|row| of(row) >= SURE);
-        let of: [(Leaves, fn(&Row) -> f64); 3] = [
-            (Leaves::Reserve, |row| row.keeps.1),
-            (Leaves::Floor, |row| row.keeps.0),
-            (Leaves::Home, |row| row.arrives),
-        ];
-        let found = of.into_iter().find_map(|(leaves, of)| Some((leaves, surely(of)?)));
+        let found = (surely(|row| row.keeps.1).map(|n| (Leaves::Reserve, n)))
+            .or_else(|| surely(|row| row.keeps.0).map(|n| (Leaves::Floor, n)))
+            .or_else(|| surely(|row| row.arrives).map(|n| (Leaves::Home, n)));
         let likeliest = || {
             let chances = rows.iter().enumerate();
             chances.max_by(|a, b| a.1.arrives.total_cmp(&b.1.arrives)).map(|(n, _)| n)

@@ -34,8 +34,14 @@ impl Pace {
     }
 
     /// So fast over ground by the mean of some seconds, where still water would let it go so fast, on a course to home of this cosine.
-    pub fn seen(&mut self, over: MetresPerSecond, still: MetresPerSecond, cosine: f64, seconds: f64) {
-        if still.value() < SLOWEST || !(seconds > 0.0) || !cosine.is_finite() {
+    pub fn seen(
+        &mut self,
+        over: MetresPerSecond,
+        still: MetresPerSecond,
+        cosine: f64,
+        seconds: f64,
+    ) {
+        if still.value() < SLOWEST || seconds.is_nan() || seconds <= 0.0 || !cosine.is_finite() {
             return;
         }
         self.unsure[(1, 1)] += WANDERS * WANDERS * seconds / 3600.0;
@@ -91,7 +97,10 @@ mod tests {
             pace.seen(of(0.9 * still - 0.5 * cosine), of(still), cosine, 30.0);
         }
         let (home, sd) = pace.home(of(1.5));
-        assert!((pace.hull() - 0.9).abs() < 0.05 && (pace.push().value() + 0.5).abs() < 0.06, "{pace:?}");
+        assert!(
+            (pace.hull() - 0.9).abs() < 0.05 && (pace.push().value() + 0.5).abs() < 0.06,
+            "{pace:?}"
+        );
         assert!((home.value() - (0.9 * 1.5 - 0.5)).abs() < 0.1 && sd < before.1);
         // A jump of the receiver, standing still and no time teach nothing.
         let same = pace.clone();

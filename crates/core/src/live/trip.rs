@@ -365,9 +365,8 @@ impl Trip {
         let middle = sorted[sorted.len() / 2];
         let below = |v: &Volts| middle - v.value();
         let lowest = told.units.iter().enumerate().max_by(|a, b| below(a.1).total_cmp(&below(b.1)));
-        self.behind = lowest
-            .map(|(n, volts)| (n, below(volts)))
-            .filter(|(_, below)| *below > APART * middle);
+        self.behind =
+            lowest.map(|(n, volts)| (n, below(volts))).filter(|(_, below)| *below > APART * middle);
     }
 
     /// What somebody reads off now.

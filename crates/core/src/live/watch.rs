@@ -39,7 +39,9 @@ impl Warning {
             Self::NotHome | Self::Knee => (60.0, 60.0, 600.0),
             Self::Turn => (60.0, 180.0, 600.0),
             Self::SwitchNear => (10.0, 30.0, 300.0),
-            Self::Floor | Self::Reserve | Self::Strays | Self::Hot | Self::Cold => (60.0, 300.0, 1800.0),
+            Self::Floor | Self::Reserve | Self::Strays | Self::Hot | Self::Cold => {
+                (60.0, 300.0, 1800.0)
+            }
             Self::Silent => (30.0, 0.0, 600.0),
         }
     }

@@ -25,7 +25,8 @@ pub(super) type Geared = (Gear, Amps, MetresPerSecond);
 /// Settings that are looked at.
 const SETTINGS: [f64; 4] = [10.0, 7.0, 5.0, 3.0];
 /// Speeds that are looked at where no draw is known: of boats, carts, and carts for the street. [mph]
-const SPEEDS: [[f64; 4]; 3] = [[4.0, 3.0, 2.0, 1.5], [15.0, 12.0, 9.0, 6.0], [25.0, 20.0, 15.0, 10.0]];
+const SPEEDS: [[f64; 4]; 3] =
+    [[4.0, 3.0, 2.0, 1.5], [15.0, 12.0, 9.0, 6.0], [25.0, 20.0, 15.0, 10.0]];
 /// Speed of a way whose own nobody told. [m/s]
 const UNTOLD: f64 = 3.0;
 
@@ -81,8 +82,7 @@ impl Ways {
             None => Stretch::new("", Hours::of(1.0), Duty::Off),
         };
         let push = pushed(plan, home, implied.get(home).copied().flatten());
-        let mut ways =
-            Self { all: Vec::new(), planned, out, home, push, plan: plan.clone(), road };
+        let mut ways = Self { all: Vec::new(), planned, out, home, push, plan: plan.clone(), road };
         ways.all = ways.geared();
         ways
     }
@@ -144,7 +144,11 @@ impl Ways {
     }
 
     /// What a speed takes of the pack over the parts of a way, on average by time, and on the steepest of them. [A]
-    pub(super) fn over(&self, speed: MetresPerSecond, parts: &[Graded]) -> Option<(Amps, (f64, Amps))> {
+    pub(super) fn over(
+        &self,
+        speed: MetresPerSecond,
+        parts: &[Graded],
+    ) -> Option<(Amps, (f64, Amps))> {
         let (rig, day) = (&self.plan.rig, &self.plan.day);
         let beside = devices_draw(rig, day) / rig.motor.system_voltage;
         let (mut sum, mut far) = (0.0, 0.0);
@@ -214,7 +218,9 @@ impl Ways {
 
 /// What wind and current of the plan do to its way home at the power that it takes: how much faster it goes than on still water. [m/s]
 fn pushed(plan: &Plan, home: usize, implied: Option<Implied>) -> f64 {
-    let (Some(stretch), Some(implied)) = (plan.day.stretches.get(home), implied) else { return 0.0 };
+    let (Some(stretch), Some(implied)) = (plan.day.stretches.get(home), implied) else {
+        return 0.0;
+    };
     if !plan.rig.craft.kind.is_boat() {
         return 0.0;
     }

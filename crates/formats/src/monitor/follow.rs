@@ -76,7 +76,8 @@ mod tests {
 
     #[test]
     fn the_last_row_of_a_table_that_grows_is_told() {
-        let top = "Monitor 3\nTime;Voltage (V);Current (A);SOC (%)\n2026-09-22 07:00:00;25,6;-11,4;98\n";
+        let top =
+            "Monitor 3\nTime;Voltage (V);Current (A);SOC (%)\n2026-09-22 07:00:00;25,6;-11,4;98\n";
         let (mut follow, rows) = Follow::begin(top).expect("headings");
         let first = follow.rows(rows).expect("a row");
         assert!((first.volts - 25.6).abs() < 1e-4 && (first.amps - 11.4).abs() < 1e-4, "{first:?}");

@@ -44,7 +44,10 @@ fn what_cannot_be_is_passed_over_and_counted() {
         ("navigation.speedOverGround", "-4"),
     ] {
         let told = delta(path, value);
-        assert_eq!((told.unreadable, told.batteries.len(), told.place, told.speed), (1, 0, None, None));
+        assert_eq!(
+            (told.unreadable, told.batteries.len(), told.place, told.speed),
+            (1, 0, None, None)
+        );
     }
     assert_eq!(delta("electrical.batteries.a.voltage", "null"), Told::default());
     assert_eq!(delta("electrical.batteries.a.name", "\"x\""), Told::default());
@@ -107,7 +110,12 @@ fn paths_and_units_are_those_of_the_published_schema() {
     assert_eq!(direct["temperature"]["units"], "K");
     assert_eq!(battery["capacity"]["properties"]["stateOfCharge"]["units"], "ratio");
     assert_eq!(navigation["properties"]["speedOverGround"]["units"], "m/s");
-    assert!(navigation["properties"]["position"]["description"].as_str().expect("words").contains("WGS84"));
+    assert!(
+        navigation["properties"]["position"]["description"]
+            .as_str()
+            .expect("words")
+            .contains("WGS84")
+    );
     for path in ["electrical.batteries.*", "navigation.position", "navigation.speedOverGround"] {
         assert!(subscription().contains(path));
     }

@@ -1,6 +1,5 @@
 use super::*;
 
-
 fn plan_of_demo() -> lake_hour_core::plan::Plan {
     plan::read(include_bytes!("../../../../demo/heron-pond.plan.json")).expect("the demo's plan")
 }
@@ -9,7 +8,8 @@ fn plan_of_demo() -> lake_hour_core::plan::Plan {
 fn what_a_trip_began_with_comes_back_as_it_was() {
     let place = |n: f64| Place::of(44.2 + n * 1e-3, -72.6).expect("a place");
     let path = Path::of((0..3).map(|n| (place(f64::from(n)), Some(f64::from(n)))));
-    let batteries = BTreeMap::from([("a".to_owned(), Which::Pack), ("b".to_owned(), Which::Unit(2))]);
+    let batteries =
+        BTreeMap::from([("a".to_owned(), Which::Pack), ("b".to_owned(), Which::Unit(2))]);
     let address = "ws://127.0.0.1:3000/signalk/v1/stream".to_owned();
     for (begins, back, source) in [
         (Begins::Full, WayBack::Straight, Source::Hand),
@@ -67,7 +67,8 @@ fn what_was_heard_comes_back_line_by_line() {
         place: Some(place),
         units: vec![Volts::of(12.8), Volts::of(12.812)],
     };
-    let hand = ByHand { volts: Some(Volts::of(24.1)), far: Some(Metres::of(900.0)), ..ByHand::default() };
+    let hand =
+        ByHand { volts: Some(Volts::of(24.1)), far: Some(Metres::of(900.0)), ..ByHand::default() };
     let all = [
         (0.0, Event::Heard(Told::default())),
         (1.25, Event::Heard(told)),

@@ -19,8 +19,14 @@ fn plan(chemistry: Chemistry, ah: f64) -> Plan {
     let mut day = Day::starting_at(420);
     day.conditions.wind = MetresPerSecond::of(3.0);
     day.ambient = Some(Celsius::of(20.0));
-    let out = Stretch { heading: Heading::With, ..Stretch::new("Out", Hours::of(2.0), Duty::Setting(5.5)) };
-    let fish = Stretch { heading: Heading::With, ..Stretch::new("Along the reeds", Hours::of(3.0), Duty::Setting(3.0)) };
+    let out = Stretch {
+        heading: Heading::With,
+        ..Stretch::new("Out", Hours::of(2.0), Duty::Setting(5.5))
+    };
+    let fish = Stretch {
+        heading: Heading::With,
+        ..Stretch::new("Along the reeds", Hours::of(3.0), Duty::Setting(3.0))
+    };
     let home = Stretch::new("Home", Hours::of(1.5), Duty::Setting(7.0));
     day.stretches = vec![out, fish, home];
     Plan {
@@ -128,7 +134,10 @@ fn day(chemistry: Chemistry, ah: f64, seed: u64) -> Went {
     }
     if let Some(at) = turned_at.filter(|_| seed.is_multiple_of(4)) {
         // The truth's own last moment, to three minutes.
-        let last = (0..80).map(|n| at + f64::from(n) * 180.0).take_while(|at| comes_home(&plan, seed, *at, setting.min(5.0))).last();
+        let last = (0..80)
+            .map(|n| at + f64::from(n) * 180.0)
+            .take_while(|at| comes_home(&plan, seed, *at, setting.min(5.0)))
+            .last();
         went.early = Some(last.map_or(-3.0, |last| (last - at) / 60.0));
     }
     went
@@ -147,19 +156,31 @@ fn what_is_said_under_way_is_true_of_days_whose_truth_is_hidden() {
             let off: Vec<(f64, bool)> = all.iter().filter_map(|w| w.charge[k]).collect();
             let rms = (off.iter().map(|o| o.0 * o.0).sum::<f64>() / off.len() as f64).sqrt();
             let holds = off.iter().filter(|o| o.1).count() as f64 / off.len() as f64;
-            println!("{chemistry:?} after {hours} h of {}: {:.1} points, holds {holds:.2}", off.len(), rms * 100.0);
+            println!(
+                "{chemistry:?} after {hours} h of {}: {:.1} points, holds {holds:.2}",
+                off.len(),
+                rms * 100.0
+            );
             assert!(hours != 2 || rms < most, "{chemistry:?}: {rms}");
             assert!(holds >= 0.7, "{chemistry:?} after {hours} h: {holds}");
         }
         let homes: Vec<(f64, bool)> = all.iter().filter_map(|w| w.home).collect();
         let sure: Vec<_> = homes.iter().filter(|h| h.0 >= 0.9).collect();
         let right = sure.iter().filter(|h| h.1).count() as f64 / sure.len() as f64;
-        println!("{chemistry:?}: {} of {} turned when told were sure, {right:.3} of them home", sure.len(), homes.len());
+        println!(
+            "{chemistry:?}: {} of {} turned when told were sure, {right:.3} of them home",
+            sure.len(),
+            homes.len()
+        );
         assert!(sure.len() > 100 && right >= 0.95, "{chemistry:?}: {right}");
         let mut early: Vec<f64> = all.iter().filter_map(|w| w.early).collect();
         early.sort_by(f64::total_cmp);
         let late = early.iter().filter(|m| **m < -3.0).count();
-        println!("{chemistry:?}: told to turn {:.0} min early in the middle, {late} of {} late", early[early.len() / 2], early.len());
+        println!(
+            "{chemistry:?}: told to turn {:.0} min early in the middle, {late} of {} late",
+            early[early.len() / 2],
+            early.len()
+        );
         assert!(late as f64 <= 0.05 * early.len() as f64);
     }
 }

@@ -54,7 +54,9 @@ pub(crate) fn begin_typed(before: Option<(&Source, &WayBack)>) -> Typed {
         Source::SignalK { address, .. } => {
             Typed::default().with("source", "signalk").with("address", address.as_str())
         }
-        Source::File { path } => Typed::default().with("source", "file").with("path", path.as_str()),
+        Source::File { path } => {
+            Typed::default().with("source", "file").with("path", path.as_str())
+        }
     };
     typed.with("back", if *back == WayBack::Track { "track" } else { "straight" })
 }
@@ -100,12 +102,7 @@ pub(crate) fn read_begin(typed: &Typed, units: System) -> Result<Begin, Problems
     });
     let warm = r.measure_if("warm", Measure::Temperature, &allowed::TEMPERATURE);
     let read = (|| {
-        Some(Begin {
-            source: source?,
-            begins: start?,
-            back: back?,
-            warm: warm?.map(Celsius::of),
-        })
+        Some(Begin { source: source?, begins: start?, back: back?, warm: warm?.map(Celsius::of) })
     })();
     r.finish(read)
 }

@@ -229,7 +229,8 @@ impl Asked {
         };
         let live = view.page == Page::Live;
         let under_way = self.app.trips.of(board.rig).filter(|_| live).map(|r| Box::new(r.seen()));
-        let trips = if live { self.app.store.trips(board.rig, SHOWN_TRIPS).await? } else { Vec::new() };
+        let trips =
+            if live { self.app.store.trips(board.rig, SHOWN_TRIPS).await? } else { Vec::new() };
         let trips: Vec<KeptTrip> = trips.into_iter().filter(|trip| trip.ended.is_some()).collect();
         let replay = match trips.iter().find(|trip| view.see == Some(trip.id.0)).cloned() {
             Some(trip) => self.replay(trip).await?,

@@ -28,7 +28,10 @@ fn find(name: &str) -> Option<&'static Asset> {
 pub(crate) fn routes() -> Router<App> {
     Router::new()
         .route("/assets/{*path}", get(asset))
-        .route("/manifest.webmanifest", get(async |headers: HeaderMap| send("app.webmanifest", None, &headers)))
+        .route(
+            "/manifest.webmanifest",
+            get(async |headers: HeaderMap| send("app.webmanifest", None, &headers)),
+        )
         // Of its own address: it may only speak for what lies below that.
         .route("/worker.js", get(async |headers: HeaderMap| send("worker.js", None, &headers)))
         .route("/favicon.ico", get(async |headers: HeaderMap| send("icon.svg", None, &headers)))

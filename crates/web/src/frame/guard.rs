@@ -185,7 +185,8 @@ mod tests {
             .route("/changes", post(stall));
         let request = Request::builder().method(method).uri(path).header("host", "127.0.0.1:8640");
         let request = request.body(Body::empty()).expect("a request");
-        let Ok(answer) = around(pages, Called { host: HOST, scheme: "http" }).oneshot(request).await;
+        let Ok(answer) =
+            around(pages, Called { host: HOST, scheme: "http" }).oneshot(request).await;
         let status = answer.status();
         let body = axum::body::to_bytes(answer.into_body(), usize::MAX).await.expect("a page");
         (status, String::from_utf8_lossy(&body).into_owned())

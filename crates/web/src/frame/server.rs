@@ -73,7 +73,8 @@ async fn take(door: &Door, running: &GracefulShutdown) {
                     }
                     Some(acceptor) => {
                         tokio::spawn(async move {
-                            let shaken = tokio::time::timeout(LONGEST_HEAD, acceptor.accept(stream));
+                            let shaken =
+                                tokio::time::timeout(LONGEST_HEAD, acceptor.accept(stream));
                             let Ok(Ok(stream)) = shaken.await else {
                                 tracing::debug!("a connection spoke no TLS");
                                 return;

@@ -31,7 +31,11 @@ impl TestApp {
     }
 
     /// Asks until something is so.
-    async fn until(&self, what: &str, is: impl Fn(&serde_json::Value) -> bool) -> serde_json::Value {
+    async fn until(
+        &self,
+        what: &str,
+        is: impl Fn(&serde_json::Value) -> bool,
+    ) -> serde_json::Value {
         for _ in 0..60 {
             let face = self.face().await;
             if is(&face) {
@@ -47,7 +51,9 @@ impl TestApp {
 async fn by_hand_two_figures_are_enough_and_the_outing_is_in_the_log() {
     let app = TestApp::with_demo().await;
     let page = app.get("/rigs/1/live").await;
-    assert!(page.text("h1").contains("Under way") && page.text("#begin-title").contains("tired AGM"));
+    assert!(
+        page.text("h1").contains("Under way") && page.text("#begin-title").contains("tired AGM")
+    );
     for (form, field) in [
         ("source=hand&start=0&back=straight", "begin-start"),
         ("source=hand&start=a+lot&back=straight", "begin-start"),
@@ -66,7 +72,9 @@ async fn by_hand_two_figures_are_enough_and_the_outing_is_in_the_log() {
     app.post("/rigs/1/live/begin", "source=hand&start=90&back=straight").await;
     let page = app.get("/rigs/1/live").await;
     let charge: f64 = page.text("[data-face=charge]").parse().unwrap();
-    assert!((86.0..=91.0).contains(&charge) && page.text("[data-face=sure]").contains("by your plan"));
+    assert!(
+        (86.0..=91.0).contains(&charge) && page.text("[data-face=sure]").contains("by your plan")
+    );
     assert_eq!(page.texts("[data-rows] li").len(), 4);
     let again = app.swap("/rigs/1/live/begin", "source=hand&back=straight").await;
     assert!(again.body.contains("[data-face") || again.body.contains("data-face"), "one at a time");
@@ -83,7 +91,9 @@ async fn by_hand_two_figures_are_enough_and_the_outing_is_in_the_log() {
     assert!(face["cells"].to_string().contains("2 mi"), "{face}");
     app.post("/rigs/1/live/read", "volts=23.9&amps=17").await;
     let face = app.face().await;
-    assert!(face["cells"].to_string().contains("17 A") && face["cells"].to_string().contains("23.9 V"));
+    assert!(
+        face["cells"].to_string().contains("17 A") && face["cells"].to_string().contains("23.9 V")
+    );
     app.post("/rigs/1/live/home", "").await;
     assert!(app.face().await["headline"].as_str().unwrap().starts_with("Home "));
     let ended = app.post("/rigs/1/live/end", "").await;
@@ -108,10 +118,18 @@ async fn the_page_and_what_is_told_are_the_same_words_and_small() {
     let frame: serde_json::Value =
         serde_json::from_str(&page.attribute("#live", "data-frame").unwrap()).unwrap();
     for key in ["clock", "heard", "headline", "sub", "charge", "sure", "pace_hours", "note"] {
-        assert_eq!(page.text(&format!("[data-face={key}]")), frame[key].as_str().unwrap().trim(), "{key}");
+        assert_eq!(
+            page.text(&format!("[data-face={key}]")),
+            frame[key].as_str().unwrap().trim(),
+            "{key}"
+        );
     }
-    let rows: Vec<String> = frame["rows"].as_array().unwrap().iter()
-        .map(|r| format!("{} {}", r["gear"].as_str().unwrap(), r["says"].as_str().unwrap())).collect();
+    let rows: Vec<String> = frame["rows"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|r| format!("{} {}", r["gear"].as_str().unwrap(), r["says"].as_str().unwrap()))
+        .collect();
     assert_eq!(page.texts("[data-rows] li"), rows);
     assert!(page.text("[data-face=sure]").contains("since full"));
     // A swap is the same page.
@@ -163,11 +181,15 @@ async fn garbage_floods_and_giants_end_no_trip() {
     all.push(Message::binary(vec![7; 1000]));
     all.push(Message::text("x".repeat(2 << 20)));
     let address = says(all).await;
-    app.post("/rigs/1/live/begin", &format!("source=signalk&address={address}&back=straight")).await;
+    app.post("/rigs/1/live/begin", &format!("source=signalk&address={address}&back=straight"))
+        .await;
     let face = app.until("heard", |f| f["cells"].to_string().contains("24.9 V")).await;
     assert!(face["charge"].as_str().unwrap().parse::<f64>().unwrap() > 90.0);
     // It hung up over the giant: said, tried again, and what is left goes on.
-    app.until("lost or again", |f| f["note"].to_string().contains("tells more") || f["state"] == "lost").await;
+    app.until("lost or again", |f| {
+        f["note"].to_string().contains("tells more") || f["state"] == "lost"
+    })
+    .await;
     let page = app.get("/rigs/1/live").await;
     assert!(page.text(".live-menu").contains("Signal K at 127.0.0.1"));
     assert_eq!(app.post("/rigs/1/live/end", "").await.status, StatusCode::SEE_OTHER);
@@ -179,7 +201,8 @@ async fn of_several_batteries_it_is_asked_which_is_which() {
     let app = TestApp::with_demo().await;
     let both = vec![battery("bow", 12.4, -17.0), battery("stern", 12.1, -17.0)];
     let address = says(both).await;
-    app.post("/rigs/1/live/begin", &format!("source=signalk&address={address}&back=straight")).await;
+    app.post("/rigs/1/live/begin", &format!("source=signalk&address={address}&back=straight"))
+        .await;
     let mut page = app.get("/rigs/1/live").await;
     for _ in 0..40 {
         if page.texts(".live-which p").len() == 2 {
@@ -195,7 +218,8 @@ async fn of_several_batteries_it_is_asked_which_is_which() {
     assert_eq!(app.get("/rigs/1/live/which").await.status, StatusCode::SEE_OTHER);
     // The next trip with it knows.
     app.post("/rigs/1/live/end", "").await;
-    app.post("/rigs/1/live/begin", &format!("source=signalk&address={address}&back=straight")).await;
+    app.post("/rigs/1/live/begin", &format!("source=signalk&address={address}&back=straight"))
+        .await;
     let face = app.until("both together", |f| f["cells"].to_string().contains("24.5 V")).await;
     assert_eq!(face["asks"], 0, "{face}");
 }
@@ -206,12 +230,17 @@ async fn a_file_that_grows_is_followed() {
     let app = TestApp::with_demo().await;
     let folder = tempfile::tempdir().unwrap();
     let path = folder.path().join("monitor.csv");
-    std::fs::write(&path, "Time,Voltage (V),Current (A)\n2026-09-22 07:00:00,25.1,-12.0\n").unwrap();
+    std::fs::write(&path, "Time,Voltage (V),Current (A)\n2026-09-22 07:00:00,25.1,-12.0\n")
+        .unwrap();
     let form = format!("source=file&path={}&back=track", path.display());
     app.post("/rigs/1/live/begin", &form).await;
     app.until("heard", |f| f["cells"].to_string().contains("25.1 V")).await;
     let more = std::fs::OpenOptions::new().append(true).open(&path);
-    std::io::Write::write_all(&mut more.unwrap(), b"2026-09-22 07:00:02,24.6,-30.0\n2026-09-22 07:0").unwrap();
+    std::io::Write::write_all(
+        &mut more.unwrap(),
+        b"2026-09-22 07:00:02,24.6,-30.0\n2026-09-22 07:0",
+    )
+    .unwrap();
     app.until("grown", |f| f["cells"].to_string().contains("24.6 V")).await;
     std::fs::remove_file(&path).unwrap();
     app.until("lost", |f| f["state"] == "lost").await;
@@ -225,12 +254,23 @@ async fn a_route_home_is_taken_from_a_file() {
     let refused = app.upload("/rigs/1/live/route", "x.gpx", b"<nothing/>").await;
     assert!(refused.status.is_redirection() || refused.body.contains("Not taken"));
     let points: String = (0..30)
-        .map(|n| format!("<trkpt lat=\"{}\" lon=\"-72.604\"><ele>{n}</ele></trkpt>", 44.213 + f64::from(n) * 1e-3))
+        .map(|n| {
+            format!(
+                "<trkpt lat=\"{}\" lon=\"-72.604\"><ele>{n}</ele></trkpt>",
+                44.213 + f64::from(n) * 1e-3
+            )
+        })
         .collect();
-    let gpx = format!("<gpx version=\"1.1\" creator=\"t\" xmlns=\"http://www.topografix.com/GPX/1/1\"><trk><trkseg>{points}</trkseg></trk></gpx>");
+    let gpx = format!(
+        "<gpx version=\"1.1\" creator=\"t\" xmlns=\"http://www.topografix.com/GPX/1/1\"><trk><trkseg>{points}</trkseg></trk></gpx>"
+    );
     app.upload("/rigs/1/live/route", "home.gpx", gpx.as_bytes()).await;
     let page = app.get("/rigs/1/live").await;
-    assert!(page.text(".live-menu").contains("the route of your file"), "{}", page.text(".live-menu"));
+    assert!(
+        page.text(".live-menu").contains("the route of your file"),
+        "{}",
+        page.text(".live-menu")
+    );
     app.post("/rigs/1/live/back/track", "").await;
     assert!(!app.get("/rigs/1/live").await.text(".live-menu").contains("route of your file"));
 }

@@ -182,8 +182,9 @@ async fn join(app: &App, share: &Share, request: Request) -> Response {
         return nothing();
     };
     let typed = form_urlencoded::parse(&body).find(|(key, _)| key == "code");
-    let typed: String =
-        typed.map(|(_, code)| code.chars().filter(char::is_ascii_digit).collect()).unwrap_or_default();
+    let typed: String = typed
+        .map(|(_, code)| code.chars().filter(char::is_ascii_digit).collect())
+        .unwrap_or_default();
     match share.with(|code| code.tried(&typed, now())) {
         Tried::TooOften => {
             door_saying("", "Wait a minute, then try again.", StatusCode::TOO_MANY_REQUESTS)

@@ -22,7 +22,9 @@ pub struct Certificate {
 
 impl std::fmt::Debug for Certificate {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        f.debug_struct("Certificate").field("fingerprint", &self.fingerprint).finish_non_exhaustive()
+        f.debug_struct("Certificate")
+            .field("fingerprint", &self.fingerprint)
+            .finish_non_exhaustive()
     }
 }
 
@@ -32,7 +34,8 @@ impl Certificate {
     /// # Errors
     /// When the file cannot be read or written, or holds no certificate.
     pub fn kept(file: &Path, at: IpAddr) -> io::Result<Self> {
-        let bad = |e: &dyn std::fmt::Display| io::Error::new(io::ErrorKind::InvalidData, e.to_string());
+        let bad =
+            |e: &dyn std::fmt::Display| io::Error::new(io::ErrorKind::InvalidData, e.to_string());
         if !file.exists() {
             let pem = made(at).map_err(|e| bad(&e))?;
             write_for_its_owner(file, &pem)?;

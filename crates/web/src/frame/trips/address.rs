@@ -36,7 +36,9 @@ impl Address {
             Some(("wss" | "https", _)) => {
                 return Err(format!("Only plain ws:// is read, {EXAMPLE}."));
             }
-            Some(_) => return Err(format!("Only a Signal K server can be listened to, {EXAMPLE}.")),
+            Some(_) => {
+                return Err(format!("Only a Signal K server can be listened to, {EXAMPLE}."));
+            }
             None => format!("ws://{typed}"),
         };
         let uri: Uri = whole.parse().map_err(|_| format!("That is no address: {EXAMPLE}."))?;
@@ -46,7 +48,11 @@ impl Address {
         }
         let path = match uri.path() {
             "" | "/" | PATH => PATH.to_owned(),
-            _ => return Err(format!("A Signal K server streams at {PATH}: leave the path away, {EXAMPLE}.")),
+            _ => {
+                return Err(format!(
+                    "A Signal K server streams at {PATH}: leave the path away, {EXAMPLE}."
+                ));
+            }
         };
         let host = authority.host().trim_start_matches('[').trim_end_matches(']').to_owned();
         if host.is_empty() {
@@ -75,7 +81,8 @@ impl Address {
 
     /// As it is asked: nothing until it is subscribed to.
     pub(crate) fn uri(&self) -> String {
-        let host = if self.host.contains(':') { format!("[{}]", self.host) } else { self.host.clone() };
+        let host =
+            if self.host.contains(':') { format!("[{}]", self.host) } else { self.host.clone() };
         format!("ws://{host}:{}{}?subscribe=none", self.port, self.path)
     }
 
@@ -123,9 +130,21 @@ mod tests {
         assert_eq!(uri("http://10.0.0.4/"), stream("10.0.0.4:3000"));
         assert_eq!(uri("[::1]:3000"), stream("[::1]:3000"));
         for refused in [
-            "", "wss://boat.local", "file:///etc/passwd", "gopher://10.0.0.1", "8.8.8.8", "10.0.0.1:0",
-            "10.0.0.1:99999", "me:secret@10.0.0.1", "10.0.0.1/admin", "10.0.0.1:3000/a?b=c", "a b",
-            "169.254.1.1@8.8.8.8", "[2001:db8::1]", "http://", "ü.local",
+            "",
+            "wss://boat.local",
+            "file:///etc/passwd",
+            "gopher://10.0.0.1",
+            "8.8.8.8",
+            "10.0.0.1:0",
+            "10.0.0.1:99999",
+            "me:secret@10.0.0.1",
+            "10.0.0.1/admin",
+            "10.0.0.1:3000/a?b=c",
+            "a b",
+            "169.254.1.1@8.8.8.8",
+            "[2001:db8::1]",
+            "http://",
+            "ü.local",
         ] {
             let says = uri(refused).expect_err(refused);
             assert!(says.ends_with('.') && says.len() > 20, "{refused}: {says}");

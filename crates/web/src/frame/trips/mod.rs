@@ -125,7 +125,11 @@ impl Running {
     }
 
     /// Somebody typed something, or turned.
-    pub(crate) async fn does(self: &Arc<Self>, store: &Store, event: Event) -> Result<(), PageError> {
+    pub(crate) async fn does(
+        self: &Arc<Self>,
+        store: &Store,
+        event: Event,
+    ) -> Result<(), PageError> {
         let lines = self.with(|c| {
             apply(&mut c.trip, &event);
             let at = c.trip.at().value() * 3600.0;
@@ -133,7 +137,8 @@ impl Running {
             std::mem::take(&mut c.lines)
         });
         if let Event::Turned(true) = event {
-            let take = self.with(|c| c.now.home.as_ref().and_then(|h| h.rows.get(h.take?)).copied());
+            let take =
+                self.with(|c| c.now.home.as_ref().and_then(|h| h.rows.get(h.take?)).copied());
             let setting = take.and_then(|row| match row.gear {
                 lake_hour_core::live::Gear::Setting(s) => Some(s),
                 lake_hour_core::live::Gear::Speed(_) => None,
@@ -331,8 +336,14 @@ impl Trips {
     }
 
     /// Begins one.
-    pub(crate) async fn begin(&self, store: &Store, rig: RigId, begun: Begun) -> Result<(), PageError> {
-        let trip = Trip::begin(begun.setup.clone()).map_err(|e| PageError::BadForm(e.to_string()))?;
+    pub(crate) async fn begin(
+        &self,
+        store: &Store,
+        rig: RigId,
+        begun: Begun,
+    ) -> Result<(), PageError> {
+        let trip =
+            Trip::begin(begun.setup.clone()).map_err(|e| PageError::BadForm(e.to_string()))?;
         let body = underway::write(&begun).map_err(|_| PageError::Broken)?;
         let began = jiff::Timestamp::now().as_second();
         let id = store.begin_trip(rig, body, began).await?;
@@ -396,14 +407,8 @@ impl Trips {
                 None => tracing::warn!("the stand-in could not be started"),
             },
         }
-        let state = Counted {
-            begun,
-            trip,
-            now,
-            plays: 1.0,
-            lines: String::new(),
-            unwritten: false,
-        };
+        let state =
+            Counted { begun, trip, now, plays: 1.0, lines: String::new(), unwritten: false };
         let running = Arc::new(Running {
             id,
             began,

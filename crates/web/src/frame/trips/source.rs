@@ -126,7 +126,8 @@ async fn connected(
             .max_frame_size(Some(LARGEST))
             .read_buffer_size(64 * 1024);
         // An answer that leads elsewhere is no answer: nothing is followed.
-        let socket = tokio_tungstenite::client_async_with_config(address.uri(), stream, Some(config));
+        let socket =
+            tokio_tungstenite::client_async_with_config(address.uri(), stream, Some(config));
         socket.await.map_err(|_| "what answers there is no Signal K server".to_owned())
     };
     let connected = tokio::time::timeout(CONNECTS, connect).await;
@@ -146,7 +147,9 @@ async fn connected(
         };
         let frame = match frame.map_err(|_| "it says nothing any more".to_owned())? {
             None => return Ok(()),
-            Some(Err(_)) => return Err("it sent what is no message, or one far too large".to_owned()),
+            Some(Err(_)) => {
+                return Err("it sent what is no message, or one far too large".to_owned());
+            }
             Some(Ok(frame)) => frame,
         };
         let Frame::Text(text) = frame else { continue };

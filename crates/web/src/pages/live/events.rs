@@ -34,7 +34,8 @@ pub(crate) async fn events(
     drop(running);
     tokio::spawn(async move {
         loop {
-            let there = weak.upgrade().filter(|r| app.trips.of(rig).is_some_and(|now| now.id == r.id));
+            let there =
+                weak.upgrade().filter(|r| app.trips.of(rig).is_some_and(|now| now.id == r.id));
             let Some(running) = there else {
                 let _ = send.send(Ok(Event::default().event("over").data("over"))).await;
                 return;

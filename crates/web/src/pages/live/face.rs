@@ -5,11 +5,13 @@ use crate::frame::look::Look;
 use crate::frame::trips::{Seen, State};
 use jiff::Timestamp;
 use jiff::tz::TimeZone;
-use lake_hour_core::live::{Begins, End, FarBy, Gear, Home, Leaves, MOST, Row, SURE, Trip, Warning};
+use lake_hour_core::live::{
+    Begins, End, FarBy, Gear, Home, Leaves, MOST, Row, SURE, Trip, Warning,
+};
 use lake_hour_core::units::convert::M_PER_MILE;
 use lake_hour_core::units::say::Clock;
 use lake_hour_core::units::system::System;
-use lake_hour_core::units::{Hours, Metres, MetresPerSecond};
+use lake_hour_core::units::{AmpHours, Hours, Metres, MetresPerSecond};
 use lake_hour_formats::underway::Source;
 use serde::Serialize;
 
@@ -126,12 +128,8 @@ impl Face {
         // What is left is counted anew each second; ways home are looked at every few.
         let left = seen.trip.left();
         let at = |later: Hours| clock(seen.clock() + (later.value() * 3600.0) as i64, look.clock);
-        let warnings: Vec<WarningFace> = seen
-            .trip
-            .warnings()
-            .standing()
-            .map(|w| warned(w, seen, speaks, &at))
-            .collect();
+        let warnings: Vec<WarningFace> =
+            seen.trip.warnings().standing().map(|w| warned(w, seen, speaks, &at)).collect();
         let first = seen.trip.warnings().standing().next();
         let mood = match first {
             Some(Warning::ShutOff | Warning::NotHome) => "red",
@@ -151,7 +149,7 @@ impl Face {
             };
             home.rows.iter().enumerate().map(row).collect()
         });
-        let capacity = seen.trip.pack().capacity().map_or(1.0, |ah| ah.value());
+        let capacity = seen.trip.pack().capacity().map_or(1.0, AmpHours::value);
         let (state, heard) = state(seen);
         let turn = now.home.as_ref().and_then(|home| home.turn);
         let pace_hours = match now.lasts.0 {
@@ -199,7 +197,7 @@ fn says(row: &Row, home: &Home, speaks: Speaks, at: &dyn Fn(Hours) -> String) ->
     let arrives = row.takes.map(at).unwrap_or_default();
     let and = match row.end {
         End::Keeps => format!("{} left", figures::percent(left)),
-        End::IntoReserve => format!("{}, reserve gone", figures::percent(left)),
+        End::IntoReserve => format!("{}, on reserve", figures::percent(left)),
         End::BelowFloor => format!("{}, too low", figures::percent(left)),
         End::Short(far) => return format!("stops {} short", speaks.far(far)),
         End::Backwards => return "does not arrive".to_owned(),
@@ -264,7 +262,11 @@ fn headline(seen: &Seen, speaks: Speaks, at: &dyn Fn(Hours) -> String) -> (Strin
     };
     let taken = home.take.and_then(|n| home.rows.get(n));
     if home.far.value() < 30.0 {
-        let sub = if seen.trip.is_homeward() { "End the trip, and it is in your log." } else { "Have a good one." };
+        let sub = if seen.trip.is_homeward() {
+            "End the trip, and it is in your log."
+        } else {
+            "Have a good one."
+        };
         return ("At the launch.".to_owned(), sub.to_owned());
     }
     let Some(row) = taken else { return ("No way home is known.".to_owned(), String::new()) };
@@ -277,13 +279,16 @@ fn headline(seen: &Seen, speaks: Speaks, at: &dyn Fn(Hours) -> String) -> (Strin
                 Leaves::Reserve => format!("At {gear}, the reserve untouched."),
                 Leaves::Floor => format!("At {gear}, on the reserve: no faster."),
                 Leaves::Home => format!("At {gear}, below what you keep in it: no faster."),
-                Leaves::Nothing => format!("At {gear}, and not surely: the nearest landing is safer."),
+                Leaves::Nothing => {
+                    format!("At {gear}, and not surely: the nearest landing is safer.")
+                }
             };
             (format!("Home {arrives} with {}.", figures::percent(left)), sub)
         }
-        Some(turn) if turn.value() >= 24.0 => {
-            ("No need to turn yet.".to_owned(), format!("At this pace a day lasts; home at {gear}."))
-        }
+        Some(turn) if turn.value() >= 24.0 => (
+            "No need to turn yet.".to_owned(),
+            format!("At this pace a day lasts; home at {gear}."),
+        ),
         Some(turn) if turn.minutes() < 1.0 => (
             "Turn for home now.".to_owned(),
             format!("Home at {gear} with {}.", figures::percent(left)),
@@ -295,7 +300,8 @@ fn headline(seen: &Seen, speaks: Speaks, at: &dyn Fn(Hours) -> String) -> (Strin
                 Leaves::Home | Leaves::Nothing => "on what is left",
             };
             // How far the way home is by then is not how far it is now: no setting is named that may not do.
-            let sub = format!("{} more out here, then home {with}.", figures::duration(turn.value()));
+            let sub =
+                format!("{} more out here, then home {with}.", figures::duration(turn.value()));
             (format!("Turn for home by {}.", at(turn)), sub)
         }
     }
@@ -346,7 +352,10 @@ fn note(seen: &Seen, speaks: Speaks) -> String {
             all.push(format!("The hill home, {}: {:.0} A.", figures::percent(grade), amps.value()));
         }
         if let Some(fades) = home.fades.filter(|f| *f < 0.97) {
-            all.push(format!("On arrival the motor gives {} of its power.", figures::percent(fades)));
+            all.push(format!(
+                "On arrival the motor gives {} of its power.",
+                figures::percent(fades)
+            ));
         }
     }
     if let (Some(rounds), false) = (rounds(seen), speaks.boat) {
@@ -480,7 +489,9 @@ fn strays(seen: &Seen) -> (String, String) {
     let (unit, below) = seen.trip.behind().unwrap_or((0, 0.0));
     (
         format!("Unit {} falls behind.", unit + 1),
-        format!("{below:.2} V below the others: it ends the pack early. Slow down, and test it at home."),
+        format!(
+            "{below:.2} V below the others: it ends the pack early. Slow down, and test it at home."
+        ),
     )
 }
 

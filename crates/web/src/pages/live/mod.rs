@@ -24,7 +24,7 @@ use jiff::Timestamp;
 use jiff::tz::TimeZone;
 use lake_hour_core::live::{Begins, Path as Way, Place, Setup, WayBack};
 use lake_hour_core::log::{Charge, Outing, Used, as_driven_with};
-use lake_hour_core::units::{AmpHours, Celsius, Hours, Metres};
+use lake_hour_core::units::{AmpHours, Amps, Celsius, Hours, Metres, Volts};
 use lake_hour_formats::gpx;
 use lake_hour_formats::monitor::Sample;
 use lake_hour_formats::underway::{self, Begun, Event, Source};
@@ -66,11 +66,7 @@ impl Asked {
 }
 
 /// Begins one; a trip that is under way already goes on.
-async fn started(
-    asked: Asked,
-    begins: forms::Begin,
-    typed: Typed,
-) -> Result<Response, PageError> {
+async fn started(asked: Asked, begins: forms::Begin, typed: Typed) -> Result<Response, PageError> {
     let form = Open::Part(Part::Begin);
     if asked.app.trips.of(asked.rig).is_some() {
         return asked.answer(Some("A trip is under way already".to_owned())).await;
@@ -98,7 +94,9 @@ async fn started(
         sensed,
     };
     let begun = Begun { setup, source: begins.source };
-    if let Err(PageError::BadForm(says)) = asked.app.trips.begin(&asked.app.store, asked.rig, begun).await {
+    if let Err(PageError::BadForm(says)) =
+        asked.app.trips.begin(&asked.app.store, asked.rig, begun).await
+    {
         let says = format!("It cannot be counted: {says}.");
         return asked.change(Err(Problems::one("source", says)), form, typed).await;
     }
@@ -134,8 +132,7 @@ async fn stand_in(asked: Asked, typed: Typed) -> Result<Response, PageError> {
     let times = typed.get("speed").parse().ok().filter(|s| (1.0..=600.0).contains(s));
     let seed = typed.get("seed").parse().unwrap_or(7);
     let source = Source::StandIn { speed: times.unwrap_or(60.0), seed };
-    let begins =
-        forms::Begin { source, begins: Begins::Full, back: WayBack::Straight, warm: None };
+    let begins = forms::Begin { source, begins: Begins::Full, back: WayBack::Straight, warm: None };
     started(asked, begins, typed).await
 }
 
@@ -193,7 +190,10 @@ async fn which(asked: Asked, typed: Typed) -> Result<Response, PageError> {
     asked.answer(None).await
 }
 
-async fn way_back(asked: Asked, Path((_, way)): Path<(i64, String)>) -> Result<Response, PageError> {
+async fn way_back(
+    asked: Asked,
+    Path((_, way)): Path<(i64, String)>,
+) -> Result<Response, PageError> {
     let back = match way.as_str() {
         "straight" => WayBack::Straight,
         "track" => WayBack::Track,
@@ -221,12 +221,12 @@ async fn route(asked: Asked, form: Multipart) -> Result<Response, PageError> {
     let seen = running.seen();
     let here = seen.trip.launch().or(seen.trip.told().place);
     let path = match here {
-        Some(launch) if ends(&path).is_some_and(|(a, b)| a.to(launch) < b.to(launch)) => path.reversed(),
+        Some(launch) if ends(&path).is_some_and(|(a, b)| a.to(launch) < b.to(launch)) => {
+            path.reversed()
+        }
         _ => path,
     };
-    running
-        .retell(&asked.app.store, move |begun| begun.setup.back = WayBack::Route(path))
-        .await?;
+    running.retell(&asked.app.store, move |begun| begun.setup.back = WayBack::Route(path)).await?;
     asked.answer(Some("The way home is the route of the file".to_owned())).await
 }
 
@@ -252,7 +252,8 @@ fn path(way: &gpx::Way) -> Way {
     Way::of(way.line.iter().filter_map(|at| {
         along += last.map_or(0.0, |last| gpx::distance(last, *at));
         last = Some(*at);
-        let near = heights.iter().min_by(|a, b| (a.0 - along).abs().total_cmp(&(b.0 - along).abs()));
+        let near =
+            heights.iter().min_by(|a, b| (a.0 - along).abs().total_cmp(&(b.0 - along).abs()));
         Some((Place::of(at.0, at.1)?, near.map(|h| h.1)))
     }))
 }
@@ -266,7 +267,8 @@ async fn end(asked: Asked) -> Result<Response, PageError> {
     let store = asked.app.store.clone();
     let seen = running.seen();
     let Some((of, pack)) = whose(&board, &log) else {
-        let said = "Put the pack on the Board first that you drove with: the trip goes on".to_owned();
+        let said =
+            "Put the pack on the Board first that you drove with: the trip goes on".to_owned();
         return asked.answer(Some(said)).await;
     };
     asked.app.trips.stop(&store, asked.rig).await;
@@ -295,10 +297,10 @@ fn samples(lines: &str) -> Vec<Sample> {
             let heard = told.pack.volts.is_some() || told.pack.current.is_some();
             heard.then(|| Sample {
                 at: at.max(0.0) as u32,
-                volts: of(told.pack.volts.map(|v| v.value())),
-                amps: of(told.pack.current.map(|a| a.value())),
+                volts: of(told.pack.volts.map(Volts::value)),
+                amps: of(told.pack.current.map(Amps::value)),
                 share: f32::NAN,
-                warm: of(told.warm.map(|w| w.value())),
+                warm: of(told.warm.map(Celsius::value)),
             })
         })
         .collect()
@@ -311,12 +313,15 @@ fn outing(
     pack: &lake_hour_core::pack::Pack,
 ) -> Outing {
     let trip = &seen.trip;
-    let date = Timestamp::from_second(seen.began)
-        .map_or_else(|_| jiff::ZonedDateTime::now().date(), |t| t.to_zoned_datetime(TimeZone::system()).date());
+    let date = Timestamp::from_second(seen.began).map_or_else(
+        |_| jiff::ZonedDateTime::now().date(),
+        |t| t.to_zoned_datetime(TimeZone::system()).date(),
+    );
     let counted: f64 = samples
         .windows(2)
         .map(|pair| {
-            let seconds = f64::from(pair[1].at - pair[0].at).min(f64::from(lake_hour_formats::monitor::GAP));
+            let seconds =
+                f64::from(pair[1].at - pair[0].at).min(f64::from(lake_hour_formats::monitor::GAP));
             if pair[0].amps.is_nan() { 0.0 } else { f64::from(pair[0].amps) * seconds / 3600.0 }
         })
         .sum();

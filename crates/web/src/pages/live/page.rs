@@ -86,7 +86,9 @@ impl TripView {
             Source::Hand => "by hand".to_owned(),
             Source::SignalK { address, .. } => format!("Signal K at {address}"),
             Source::File { path } => path.clone(),
-            Source::StandIn { speed, seed } => format!("the stand-in, {speed:.0} times as fast, day {seed}"),
+            Source::StandIn { speed, seed } => {
+                format!("the stand-in, {speed:.0} times as fast, day {seed}")
+            }
         };
         let source = match &seen.source {
             State::Lost(why) => format!("{source}: {why}; it is tried again"),
@@ -106,8 +108,8 @@ impl TripView {
             let kept = Typed::default;
             scene.form(Open::Part(Part::Read), kept, forms::read_fields)
         };
-        let open = scene.view.open == Open::Reading
-            || scene.draft_of(Open::Part(Part::Read)).is_some();
+        let open =
+            scene.view.open == Open::Reading || scene.draft_of(Open::Part(Part::Read)).is_some();
         Self {
             json: serde_json::to_string(&face).unwrap_or_default(),
             face,
@@ -152,9 +154,7 @@ impl LivePage {
         let before = scene.trips.first().and_then(|t| underway::read(&t.body).ok());
         let log = scene.log.as_ref().map(|kept| &kept.log);
         let pack = log.and_then(|log| whose(board, log)).map(|(_, pack)| pack.name);
-        let typed = || {
-            forms::begin_typed(before.as_ref().map(|b| (&b.source, &b.setup.back)))
-        };
+        let typed = || forms::begin_typed(before.as_ref().map(|b| (&b.source, &b.setup.back)));
         let over = scene.trips.iter().map(|trip| OverView {
             when: over(trip.began, trip.ended.unwrap_or(trip.began), scene),
             href: View { see: Some(trip.id.0), ..view.on(Page::Live) }.address(board.rig),

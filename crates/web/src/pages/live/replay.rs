@@ -79,9 +79,10 @@ impl ReplayView {
                 at: m.at * 3600.0,
             })
             .collect();
-        let held = replay.moments.iter().filter(|m| {
-            (m.left.between.0..=m.left.between.1).contains(&m.was)
-        });
+        let held = replay
+            .moments
+            .iter()
+            .filter(|m| (m.left.between.0..=m.left.between.1).contains(&m.was));
         let held = figures::percent(held.count() as f64 / replay.moments.len().max(1) as f64);
         let home = if replay.ended.1 < 150.0 {
             "At the launch".to_owned()
