@@ -48,7 +48,10 @@ fn the_truth_is_written_line_by_line_and_the_same_for_a_seed() {
     }
     assert_eq!(firsts[0], firsts[1]);
     let line: serde_json::Value = serde_json::from_str(&firsts[0][20]).unwrap();
-    assert!((0.0..=1.0).contains(&line["charge"].as_f64().unwrap()) && line["far_m"].as_f64().unwrap() >= 0.0);
+    assert!(
+        (0.0..=1.0).contains(&line["charge"].as_f64().unwrap())
+            && line["far_m"].as_f64().unwrap() >= 0.0
+    );
 }
 
 /// Hours of a trip while twenty look on: the server grows by less than 30 MB, and tells each of them once a second.

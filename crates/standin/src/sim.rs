@@ -7,7 +7,9 @@ use lake_hour_core::drawdown::{State, UnitLaw, fit};
 use lake_hour_core::live::{EARTH, Place};
 use lake_hour_core::plan::{Plan, leads_back};
 use lake_hour_core::propulsion;
-use lake_hour_core::units::{AmpHours, Amps, Celsius, Hours, Metres, MetresPerSecond, Volts, Watts};
+use lake_hour_core::units::{
+    AmpHours, Amps, Celsius, Hours, Metres, MetresPerSecond, Volts, Watts,
+};
 use lake_hour_core::verdict::devices_draw;
 
 /// Why a plan cannot be played.

@@ -25,4 +25,5 @@ mod shelf;
 mod spare;
 mod stow;
 mod two_banks;
+mod underway;
 mod wiring;
