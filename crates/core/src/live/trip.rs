@@ -4,11 +4,9 @@ use super::pace::Pace;
 use super::place::{Path, Place, Track};
 use super::ways::{Gear, Ways};
 use super::{Begins, Heard, Live, Watch};
-use crate::numeric::along;
 use crate::pack::Pack;
 use crate::plan::{Plan, leads_back};
-use crate::propulsion;
-use crate::units::{Amps, Celsius, Hours, Metres, MetresPerSecond, Volts, WattHours, Watts};
+use crate::units::{Amps, Celsius, Hours, Metres, MetresPerSecond, Volts, Watts};
 use crate::verdict::devices_draw;
 use std::collections::VecDeque;
 
@@ -284,7 +282,9 @@ impl Trip {
         let planned = self.ways.speed_at(stretch);
         let speed = told.speed.or(self.last.speed).map(MetresPerSecond::value);
         let moved = speed.unwrap_or(planned).max(0.0) * seconds;
-        let sign = if self.turned { -1.0 } else { 1.0 };
+        // Where only the plan says which way it goes, it goes home when that does.
+        let homeward = self.turned || speed.is_none() && self.ways.leads_home(stretch);
+        let sign = if homeward { -1.0 } else { 1.0 };
         self.far = match (self.far_by, speed) {
             // By the plan: as far out as its way home is long, when the way out is done.
             (FarBy::Plan, None) if !self.turned => self.ways.out_at(self.at),
@@ -351,7 +351,7 @@ impl Trip {
             _ if self.turned => 1.0,
             _ => -1.0,
         };
-        let still = self.ways.still(&self.setup.plan.rig, drives);
+        let still = self.ways.still(drives);
         self.pace.seen(MetresPerSecond::of(over), still, cosine, seconds);
     }
 
@@ -544,30 +544,4 @@ impl Trip {
     pub fn gears(&self) -> impl Iterator<Item = Gear> + '_ {
         self.ways.all().map(|(gear, ..)| gear)
     }
-}
-
-/// Used by the ways: a line through (hours, figure).
-pub(super) fn at_hours(line: &[(f64, f64)], hours: f64) -> f64 {
-    along(line, hours)
-}
-
-/// Energy at a speed on the level. [Wh]
-pub(super) fn level_energy(
-    plan: &Plan,
-    stretch: &crate::day::Stretch,
-    speed: MetresPerSecond,
-    lasts: Hours,
-) -> WattHours {
-    if speed.value() < 0.1 {
-        return devices_draw(&plan.rig, &plan.day) * lasts;
-    }
-    let level = crate::day::Stretch {
-        duty: crate::day::Duty::Speed(speed),
-        lasts,
-        share: 1.0,
-        stops: 0,
-        ..stretch.clone()
-    };
-    let implied = propulsion::implied(&plan.rig, &level, &plan.day.conditions);
-    implied.map_or(WattHours::ZERO, |i| (i.watts + devices_draw(&plan.rig, &plan.day)) * lasts)
 }

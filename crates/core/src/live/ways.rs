@@ -1,11 +1,11 @@
 //! Ways to drive home, and what the plan says of where it would be by now.
 
 use super::place::Graded;
-use super::trip::{at_hours, level_energy};
 use crate::day::{Conditions, Duty, Heading, Stretch};
+use crate::numeric::along;
 use crate::plan::{Plan, leads_back};
 use crate::propulsion::{self, Implied};
-use crate::rig::{CraftKind, Rig};
+use crate::rig::CraftKind;
 use crate::units::convert::MS_PER_MPH;
 use crate::units::{Amps, Hours, Metres, MetresPerSecond, WattHours, Watts};
 use crate::verdict::devices_draw;
@@ -27,6 +27,8 @@ const SETTINGS: [f64; 4] = [10.0, 7.0, 5.0, 3.0];
 /// Speeds that are looked at where no draw is known: of boats, carts, and carts for the street. [mph]
 const SPEEDS: [[f64; 4]; 3] =
     [[4.0, 3.0, 2.0, 1.5], [15.0, 12.0, 9.0, 6.0], [25.0, 20.0, 15.0, 10.0]];
+/// Slower than this it stands. [m/s]
+const STANDS: f64 = 0.1;
 /// Speed of a way whose own nobody told. [m/s]
 const UNTOLD: f64 = 3.0;
 
@@ -165,11 +167,10 @@ impl Ways {
     }
 
     /// How fast still water lets it go for a power that its motor takes. [m/s]
-    pub(super) fn still(&self, rig: &Rig, drives: Watts) -> MetresPerSecond {
+    pub(super) fn still(&self, drives: Watts) -> MetresPerSecond {
         if drives.value() <= 0.0 {
             return MetresPerSecond::ZERO;
         }
-        let _ = rig;
         let implied = self.implied(Duty::Power(drives), 0.0);
         implied.and_then(|i| i.speed).unwrap_or(MetresPerSecond::ZERO)
     }
@@ -181,6 +182,11 @@ impl Ways {
         }
         let last = self.planned.len().saturating_sub(1);
         self.planned.iter().position(|p| hours < p.0).unwrap_or(last)
+    }
+
+    /// Whether the plan goes home in a stretch.
+    pub(super) fn leads_home(&self, stretch: usize) -> bool {
+        leads_back(&self.plan.rig, &self.plan.day).is_some_and(|back| back.contains(&stretch))
     }
 
     /// What the plan takes of the pack in a stretch. [A]
@@ -195,7 +201,7 @@ impl Ways {
 
     /// How far out it is by the plan. [m]
     pub(super) fn out_at(&self, hours: f64) -> f64 {
-        at_hours(&self.out, hours)
+        along(&self.out, hours)
     }
 
     /// How fast wind and current carry it towards home by the plan. [m/s]
@@ -205,7 +211,14 @@ impl Ways {
 
     /// Energy of a time at a speed on the level. [Wh]
     pub(super) fn energy(&self, speed: MetresPerSecond, lasts: Hours) -> WattHours {
-        level_energy(&self.plan, &self.road, speed, lasts)
+        let beside = devices_draw(&self.plan.rig, &self.plan.day);
+        if speed.value() < STANDS {
+            return beside * lasts;
+        }
+        let level =
+            Stretch { duty: Duty::Speed(speed), lasts, share: 1.0, stops: 0, ..self.road.clone() };
+        let implied = propulsion::implied(&self.plan.rig, &level, &self.plan.day.conditions);
+        implied.map_or(WattHours::ZERO, |i| (i.watts + beside) * lasts)
     }
 
     /// Energy of a distance as fast as the plan goes home. [Wh]

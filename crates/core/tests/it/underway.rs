@@ -197,7 +197,7 @@ fn a_carts_hill_counts_on_the_way_home() {
     let mut cart = plan(CraftKind::GolfCart, Chemistry::Agm);
     cart.rig.motor.max_current = Some(Amps::of(300.0));
     cart.day.stretches.iter_mut().for_each(|s| {
-        (s.duty, s.surface) = (Duty::Speed(MetresPerSecond::of(5.0)), Surface::Asphalt)
+        (s.duty, s.surface) = (Duty::Speed(MetresPerSecond::of(5.0)), Surface::Asphalt);
     });
     let way = |rises: f64| {
         Path::of(

@@ -3,7 +3,7 @@
 use super::App;
 use super::share::Peer;
 use hyper_util::rt::{TokioIo, TokioTimer};
-use hyper_util::server::graceful::GracefulShutdown;
+use hyper_util::server::graceful::{GracefulConnection, GracefulShutdown};
 use hyper_util::service::TowerToHyperService;
 use std::io;
 use std::time::Duration;
@@ -11,6 +11,7 @@ use tokio::io::{AsyncRead, AsyncWrite};
 use tokio::net::TcpListener;
 use tokio_io_timeout::TimeoutStream;
 use tokio_rustls::TlsAcceptor;
+use tower::ServiceExt;
 
 /// Longest time from the first to the last byte of a request's head, and longest that a connection waits
 /// idle for the next one.
@@ -64,11 +65,11 @@ async fn take(door: &Door, running: &GracefulShutdown) {
                 // Answers are written whole; waiting for more would only delay them.
                 let _ = stream.set_nodelay(true);
                 let peer = Peer(from.ip());
-                let pages = door.pages.clone().layer(axum::Extension(peer));
+                let pages = door.pages.clone();
                 let watcher = running.watcher();
                 match door.acceptor.clone() {
                     None => {
-                        let answer = watcher.watch(answer(stream, pages));
+                        let answer = watcher.watch(answer(stream, pages, peer));
                         tokio::spawn(ended(answer));
                     }
                     Some(acceptor) => {
@@ -79,7 +80,7 @@ async fn take(door: &Door, running: &GracefulShutdown) {
                                 tracing::debug!("a connection spoke no TLS");
                                 return;
                             };
-                            ended(watcher.watch(answer(stream, pages))).await;
+                            ended(watcher.watch(answer(stream, pages, peer))).await;
                         });
                     }
                 }
@@ -110,18 +111,18 @@ fn gave_up(error: &io::Error) -> bool {
     )
 }
 
-type Answered<S> = hyper::server::conn::http1::Connection<
-    TokioIo<std::pin::Pin<Box<TimeoutStream<S>>>>,
-    TowerToHyperService<axum::Router>,
->;
-
-/// One connection, and the requests that come over it.
+/// One connection, and the requests that come over it: each bears who is at its other end.
 fn answer<S: AsyncRead + AsyncWrite + Send + 'static>(
     stream: S,
     pages: axum::Router,
-) -> Answered<S> {
+    peer: Peer,
+) -> impl GracefulConnection<Error = hyper::Error> {
     let mut stream = TimeoutStream::new(stream);
     stream.set_write_timeout(Some(LONGEST_STALL));
+    let pages = pages.map_request(move |mut request: hyper::Request<hyper::body::Incoming>| {
+        request.extensions_mut().insert(peer);
+        request
+    });
     hyper::server::conn::http1::Builder::new()
         .timer(TokioTimer::new())
         .header_read_timeout(LONGEST_HEAD)

@@ -362,6 +362,9 @@ impl Trips {
         };
         for kept in kept {
             let (id, began, rig) = (kept.id, kept.began, kept.rig);
+            if self.of(rig).is_some() {
+                continue;
+            }
             match again(store, kept).await {
                 Some((begun, trip)) => self.run(store, rig, (id, began), begun, trip).await,
                 None => {

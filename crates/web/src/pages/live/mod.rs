@@ -281,11 +281,20 @@ async fn end(asked: Asked) -> Result<Response, PageError> {
     let outing = Outing { of, recorded, ..outing(&seen, &samples, &pack) };
     let sentence = format!("Logged the trip of {}", outing.date.strftime("%b %-d"));
     let change = added(sentence, outing, of, pack);
-    // What was typed of it on the way is in its lines: they stay for the replay.
-    store.end_trip(running.id, seen.clock(), recorded).await?;
+    let app = asked.app.clone();
     let mut asked = asked.on(Page::Log);
     asked.view.open = Open::Nothing;
-    asked.change(Ok(change), Open::Nothing, Typed::default()).await
+    match asked.change(Ok(change), Open::Nothing, Typed::default()).await {
+        Ok(response) => {
+            // Only what is logged is over; what was typed on the way is in its lines, for the replay.
+            app.store.end_trip(running.id, seen.clock(), recorded).await?;
+            Ok(response)
+        }
+        Err(error) => {
+            app.trips.resume(&app.store).await;
+            Err(error)
+        }
+    }
 }
 
 /// Rows as the log keeps what a monitor recorded.
