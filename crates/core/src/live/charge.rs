@@ -7,7 +7,7 @@ use crate::drawdown::temperature::cold;
 use crate::drawdown::{State, UnitLaw, fit};
 use crate::numeric::halved;
 use crate::pack::Pack;
-use crate::units::{Amps, Celsius, Hours, Volts};
+use crate::units::{AmpHours, Amps, Celsius, Hours, Volts};
 
 /// How full it was when the count began.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -81,6 +81,8 @@ pub struct Live {
     stage: usize,
     /// The current of the last half minute. [A]
     held: f64,
+    /// What was drawn by the meter, gaps bridged, and for how long. [Ah], [h]
+    drawn: (f64, f64),
     /// Since volts were weighed last: seconds, seconds heard, sums of volts and amps by seconds.
     since: (f64, f64, f64, f64),
 }
@@ -125,6 +127,7 @@ impl Live {
             weights: vec![1.0 / COUNT as f64; COUNT],
             stage: 0,
             held: 0.0,
+            drawn: (0.0, 0.0),
             since: (0.0, 0.0, 0.0, 0.0),
         })
     }
@@ -139,6 +142,8 @@ impl Live {
             self.held += (amps - self.held) * (seconds / HELD).min(1.0);
         }
         let (hours, parallel) = (seconds / 3600.0, self.parallel);
+        self.drawn.0 += amps * hours;
+        self.drawn.1 += hours;
         for (guess, state) in self.guesses.iter().zip(&mut self.states) {
             let flows = if told.is_some() { amps } else { amps * (1.0 + guess[GAP]) };
             let unit = (flows - guess[ZERO]) / parallel / guess[CAPACITY].exp();
@@ -166,6 +171,21 @@ impl Live {
     /// What flowed in the last half minute, or what a gap is bridged by. [A]
     pub const fn draws(&self) -> Amps {
         Amps::of(self.held)
+    }
+
+    /// What was drawn so far by the meter, gaps bridged, and for how long. [Ah], [h]
+    pub const fn drawn(&self) -> (AmpHours, Hours) {
+        (AmpHours::of(self.drawn.0), Hours::of(self.drawn.1))
+    }
+
+    /// What it really drew between two moments, as a share of what it holds, by all that is believed of the meter and the pack now. [1]
+    pub fn share_of(&self, drawn: AmpHours, over: Hours) -> f64 {
+        let each = self.guesses.iter().zip(&self.weights);
+        let shares = each.map(|(guess, weight)| {
+            let whole = self.law.q_max() * self.parallel * guess[CAPACITY].exp();
+            (drawn.value() - guess[ZERO] * over.value()) / whole * weight
+        });
+        shares.sum()
     }
 
     /// Volts and amps that somebody read off at a moment.

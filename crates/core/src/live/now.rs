@@ -84,7 +84,8 @@ pub struct Home {
     /// The one to take, by its place: the fastest that surely keeps the reserve, else that surely stays above the floor, else that
     /// surely arrives, else the likeliest.
     pub take: Option<usize>,
-    /// How long it may go on as it does until it must turn; `None` on its way home. [h]
+    /// How long it may go on as it does until it must turn to be home with the reserve, nothing where it should have turned by
+    /// now; `None` on its way home. [h]
     pub turn: Option<Hours>,
     /// What that surely leaves.
     pub leaves: Leaves,
@@ -175,13 +176,8 @@ impl Trip {
         let a_metre = |w: &Way| w.current.value() / w.speed.value();
         home.sort_by(|a, b| a_metre(a).total_cmp(&a_metre(b)));
         home.truncate(2);
-        let level = match leaves {
-            Leaves::Reserve => reserve,
-            Leaves::Floor => floor,
-            Leaves::Home | Leaves::Nothing => 0.0,
-        };
         let turn = (!self.is_homeward())
-            .then(|| self.live.turns_within((far, outward), &home, level, SURE_TO_TURN));
+            .then(|| self.live.turns_within((far, outward), &home, reserve, SURE_TO_TURN));
         let taken = take.and_then(|n| rows.get(n));
         let speed_taken = taken.map(|row| row.speed);
         let hill = speed_taken

@@ -509,6 +509,11 @@ impl Trip {
         self.live.left()
     }
 
+    /// Its count, for whoever tells it again.
+    pub const fn count(&self) -> &Live {
+        &self.live
+    }
+
     /// Warnings that stand, and what was said so far.
     pub const fn warnings(&self) -> &Watch {
         &self.watch

@@ -40,7 +40,7 @@ impl Replay {
         let begun = underway::read(&kept.body).ok()?;
         let last = underway::lines(lines).map(|(at, _)| at).last()?;
         let every = (last / MOMENTS).max(20.0);
-        let (mut next, mut moments) = (0.0, Vec::new());
+        let (mut next, mut moments, mut counts) = (0.0, Vec::new(), Vec::new());
         let trip = told_again(begun.setup, lines, |trip| {
             let at = trip.at().value() * 3600.0;
             if at < next && at < last {
@@ -49,6 +49,7 @@ impl Replay {
             next = at + every;
             let now = trip.now();
             trip.look(&now);
+            counts.push(trip.count().drawn());
             moments.push(Moment {
                 at: trip.at().value(),
                 left: now.left,
@@ -58,17 +59,12 @@ impl Replay {
                 homeward: trip.is_homeward(),
             });
         })?;
-        let capacity = trip.pack().capacity().ok()?.value() * trip.pack().health.capacity_share;
         let ended = trip.left();
-        // Backwards from the end by what was drawn since.
-        let mut was = ended.charge;
-        for n in (0..moments.len().saturating_sub(1)).rev() {
-            let hours = moments[n + 1].at - moments[n].at;
-            was += moments[n].draw * hours / capacity;
-            moments[n].was = was.min(1.0);
-        }
-        if let Some(last) = moments.last_mut() {
-            last.was = ended.charge;
+        // As it turned out: the end, and what was drawn until then by all that is believed of meter and pack by now.
+        let (all, hours) = trip.count().drawn();
+        for (moment, (drawn, since)) in moments.iter_mut().zip(counts) {
+            let later = trip.count().share_of(all - drawn, hours - since);
+            moment.was = (ended.charge + later).min(1.0);
         }
         let rules = &trip.setup().plan.rules;
         let chemistry = trip.pack().battery.chemistry;

@@ -289,19 +289,19 @@ fn headline(seen: &Seen, speaks: Speaks, at: &dyn Fn(Hours) -> String) -> (Strin
             "No need to turn yet.".to_owned(),
             format!("At this pace a day lasts; home at {gear}."),
         ),
-        Some(turn) if turn.minutes() < 1.0 => (
-            "Turn for home now.".to_owned(),
-            format!("Home at {gear} with {}.", figures::percent(left)),
-        ),
-        Some(turn) => {
+        Some(turn) if turn.minutes() < 1.0 => {
             let with = match home.leaves {
-                Leaves::Reserve => "with the reserve",
+                Leaves::Reserve => "the reserve untouched",
                 Leaves::Floor => "on the reserve",
-                Leaves::Home | Leaves::Nothing => "on what is left",
+                Leaves::Home | Leaves::Nothing => "below what you keep in it",
             };
+            let sub = format!("Home at {gear} with {}, {with}.", figures::percent(left));
+            ("Turn for home now.".to_owned(), sub)
+        }
+        Some(turn) => {
             // How far the way home is by then is not how far it is now: no setting is named that may not do.
-            let sub =
-                format!("{} more out here, then home {with}.", figures::duration(turn.value()));
+            let more = figures::duration(turn.value());
+            let sub = format!("{more} more out here, then home with the reserve.");
             (format!("Turn for home by {}.", at(turn)), sub)
         }
     }
