@@ -25,6 +25,8 @@ use tokio::task::JoinHandle;
 /// It is counted so often, and oftener where a stand-in plays faster than the clock.
 const TICK: Duration = Duration::from_secs(1);
 const TICK_FAST: Duration = Duration::from_millis(250);
+/// Somebody who tells each second is waited for so long, so that nothing told lies about.
+const SLACK: Duration = Duration::from_millis(150);
 /// What is heard is written down so often, and the way home looked at.
 const WRITES: Duration = Duration::from_secs(5);
 const LOOKS: Duration = Duration::from_secs(4);
@@ -206,7 +208,12 @@ impl Running {
         let (mut looked, mut wrote, mut ticks) = (Instant::now(), Instant::now(), 0_u32);
         loop {
             let fast = self.with(|c| c.plays > 1.5);
-            tokio::time::sleep(if fast { TICK_FAST } else { TICK }).await;
+            // What is told is heard at once, and no oftener than this; silence is counted by the clock.
+            tokio::time::sleep(TICK_FAST).await;
+            if !fast {
+                tokio::time::sleep(TICK - TICK_FAST - SLACK).await;
+                let _ = tokio::time::timeout(SLACK, self.ear.news()).await;
+            }
             let passed = last.elapsed();
             last = Instant::now();
             let (fresh, place, speed, plays, all) = self.ear.with(|latest| {

@@ -11,7 +11,7 @@ use std::path::PathBuf;
 use std::sync::{Arc, Mutex, PoisonError};
 use std::time::{Duration, Instant};
 use tokio::net::TcpStream;
-use tokio::sync::mpsc;
+use tokio::sync::{Notify, mpsc};
 use tokio_tungstenite::tungstenite::Message as Frame;
 use tokio_tungstenite::tungstenite::protocol::WebSocketConfig;
 
@@ -58,11 +58,19 @@ pub(crate) struct Latest {
 
 /// What is shared with whoever listens.
 #[derive(Debug, Clone, Default)]
-pub(crate) struct Ear(Arc<Mutex<Latest>>);
+pub(crate) struct Ear {
+    latest: Arc<Mutex<Latest>>,
+    news: Arc<Notify>,
+}
 
 impl Ear {
     pub(crate) fn with<T>(&self, work: impl FnOnce(&mut Latest) -> T) -> T {
-        work(&mut self.0.lock().unwrap_or_else(PoisonError::into_inner))
+        work(&mut self.latest.lock().unwrap_or_else(PoisonError::into_inner))
+    }
+
+    /// Waits until something new was told.
+    pub(crate) async fn news(&self) {
+        self.news.notified().await;
     }
 
     fn is(&self, state: State) {
@@ -84,6 +92,7 @@ impl Ear {
                 }
             }
         });
+        self.news.notify_one();
     }
 }
 

@@ -53,6 +53,8 @@ pub(crate) async fn events(
                 return;
             }
             tokio::time::sleep(OFTEN).await;
+            // What came meanwhile is in the next one: that is told when it comes, not a little before it.
+            changed.mark_unchanged();
             if changed.changed().await.is_err() {
                 // It was let go: the end is told above.
                 continue;
