@@ -138,8 +138,10 @@ impl Live {
         let seconds = if (0.0..=SWITCHED).contains(&seconds) { seconds } else { 0.0 };
         let told = heard.current.map(Amps::value);
         let amps = told.unwrap_or(self.held);
-        if let Some(amps) = told {
-            self.held += (amps - self.held) * (seconds / HELD).min(1.0);
+        if let Some(amps) = told.filter(|_| seconds > 0.0) {
+            // At first it is the mean of all that was heard.
+            let so_long = HELD.min(self.drawn.1 * 3600.0 + seconds);
+            self.held += (amps - self.held) * (seconds / so_long).min(1.0);
         }
         let (hours, parallel) = (seconds / 3600.0, self.parallel);
         self.drawn.0 += amps * hours;
