@@ -224,49 +224,6 @@ async fn of_several_batteries_it_is_asked_which_is_which() {
     assert_eq!(face["asks"], 0, "{face}");
 }
 
-/// What is told each second is told on at once, and does not lie about until the next tick of a clock of our own.
-#[tokio::test]
-async fn what_is_told_is_told_on_at_once() {
-    let app = TestApp::with_demo().await;
-    let listener = TcpListener::bind("127.0.0.1:0").await.unwrap();
-    let address = listener.local_addr().unwrap().to_string();
-    let begun = std::time::Instant::now();
-    tokio::spawn(async move {
-        let (stream, _) = listener.accept().await.unwrap();
-        let mut socket = tokio_tungstenite::accept_async(stream).await.unwrap();
-        loop {
-            // Its volts say when they were told.
-            let volts = 100.0 + begun.elapsed().as_secs_f64() * 10.0;
-            if socket.send(battery("bow", volts, -9.0)).await.is_err() {
-                return;
-            }
-            tokio::time::sleep(Duration::from_secs(1)).await;
-        }
-    });
-    app.post("/rigs/1/live/begin", &format!("source=signalk&address={address}&back=straight"))
-        .await;
-    let request = Request::get("/rigs/1/live/events").header(header::HOST, HOST);
-    let response =
-        tower::ServiceExt::oneshot(app.router.clone(), request.body(Body::empty()).unwrap());
-    let mut stream = response.await.unwrap().into_body().into_data_stream();
-    let mut late = Vec::new();
-    while begun.elapsed() < Duration::from_secs(14) {
-        let piece = tokio::time::timeout(Duration::from_secs(5), stream.next()).await.unwrap();
-        let text = String::from_utf8(piece.unwrap().unwrap().to_vec()).unwrap();
-        let now = begun.elapsed().as_secs_f64();
-        let face: serde_json::Value =
-            serde_json::from_str(text.trim().trim_start_matches("data: ")).unwrap();
-        let volts =
-            face["cells"][1][0].as_str().unwrap().trim_end_matches(" V").parse::<f64>().unwrap();
-        // Volts are shown to a tenth: to a hundredth of a second.
-        late.push(now - (volts - 100.0) / 10.0);
-    }
-    let mut last = late[late.len() - 5..].to_vec();
-    last.sort_by(f64::total_cmp);
-    // A slow machine may be late now and then; what lies about for a second is a fault.
-    assert!(last[2] < 0.4, "{late:?}");
-}
-
 /// A table that a monitor goes on writing.
 #[tokio::test]
 async fn a_file_that_grows_is_followed() {

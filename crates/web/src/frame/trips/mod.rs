@@ -25,6 +25,8 @@ use tokio::task::JoinHandle;
 /// It is counted so often, and oftener where a stand-in plays faster than the clock.
 const TICK: Duration = Duration::from_secs(1);
 const TICK_FAST: Duration = Duration::from_millis(250);
+/// Time in which nothing is told is gone through in such steps. [s]
+const STEP: f64 = 30.0;
 /// Somebody who tells each second is waited for so long, so that nothing told lies about.
 const SLACK: Duration = Duration::from_millis(150);
 /// What is heard is written down so often, and the way home looked at.
@@ -441,6 +443,11 @@ impl Trips {
             work.abort();
         }
         drop(running.stand_in.lock().unwrap_or_else(PoisonError::into_inner).take());
+        // How far it came is told too where nothing else was.
+        running.with(|c| {
+            let at = c.trip.at().value() * 3600.0;
+            c.lines += &underway::line(at, &Event::Heard(Told::default()));
+        });
         running.write(store).await;
         running.changed.send_modify(|n| *n += 1);
         Some(running)
@@ -464,23 +471,29 @@ async fn again(store: &Store, kept: KeptTrip) -> Option<(Begun, Trip)> {
     let played = matches!(begun.source, Source::StandIn { .. });
     let work = move || {
         let mut trip = told_again(setup, &lines, |_| {})?;
-        // While the program was away it went on, as far as a silence can be bridged.
+        // While the program was away it went on: by the plan where nothing else ever told, else as far as a silence can be bridged.
         let away = gone as f64 - trip.at().value() * 3600.0;
         if !played && away > 0.0 {
-            let mut left = away.min(BRIDGED);
-            while left > 0.0 {
-                let step = left.min(30.0);
-                trip.hear(Hours::of(step / 3600.0), &Told::default());
-                left -= step;
-            }
-            if away > BRIDGED {
-                trip.passes(Hours::of((away - BRIDGED) / 3600.0));
+            let bridged = if trip.setup().sensed { away.min(BRIDGED) } else { away };
+            goes_by(&mut trip, bridged);
+            if away > bridged {
+                trip.passes(Hours::of((away - bridged) / 3600.0));
             }
         }
         Some(trip)
     };
     let trip = tokio::task::spawn_blocking(work).await.ok()??;
     Some((begun, trip))
+}
+
+/// So many seconds in which nothing is told, in steps that are none of a clock that stood.
+fn goes_by(trip: &mut Trip, seconds: f64) {
+    let mut left = seconds;
+    while left > 0.0 {
+        let step = left.min(STEP);
+        trip.hear(Hours::of(step / 3600.0), &Told::default());
+        left -= step;
+    }
 }
 
 /// A trip as its lines tell it; `at` sees it after each.
@@ -491,13 +504,12 @@ pub(crate) fn told_again(
 ) -> Option<Trip> {
     let mut trip = Trip::begin(setup).ok()?;
     for (seconds, event) in underway::lines(lines) {
-        let later = Hours::of((seconds / 3600.0 - trip.at().value()).max(0.0));
+        let later = (seconds - trip.at().value() * 3600.0).max(0.0);
         match &event {
-            Event::Heard(told) => trip.hear(later, told),
+            Event::Heard(told) if trip.setup().sensed => trip.hear(Hours::of(later / 3600.0), told),
+            // By hand nothing is written but what was typed: between two lines it went by the plan.
             done => {
-                if later.value() > 0.0 {
-                    trip.hear(later, &Told::default());
-                }
+                goes_by(&mut trip, later);
                 apply(&mut trip, done);
             }
         }
@@ -524,4 +536,30 @@ async fn plays(begun: &Begun, speed: f64, seed: u64, trip: &Trip) -> Option<(Pla
     let playing = lake_hour_standin::serve(sim, listener, Speed::of(speed)?, None).ok()?;
     let address = Address::read(&playing.address).ok()?;
     Some((playing, address))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use lake_hour_core::live::{Begins, ByHand, Setup, WayBack};
+
+    /// A trip by hand of which a reading was typed after two hours is as far when it is told again as it was: by the plan.
+    #[test]
+    fn a_trip_by_hand_goes_on_by_the_plan_when_it_is_told_again() {
+        let plan = include_bytes!("../../../../../demo/heron-pond.plan.json");
+        let plan = lake_hour_formats::plan::read(plan).expect("the demo");
+        let (begins, warm) = (Begins::Full, Celsius::of(14.0));
+        let (launch, back, sensed) = (None, WayBack::Straight, false);
+        let setup = Setup { plan, begins, warm, launch, back, sensed };
+        let mut lived = Trip::begin(setup.clone()).expect("a trip");
+        for _ in 0..7200 {
+            lived.hear(Hours::of(1.0 / 3600.0), &Told::default());
+        }
+        let hand = ByHand { volts: Some(Volts::of(25.0)), ..ByHand::default() };
+        let lines = underway::line(7200.0, &Event::Typed(hand));
+        lived.read(&hand);
+        let again = told_again(setup, &lines, |_| {}).expect("a trip");
+        let (lived, again) = (lived.left().charge, again.left().charge);
+        assert!(lived < 0.9 && (lived - again).abs() < 0.02, "{lived} {again}");
+    }
 }

@@ -94,13 +94,14 @@ async fn started(asked: Asked, begins: forms::Begin, typed: Typed) -> Result<Res
         sensed,
     };
     let begun = Begun { setup, source: begins.source };
-    if let Err(PageError::BadForm(says)) =
-        asked.app.trips.begin(&asked.app.store, asked.rig, begun).await
-    {
-        let says = format!("It cannot be counted: {says}.");
-        return asked.change(Err(Problems::one("source", says)), form, typed).await;
+    match asked.app.trips.begin(&asked.app.store, asked.rig, begun).await {
+        Ok(()) => asked.answer(None).await,
+        Err(PageError::BadForm(says)) => {
+            let says = format!("It cannot be counted: {says}.");
+            asked.change(Err(Problems::one("source", says)), form, typed).await
+        }
+        Err(error) => Err(error),
     }
-    asked.answer(None).await
 }
 
 async fn begin(asked: Asked, typed: Typed) -> Result<Response, PageError> {
