@@ -94,6 +94,16 @@ async fn by_hand_two_figures_are_enough_and_the_outing_is_in_the_log() {
     assert!(
         face["cells"].to_string().contains("17 A") && face["cells"].to_string().contains("23.9 V")
     );
+    // Where no setting gets home none is named, before any warning has waited long enough.
+    app.post("/rigs/1/live/read", "far=200+mi").await;
+    let face = app.face().await;
+    assert!(face["headline"].as_str().unwrap().contains("unlikely"), "{face}");
+    assert!(!face["sub"].as_str().unwrap().contains("setting"), "{face}");
+    // What is off has no pace.
+    app.post("/rigs/1/live/read", "volts=0").await;
+    let face = app.face().await;
+    assert_eq!((&face["pace_hours"], &face["pace_far"]), (&"off".into(), &"".into()));
+    app.post("/rigs/1/live/read", "far=2+mi&volts=24.5").await;
     app.post("/rigs/1/live/home", "").await;
     assert!(app.face().await["headline"].as_str().unwrap().starts_with("Home "));
     let ended = app.post("/rigs/1/live/end", "").await;

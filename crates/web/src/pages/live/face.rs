@@ -145,14 +145,17 @@ impl Face {
                 gear: speaks.gear(row.gear),
                 says: says(row, home, speaks, &at),
                 end: end(row),
-                take: home.take == Some(n),
+                take: home.take == Some(n) && gets_there(row),
             };
             home.rows.iter().enumerate().map(row).collect()
         });
         let capacity = seen.trip.pack().capacity().map_or(1.0, AmpHours::value);
         let (state, heard) = state(seen);
         let turn = now.home.as_ref().and_then(|home| home.turn);
+        // What is off lasts no time and leads nowhere, whatever was counted.
+        let off = seen.trip.has_shut_off();
         let pace_hours = match now.lasts.0 {
+            _ if off => "off".to_owned(),
             hours if hours >= MOST => "2 days or more".to_owned(),
             hours => figures::hours(hours.value()),
         };
@@ -166,7 +169,10 @@ impl Face {
             charge: format!("{:.0}", left.charge * 100.0),
             sure: sure(seen, left.between),
             pace_hours,
-            pace_far: now.reach.map_or_else(String::new, |far| figures::far(far, look.units)),
+            pace_far: now
+                .reach
+                .filter(|_| !off)
+                .map_or_else(String::new, |far| figures::far(far, look.units)),
             rows,
             cells: cells(seen, speaks),
             note: note(seen, speaks),
@@ -186,6 +192,19 @@ fn end(row: &Row) -> &'static str {
         End::IntoReserve | End::BelowFloor => "reserve",
         End::Short(_) | End::Backwards => "not",
     }
+}
+
+/// Whether a way home arrives, likely.
+const fn gets_there(row: &Row) -> bool {
+    !matches!(row.end, End::Short(_) | End::Backwards)
+}
+
+/// What is to be done where none does.
+fn not_home() -> (String, String) {
+    (
+        "Home is unlikely at any setting.".to_owned(),
+        "Make for the nearest landing now, and call for help while you can.".to_owned(),
+    )
 }
 
 /// "home 13:52, 22 % left".
@@ -270,6 +289,9 @@ fn headline(seen: &Seen, speaks: Speaks, at: &dyn Fn(Hours) -> String) -> (Strin
         return ("At the launch.".to_owned(), sub.to_owned());
     }
     let Some(row) = taken else { return ("No way home is known.".to_owned(), String::new()) };
+    if !gets_there(row) {
+        return not_home();
+    }
     let gear = speaks.at_gear(row.gear);
     let left = row.left.map_or(0.0, |left| left.charge);
     match home.turn {
@@ -395,7 +417,7 @@ fn warned(
 ) -> WarningFace {
     let home = seen.now.home.as_ref();
     let taken = home.and_then(|h| h.rows.get(h.take?));
-    let slower = taken.map(|row| {
+    let slower = taken.filter(|row| gets_there(row)).map(|row| {
         let left = row.left.map_or(0.0, |left| left.charge);
         let arrives = row.takes.map(at).unwrap_or_default();
         let sure = figures::percent((row.arrives * 100.0).floor() / 100.0);
@@ -405,10 +427,7 @@ fn warned(
     let homeward = seen.trip.is_homeward();
     let (title, does) = match warning {
         Warning::ShutOff => ("It has shut off.".to_owned(), shut_off(seen)),
-        Warning::NotHome => (
-            "Home is unlikely at any setting.".to_owned(),
-            "Make for the nearest landing now, and call for help while you can.".to_owned(),
-        ),
+        Warning::NotHome => not_home(),
         Warning::SwitchNear => (
             "The battery is about to shut off.".to_owned(),
             match &slower {
