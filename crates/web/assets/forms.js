@@ -236,7 +236,14 @@
   });
 
   // A refusal that came while its row is still being filled is not shown yet.
-  let was = null, panels = new Set(), opened = [];
+  let was = null, panels = new Set(), opened = new Set();
+  // What a hand has unfolded on this page, by where it stands in what has a name. A menu is done with when something was
+  // chosen in it; an answer that nobody asked for by hand does not close it either.
+  const unfolded = (menus) => new Map([...document.querySelectorAll("details:not(.fold)")].filter((d) => menus || !d.matches(".looks, .why, .log-more, .live-more")).map((d) => {
+    const home = d.parentElement.closest("[id], body");
+    const alike = [...home.querySelectorAll("details")].filter((other) => other.className === d.className);
+    return [`${location.pathname} ${d.id || `${home.id} ${d.className} ${alike.indexOf(d)}`}`, d];
+  }));
   const openPanels = () => new Set([...document.querySelectorAll("[id^=panel-], [id^=opened-]")].map((p) => p.id));
   const folds = {
     key: (fold) => "fold:" + fold.id,
@@ -262,13 +269,13 @@
     if (ctx.response?.status === 422 && quiet?.isConnected && quiet.contains(document.activeElement)) { event.preventDefault(); return; }
     was = document.activeElement;
     panels = openPanels();
-    // What a hand has unfolded stays so.
-    opened = [...document.querySelectorAll("details[data-stays][open]")].map((d) => d.id);
+    opened = new Set();
+    for (const [name, fold] of unfolded(asks?.matches?.("[data-asks]"))) if (fold.open) opened.add(name);
   });
   document.addEventListener("htmx:after:swap", ({ detail: { ctx } }) => {
     settle();
     folds.apply();
-    for (const id of opened) { const unfolded = document.getElementById(id); if (unfolded) unfolded.open = true; }
+    for (const [name, fold] of unfolded(true)) if (opened.has(name)) fold.open = true;
     for (const id of openPanels()) if (!panels.has(id)) document.getElementById(id).scrollIntoView({ block: "nearest" });
     const bad = ctx.response?.status === 422;
     if (goOn && ctx.request?.method === "POST") {

@@ -177,17 +177,17 @@ fn enter_without_scripts_removes_nothing() {
             b.web.goto(format!("{}/rigs/1/{page}", app.address)).await.unwrap();
             let remove = format!("#form-{list} [name=take-out]");
             let before = b.web.find_all(By::Css(&remove)).await.unwrap().len();
+            let shown = b.find(&format!("#form-{list}")).await;
             b.find(&field(list, row[0].0, 0)).await.send_keys("" + Key::Enter).await.unwrap();
-            // The answer is a whole page, which may still be on its way.
-            let mut after = 0;
-            for _ in 0..100 {
-                b.find(&format!("#form-{list}")).await;
-                after = b.web.find_all(By::Css(&remove)).await.unwrap().len();
-                if after == before {
-                    break;
-                }
+            // The answer is a whole page; until it has come, what is shown is what was asked on.
+            let mut waited = 0;
+            while shown.tag_name().await.is_ok() {
+                assert!(waited < 300, "{list}: no answer to Enter");
+                waited += 1;
                 tokio::time::sleep(std::time::Duration::from_millis(30)).await;
             }
+            b.find(&format!("#form-{list}")).await;
+            let after = b.web.find_all(By::Css(&remove)).await.unwrap().len();
             assert_eq!(before, after, "{list}");
         }
     });
@@ -388,6 +388,30 @@ fn rigs_and_units_are_changed_without_a_reload() {
         b.is_accessible("a plan file to open").await;
         let kept = b.value("[window.sameVisit, document.querySelectorAll('#page').length, document.querySelectorAll('#keys-shown').length]").await;
         assert_eq!(kept, serde_json::json!([true, 1, 1]));
+    });
+}
+
+/// What was unfolded stays so when the page changes under it: by an answer to what was typed, and by one that
+/// nobody asked for by hand.
+#[test]
+fn what_was_unfolded_stays_so() {
+    in_a_browser(async |b| {
+        let app = b.keeps(Program::demo());
+        b.web.goto(format!("{}/rigs/1/day?open=stretch-1", app.address)).await.unwrap();
+        b.click(".sum > summary").await;
+        b.fill("#stretch-minutes", "50\t").await;
+        b.until("document.querySelector('#undo')").await;
+        assert_eq!(b.value("document.querySelector('.sum').open").await, true);
+        // The Board asks by itself for what would change its answer.
+        b.click("[data-tab='5']").await;
+        b.until("document.title.includes(': Board')").await;
+        b.click("#looks > summary").await;
+        b.until("document.querySelector('#change')").await;
+        assert_eq!(b.value("document.querySelector('#looks').open").await, true);
+        // What was chosen in a menu ends it.
+        b.click("[data-units=metric]").await;
+        b.until("document.querySelector('.facts').textContent.includes('km/h')").await;
+        b.until("!document.querySelector('#looks').open").await;
     });
 }
 

@@ -3,7 +3,7 @@
 use super::driver::{Browser, in_a_browser};
 use crate::program::Program;
 
-const PAGES: [&str; 14] = [
+const PAGES: [&str; 17] = [
     "rig",
     "day",
     "day?open=stretch-1",
@@ -18,6 +18,9 @@ const PAGES: [&str; 14] = [
     "board?open=pack-1",
     "build",
     "build?open=",
+    "log",
+    "log?open=entry-1",
+    "live",
 ];
 
 /// Boxes whose text is wider than they are.

@@ -9,9 +9,9 @@ use lake_hour_core::units::{Amps, Celsius, Metres, Volts};
 use lake_hour_formats::underway::Source;
 
 const SOURCES: &[(&str, &str)] = &[
-    ("hand", "by hand: I type what a meter says"),
+    ("hand", "by hand: I read a meter"),
     ("signalk", "a Signal K server"),
-    ("file", "a CSV file that a monitor writes"),
+    ("file", "a monitor's CSV file"),
 ];
 const BACKS: &[(&str, &str)] = &[("straight", "straight"), ("track", "back along my track")];
 
