@@ -3,7 +3,7 @@
 use super::serve::{DEMO_PLANS, stopped};
 use super::{Failed, print};
 use anyhow::Context;
-use lake_hour_standin::{Sim, Speed, Truth};
+use lake_hour_standin::{NoDay, Sim, Speed, Truth};
 use std::io::Write;
 use std::net::SocketAddr;
 use std::path::Path;
@@ -30,10 +30,10 @@ pub(crate) fn stand_in(
         }
         None => lake_hour_formats::plan::read(DEMO_PLANS[0].2)?,
     };
-    let series = plan.packs.first().map_or(1, |pack| pack.series);
+    let none = |none: NoDay| refused(&none.to_string());
+    let pack = plan.packs.first().ok_or_else(|| none(NoDay::NoPack))?;
     let start = plan.day.start_charge.unwrap_or(1.0);
-    let sim = Sim::of(&plan, Truth::of(seed, series, start), seed)
-        .map_err(|none| refused(&none.to_string()))?;
+    let sim = Sim::of(&plan, Truth::of(seed, pack, start), seed).map_err(none)?;
     let truth: Option<Box<dyn Write + Send>> = match truth {
         Some(path) => {
             let file = std::fs::File::create(path)

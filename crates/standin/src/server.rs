@@ -82,7 +82,7 @@ async fn run(
         let about = sim.lock().unwrap_or_else(PoisonError::into_inner).truth().clone();
         let line = json!({
             "wind": about.wind, "drag": about.drag, "draw": about.draw, "units": about.units,
-            "resistance": about.resistance, "charge": about.charge, "zero_a": about.zero,
+            "shape": [about.shape.0, about.shape.1], "resistance": about.resistance, "charge": about.charge, "zero_a": about.zero,
             "bias_v": about.bias,
         });
         let _ = writeln!(file, "{line}");

@@ -120,7 +120,11 @@ impl Sim {
         if plan.day.stretches.is_empty() {
             return Err(NoDay::NoStretch);
         }
-        let law = fit(&pack.battery).map_err(|_| NoDay::NoPack)?.law;
+        let fit = fit(&pack.battery).map_err(|_| NoDay::NoPack)?;
+        let mut cell = fit.cell;
+        cell.rates.a *= (fit.open.a * truth.shape.0).exp();
+        cell.rates.memory *= (fit.open.memory * truth.shape.1).exp();
+        let law = UnitLaw::new(cell, pack.battery.cells(), fit.q20).ending_at(fit.law.v_end());
         let warm = plan.day.battery_start.or(plan.day.ambient).unwrap_or(Celsius::of(20.0));
         let law = law
             .worn(pack.health.capacity_share, pack.health.resistance_factor)

@@ -1,5 +1,6 @@
 //! What is true of a day and nobody is told.
 
+use lake_hour_core::pack::Pack;
 use rand::rngs::StdRng;
 use rand::{RngExt, SeedableRng};
 use rand_distr::StandardNormal;
@@ -15,6 +16,8 @@ pub struct Truth {
     pub draw: f64,
     /// Capacity of each unit in series, over its label's; one of them is weak.
     pub units: Vec<f64>,
+    /// How much a current puts out of reach, and how long it is remembered: in standard deviations of what the label leaves open.
+    pub shape: (f64, f64),
     /// Resistance, over the label's.
     pub resistance: f64,
     /// Charge it begins with.
@@ -26,6 +29,10 @@ pub struct Truth {
     /// Share of the time in which nothing is told.
     pub silent: f64,
 }
+
+/// At the most so much less than is believed does a pack hold by wear, of lithium and lead. Lead is used until it is worn out, at 80 % of
+/// its label as cycle lives are told, and that in a few years; lithium lasts ten. Common practice, no source.
+const WORN: (f64, f64) = (0.08, 0.20);
 
 /// Draws.
 #[derive(Debug)]
@@ -47,12 +54,14 @@ impl Dice {
 }
 
 impl Truth {
-    /// As a day may really be: a third more wind, a worn pack with a weak unit, a meter with a zero of its own.
-    pub fn of(seed: u64, series: u32, begins: f64) -> Self {
+    /// As a day may really be: a third more wind, a worn pack with a weak unit that the label does not tell all of, a meter with a zero
+    /// of its own.
+    pub fn of(seed: u64, pack: &Pack, begins: f64) -> Self {
         let mut dice = Dice::of(seed);
-        let worn = 1.0 - 0.08 * dice.flat() + 0.04 * dice.normal();
-        let weak = (dice.flat() * f64::from(series)) as usize;
-        let units = (0..series as usize).map(|n| {
+        let worn = if pack.battery.chemistry.is_lead() { WORN.1 } else { WORN.0 };
+        let worn = 1.0 - worn * dice.flat() + 0.04 * dice.normal();
+        let weak = (dice.flat() * f64::from(pack.series)) as usize;
+        let units = (0..pack.series as usize).map(|n| {
             let unlike = 0.01 * dice.normal() - if n == weak { 0.02 } else { 0.0 };
             (worn + unlike).max(0.6)
         });
@@ -67,6 +76,7 @@ impl Truth {
             zero: 0.05 * dice.normal(),
             bias: 0.006 * dice.normal(),
             silent: 0.03,
+            shape: (dice.normal(), dice.normal()),
         }
     }
 
@@ -77,6 +87,7 @@ impl Truth {
             drag: 1.0,
             draw: 1.0,
             units: vec![1.0; series as usize],
+            shape: (0.0, 0.0),
             resistance: 1.0,
             charge: begins,
             zero: 0.0,

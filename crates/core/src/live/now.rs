@@ -15,7 +15,7 @@ use crate::verdict::devices_draw;
 pub const MOST: Hours = Hours::of(48.0);
 /// Likelier than this it is called sure; a time to turn is reckoned with more, because what is said of it is read late.
 pub const SURE: f64 = 0.90;
-const SURE_TO_TURN: f64 = 0.95;
+const SURE_TO_TURN: f64 = 0.97;
 /// Less likely than this it does not arrive.
 const AS_LIKELY: f64 = 0.5;
 /// Slower than this over ground it gets nowhere. [m/s]

@@ -25,7 +25,7 @@ fn plan(chemistry: Chemistry, ah: f64) -> Plan {
     };
     let fish = Stretch {
         heading: Heading::With,
-        ..Stretch::new("Along the reeds", Hours::of(3.0), Duty::Setting(3.0))
+        ..Stretch::new("Along the reeds", Hours::of(12.0), Duty::Setting(3.0))
     };
     let home = Stretch::new("Home", Hours::of(1.5), Duty::Setting(7.0));
     day.stretches = vec![out, fish, home];
@@ -60,18 +60,18 @@ struct Went {
     charge: [Option<(f64, bool)>; 3],
     /// Home was said with so much chance when it turned, and whether it came home.
     home: Option<(f64, bool)>,
-    /// So long before the true last moment to turn it was said. [min]
+    /// So long before the true last moment to be home with the reserve it was told to turn. [min]
     early: Option<f64>,
 }
 
 const STEP: f64 = 10.0;
 
 fn sim(plan: &Plan, seed: u64) -> Sim {
-    Sim::of(plan, Truth::of(seed, 2, 1.0), seed).expect("a day")
+    Sim::of(plan, Truth::of(seed, &plan.packs[0], 1.0), seed).expect("a day")
 }
 
-/// Home from a moment on by the truth, at a setting; whether it comes home.
-fn comes_home(plan: &Plan, seed: u64, turned_at: f64, setting: f64) -> bool {
+/// Home from a moment on by the truth, at a setting; whether it comes home with so much.
+fn comes_home(plan: &Plan, seed: u64, (turned_at, setting): (f64, f64), keeps: f64) -> bool {
     let mut sim = sim(plan, seed);
     while sim.step(STEP).at < turned_at {}
     sim.turn_home(Some(setting));
@@ -81,7 +81,7 @@ fn comes_home(plan: &Plan, seed: u64, turned_at: f64, setting: f64) -> bool {
             return false;
         }
         if moment.home {
-            return true;
+            return moment.charge >= keeps;
         }
     }
     false
@@ -116,7 +116,7 @@ fn day(chemistry: Chemistry, ah: f64, seed: u64) -> Went {
             let now = trip.now();
             let home = now.home.expect("a way home");
             let turn = home.turn.expect("outward");
-            if turn.minutes() < 3.0 || (sim.is_homeward() || moment.at > 5.0 * 3600.0) {
+            if turn.minutes() < 3.0 || moment.at > 14.0 * 3600.0 {
                 let row = home.rows[home.take.expect("a row")];
                 let lake_hour_core::live::Gear::Setting(s) = row.gear else { panic!("a setting") };
                 went.home = Some((row.arrives, false));
@@ -132,13 +132,16 @@ fn day(chemistry: Chemistry, ah: f64, seed: u64) -> Went {
             break;
         }
     }
-    if let Some(at) = turned_at.filter(|_| seed.is_multiple_of(4)) {
-        // The truth's own last moment, to three minutes.
-        let last = (0..80)
-            .map(|n| at + f64::from(n) * 180.0)
-            .take_while(|at| comes_home(&plan, seed, *at, setting.min(5.0)))
-            .last();
-        went.early = Some(last.map_or(-3.0, |last| (last - at) / 60.0));
+    if let Some(at) = turned_at {
+        // What was promised is home with the reserve. The truth's own last moment for that lies between these; to a minute.
+        let reserve = plan.rules.reserve_level(chemistry);
+        let (mut home, mut not) = (-60.0, 360.0);
+        while not - home > 1.0 {
+            let later: f64 = (home + not) / 2.0;
+            let turned = (at + later * 60.0, setting);
+            *if comes_home(&plan, seed, turned, reserve) { &mut home } else { &mut not } = later;
+        }
+        went.early = Some(home);
     }
     went
 }
@@ -147,7 +150,8 @@ fn judged(chemistry: Chemistry, ah: f64, days: u64) -> Vec<Went> {
     (0..days).map(|n| day(chemistry, ah, n * 7 + 3)).collect()
 }
 
-/// `LAKE_HOUR_DAYS=150 cargo test -p lake-hour-standin` plays three hundred of them. Days whose truth is hidden: a worn pack, a weak unit, a third more wind, a meter with a zero of its own and silences.
+/// Days whose truth is hidden: a worn pack, a weak unit, a law that the label does not tell all of, a third more wind, a meter with a
+/// zero of its own and silences. `LAKE_HOUR_DAYS=150 cargo test -p lake-hour-standin` plays three hundred of them.
 #[test]
 fn what_is_said_under_way_is_true_of_days_whose_truth_is_hidden() {
     let days = std::env::var("LAKE_HOUR_DAYS").ok().and_then(|n| n.parse().ok()).unwrap_or(50);
@@ -163,7 +167,9 @@ fn what_is_said_under_way_is_true_of_days_whose_truth_is_hidden() {
                 rms * 100.0
             );
             assert!(hours != 2 || rms < most, "{chemistry:?}: {rms}");
-            assert!(holds >= 0.7, "{chemistry:?} after {hours} h: {holds}");
+            // Eight in ten, as far as so many days can tell.
+            let chance = 3.0 * (0.8 * 0.2 / off.len() as f64).sqrt();
+            assert!((holds - 0.8).abs() < chance, "{chemistry:?} after {hours} h: {holds}");
         }
         let homes: Vec<(f64, bool)> = all.iter().filter_map(|w| w.home).collect();
         let sure: Vec<_> = homes.iter().filter(|h| h.0 >= 0.9).collect();
@@ -182,6 +188,7 @@ fn what_is_said_under_way_is_true_of_days_whose_truth_is_hidden() {
             early[early.len() / 2],
             early.len()
         );
-        assert!(late as f64 <= 0.05 * early.len() as f64);
+        assert!(late as f64 <= 0.05 * early.len() as f64, "{chemistry:?}: {early:?}");
+        assert!(early[early.len() / 2] < 30.0, "{chemistry:?}: told far too early: {early:?}");
     }
 }

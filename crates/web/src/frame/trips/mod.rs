@@ -521,12 +521,12 @@ pub(crate) fn told_again(
 /// Starts the stand-in on this machine, from where the trip is by now.
 async fn plays(begun: &Begun, speed: f64, seed: u64, trip: &Trip) -> Option<(Playing, Address)> {
     let plan = &begun.setup.plan;
-    let series = plan.packs.first()?.series;
+    let pack = plan.packs.first()?;
     let start = match begun.setup.begins {
         lake_hour_core::live::Begins::Full => 1.0,
         lake_hour_core::live::Begins::About(share) => share,
     };
-    let mut sim = Sim::of(plan, Truth::of(seed, series, start), seed).ok()?;
+    let mut sim = Sim::of(plan, Truth::of(seed, pack, start), seed).ok()?;
     // Begun again in the middle of a day it is as far as it was.
     while sim.step(10.0).at < trip.at().value() * 3600.0 {}
     if trip.is_homeward() {
