@@ -59,7 +59,8 @@ struct DataPage {
     folder: String,
     brought: Option<Arc<Copy>>,
     problem: Option<String>,
-    delete_problem: Option<&'static str>,
+    /// What was typed where the word delete was asked for.
+    not_delete: Option<String>,
 }
 
 impl DataPage {
@@ -74,12 +75,12 @@ impl DataPage {
             folder: folder.display().to_string(),
             brought: None,
             problem: None,
-            delete_problem: None,
+            not_delete: None,
         })
     }
 
     fn answer(&self) -> Result<Response, PageError> {
-        let bad = self.problem.is_some() || self.delete_problem.is_some();
+        let bad = self.problem.is_some() || self.not_delete.is_some();
         let status = if bad { StatusCode::UNPROCESSABLE_ENTITY } else { StatusCode::OK };
         Ok((status, Html(self.render().map_err(|_| PageError::Broken)?)).into_response())
     }
@@ -314,9 +315,10 @@ async fn delete(
     headers: HeaderMap,
     typed: Typed,
 ) -> Result<Response, PageError> {
-    if !typed.get("word").trim().eq_ignore_ascii_case("delete") {
+    let word = typed.get("word");
+    if !word.trim().eq_ignore_ascii_case("delete") {
         let mut page = DataPage::new(&app, &headers).await?;
-        page.delete_problem = Some("Type the word delete. Nothing was deleted.");
+        page.not_delete = Some(word.to_owned());
         return page.answer();
     }
     app.replaced(app.store.delete_all(&moment())).await?;

@@ -98,6 +98,9 @@ async fn deleting_all_asks_for_a_word_and_keeps_a_last_copy() {
     let page = app.post("/data/delete", "word=yes").await;
     assert_eq!(page.status, StatusCode::UNPROCESSABLE_ENTITY);
     assert!(page.text("#delete-problem").contains("Nothing was deleted"));
+    // What was typed is still there, to be mended where it stands.
+    let word = page.attribute("#delete-word[autofocus]", "value");
+    assert_eq!(word.as_deref(), Some("yes"));
     assert_eq!(app.post("/data/delete", "word=Delete").await.status, StatusCode::SEE_OTHER);
     let data = app.get("/data").await;
     assert!(data.text(".lead").starts_with("0 rigs and 0 batteries"));
