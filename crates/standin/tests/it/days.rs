@@ -154,7 +154,7 @@ fn judged(chemistry: Chemistry, ah: f64, days: u64) -> Vec<Went> {
 /// zero of its own and silences. `LAKE_HOUR_DAYS=150 cargo test -p lake-hour-standin` plays three hundred of them.
 #[test]
 fn what_is_said_under_way_is_true_of_days_whose_truth_is_hidden() {
-    let days = std::env::var("LAKE_HOUR_DAYS").ok().and_then(|n| n.parse().ok()).unwrap_or(50);
+    let days = std::env::var("LAKE_HOUR_DAYS").ok().and_then(|n| n.parse().ok()).unwrap_or(40);
     for (chemistry, ah, most) in [(Chemistry::Lfp, 60.0, 0.03), (Chemistry::Agm, 80.0, 0.05)] {
         let all = judged(chemistry, ah, days);
         for (k, hours) in [1, 2, 4].into_iter().enumerate() {
