@@ -124,8 +124,15 @@ impl HouseRules {
 
     /// Charge below which the reserve is touched: `floor + reserve x (1 - floor)`, whatever it is charged to.
     pub fn reserve_level(&self, chemistry: Chemistry) -> f64 {
+        self.reserve_level_over(chemistry, self.floor(chemistry))
+    }
+
+    /// The same on a day on which cold and draw keep the charge below a share out of reach: the reserve is what can be drawn. The
+    /// floor saves life, so what is out of reach lies inside it, or above it where it is more:
+    /// `max(floor, unreachable) + reserve x (1 - floor)`.
+    pub fn reserve_level_over(&self, chemistry: Chemistry, unreachable: f64) -> f64 {
         let floor = self.floor(chemistry);
-        floor + self.reserve * (1.0 - floor)
+        floor.max(unreachable) + self.reserve * (1.0 - floor)
     }
 }
 

@@ -81,8 +81,10 @@ pub struct Card {
     pub lines: Vec<Line>,
     /// Charge that stays in the battery, 0 to 1.
     pub floor: f64,
-    /// Charge below which the reserve is touched, 0 to 1.
+    /// Charge below which the reserve is touched on the planned day.
     pub reserve: f64,
+    /// Charge below which nothing is within reach at the end of the planned day, 0 to 1.
+    pub out_of_reach: f64,
     /// Volts tell something of its charge: it is lead.
     pub by_volts: bool,
     /// The way home of the planned day; `None` where nothing is driven, or it cannot be driven from there.
@@ -141,12 +143,16 @@ pub fn card(plan: &Plan, pack: &Pack) -> Option<Card> {
     let lines = lines?;
     let rules = judge.rules();
     let chemistry = pack.battery.chemistry;
+    let (bank, guard, legs) = judge.bank_and_legs(pack, pack).ok()?;
+    let out_of_reach = crate::verdict::unreachable(&bank, &legs).max(0.0);
+    let reserve = guard.reserve;
     Some(Card {
         lines,
         floor: rules.floor(chemistry),
-        reserve: rules.reserve_level(chemistry),
+        reserve,
+        out_of_reach,
         by_volts: chemistry.is_lead(),
-        turn: turn(&judge, pack),
+        turn: turn(&judge, pack, reserve),
     })
 }
 
@@ -176,14 +182,13 @@ fn line(plan: &Plan, pack: &Pack, pace: Pace) -> Option<Line> {
 }
 
 /// Where the planned day turns for home, on wheels where its last round begins, as [`moments`] has it.
-fn turn(judge: &Judge, pack: &Pack) -> Option<Turn> {
+fn turn(judge: &Judge, pack: &Pack, reserve: f64) -> Option<Turn> {
     let day = judge.day();
     let home = leads_back(judge.rig(), day)?.start;
     let at: Hours = day.stretches[..home].iter().map(|s| s.lasts).sum();
     let told = moments::moments(judge, pack, &[Hours::ZERO, at]).ok()?;
     let Moment { charge, home_with, .. } = *told.last().filter(|_| told.len() == 2)?;
     let takes = charge - home_with?;
-    let reserve = judge.rules().reserve_level(pack.battery.chemistry);
     let turn_at = reserve + takes;
     Some(Turn { home: day.stretches[home].name.clone(), at, charge, takes, turn_at })
 }

@@ -2,7 +2,6 @@
 
 use super::terminal::Terminal;
 use super::{Job, StepKey};
-use crate::drawdown;
 use crate::shelf::Battery;
 use crate::units::{AmpHours, Amps, Volts};
 
@@ -180,9 +179,8 @@ impl Job<'_> {
     /// What the planned day takes on a good day and on a bad one. [Ah]
     pub fn day_takes(&self) -> Option<(AmpHours, AmpHours)> {
         let drawn = self.evaluation().drawn.as_ref()?;
-        let law = drawdown::fit(&self.pack.battery).ok()?.law;
-        let whole = law.q_max() * f64::from(self.pack.parallel);
-        let taken = |left: f64| AmpHours::of((drawn.starts_at - left) * whole);
+        let whole = crate::log::told_capacity(self.pack)?;
+        let taken = |left: f64| whole * (drawn.starts_at - left);
         let (low, high) = (taken(drawn.band.high), taken(drawn.band.low));
         (low > AmpHours::ZERO).then_some((low, high))
     }

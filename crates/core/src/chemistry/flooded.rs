@@ -1,6 +1,6 @@
 //! Flooded (vented) lead-acid.
 
-use super::{Acceptance, Facts, lead};
+use super::{Acceptance, Facts, Spread, lead};
 
 /// Flooded: lead in free acid that is topped up. What lead-acid has in common, with the cycles and the
 /// self-discharge of this kind.
@@ -12,7 +12,7 @@ pub(super) const FACTS: Facts = Facts {
     // Textbooks: 1.2 to 1.3.
     peukert: 1.25,
     peukert_seen: (1.05, 1.35),
-    cell: lead::cell(2.120, 0.120, 1.09),
+    cell: lead::cell(2.122, 0.205, 1.09),
     cycles: &[
         (0.1, 3500.0),
         (0.2, 2250.0),
@@ -30,6 +30,7 @@ pub(super) const FACTS: Facts = Facts {
         most: 0.20,
         ..lead::FACTS.acceptance
     },
+    spread: Spread { e0: 0.024, fall: 0.28 },
     energy_per_kg: (30.0, 50.0),
     ..lead::FACTS
 };

@@ -10,7 +10,7 @@ pub(super) const FACTS: Facts = Facts {
     // Textbooks: 1.1 to 1.25.
     peukert: 1.17,
     peukert_seen: (1.05, 1.25),
-    cell: lead::cell(2.135, 0.120, 0.71),
+    cell: lead::cell(2.140, 0.225, 0.71),
     cycles: &[(0.3, 1500.0), (0.5, 850.0), (0.8, 525.0), (1.0, 375.0)],
     years: 7.0,
     energy_per_kg: (28.0, 42.0),

@@ -7,9 +7,9 @@
 mod agm;
 mod flooded;
 mod gel;
-mod lead;
+pub(crate) mod lead;
 mod lfp;
-mod nmc;
+pub(crate) mod nmc;
 mod ocv;
 
 pub use ocv::Ocv;
@@ -159,14 +159,16 @@ pub struct Facts {
     pub peukert_seen: (f64, f64),
     /// Parameters of the discharge law for a unit of 100 Ah.
     pub cell: Cell,
-    /// What a unit's resistance is multiplied by for its size: (exponent of 100 Ah over its own, least, most) of
-    /// [`Cell::r`]. [V h]
-    ///
-    /// Sealed lead of 7 to 100 Ah keeps about the same `r`: impedances of data sheets, 25, 14 and 5 milliohm at 7, 18
-    /// and 100 Ah [M]. LFP has .14 at 20 Ah and .05 to .10 at 100 Ah [M].
-    pub small_unit: (f64, f64, f64),
     /// Factor on the ohmic resistance at freezing. [M]
     pub resistance_at_freezing: f64,
+    /// How much of that rate of change is left above 25 °C: lithium's falls by a tenth at 40 °C, measured and simulated.
+    pub resistance_warm: f64,
+    /// What the cold keeps out of reach.
+    pub cold: ColdLaw,
+    /// How its own losses warm it; `None` where that is not counted.
+    pub heat: Option<Heat>,
+    /// How far the resting volts of units of the kind differ.
+    pub spread: Spread,
     /// Temperatures at which makers allow a discharge. [°C]
     pub discharge_window: (f64, f64),
     /// Temperatures at which makers allow a charge: below freezing lithium plates and is ruined. [°C]
@@ -192,9 +194,10 @@ pub struct Facts {
     pub energy_ceiling: f64,
     /// Most of it in a litre: from datasheets; NMC's is [M]. [Wh/L]
     pub energy_per_litre: f64,
-    /// How far a label's ampere-hours are off by nature, as a share. Lead's disagree by 6 to 9 %; LFP units
-    /// give 97 to 104 % (cp).
-    pub label_spread: f64,
+    /// How far a label's ampere-hours are off by nature, whatever its ratings say of each other: one standard deviation of the
+    /// logarithm of what all have in common, and of each rating's own. Lead's ratings disagree by 6 to 9 %; LFP units give 97 to
+    /// 104 % (cp).
+    pub label_spread: (f64, f64),
 }
 
 /// Parameters of one cell, before the size of the unit is known.
@@ -202,36 +205,46 @@ pub struct Facts {
 pub struct Cell {
     /// Open-circuit voltage by charge.
     pub ocv: Ocv,
-    /// Ohmic coefficient, lead's charge transfer included: ohms are `r x cells / Q20`. [V h]
+    /// Ohmic coefficient, lead's charge transfer included: ohms are `r x cells / Q20`. Follows the temperature. [V h]
     pub r: f64,
+    /// The part of BMS and leads in the same measure, which does not. [V h]
+    pub leads: f64,
     /// Charge-transfer coefficient of lithium, where it is known apart from `r`. [V]
     pub b: f64,
     /// How the charge within reach shrinks with the current, and comes back.
     pub rates: Rates,
     /// Voltage at which the discharge is over. [V]
     pub v_end: f64,
-    /// How lead's voltage goes down to its end; lithium's open-circuit curve does that by itself.
-    pub knee: Knee,
 }
 
-/// How lead's voltage goes down to its end as what is left gets out of reach.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Knee {
-    /// Evenly: as a simulated cell of one thickness does, whose acid thins everywhere at once.
-    Even,
-    /// Late and steeply, with the seventh power: as the discharge curves of sealed units in data sheets do ([M]: at the
-    /// one-hour rate 11.4 V after three quarters of the time, at the 20-hour rate 12.0 V after four fifths).
-    Late,
+/// What the cold keeps out of reach. With `d` the degrees under 25 °C over 25:
+///
+/// ```text
+/// locked, of any current:  L = λ d^p          slowed:  g = slows (2^((25 - T)/10) - 1)
+/// ```
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct ColdLaw {
+    /// λ and p.
+    pub locked: (f64, f64),
+    /// How much a degree of cold slows lithium in its particles; nothing for lead, whose acid freezes first. [h²]
+    pub slows: f64,
 }
 
-impl Knee {
-    /// The power of `u` that it goes down with.
-    pub(crate) const fn power(self) -> f64 {
-        match self {
-            Self::Even => 1.0,
-            Self::Late => 7.0,
-        }
-    }
+/// How a battery's own losses warm it.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Heat {
+    /// Heat that an ampere-hour of a cell takes for a degree, where the label tells no weight: `m c / (n Q)`, c = 1000 J/(kg K)
+    /// from memory. [J/(K Ah)]
+    pub joules: f64,
+}
+
+/// How far units of one kind differ in their resting volts: no label tells them. Published tables lie within it.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Spread {
+    /// Standard deviation of the volts of a full, rested cell. [V]
+    pub e0: f64,
+    /// Standard deviation of the logarithm of how far they fall.
+    pub fall: f64,
 }
 
 /// How the charge within reach shrinks with the current, and comes back in a rest: the law of remembered

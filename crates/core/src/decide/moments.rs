@@ -119,7 +119,7 @@ pub fn moments(judge: &Judge, pack: &Pack, times: &[Hours]) -> Result<Vec<Moment
             (summary.ended == Ended::DayDone).then_some(summary.charge_left)
         });
         told.push(Moment {
-            charge: bank.charge_share(&state),
+            charge: bank.charge_share(&state).max(0.0),
             volts,
             amps: if passed > Hours::ZERO {
                 Amps::of(amp_hours / passed.value())

@@ -1,6 +1,7 @@
 //! A pack as the discharge sees it: alike units, and perhaps one that is not.
 
-use super::law::{Cold, State, UnitLaw};
+use super::law::{Cold, State, UnitLaw, Warms};
+use crate::numeric::halved;
 
 /// Units in series and parallel. Alike units share one state, so a pack of any size costs one.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -30,6 +31,8 @@ pub struct BankState {
     pub weak: State,
     /// Whether the odd unit's string has opened and the others carry on.
     pub string_out: bool,
+    /// How much warmer its own losses have made it than the air alone would. [K]
+    pub warmer: f64,
 }
 
 impl Bank {
@@ -66,21 +69,51 @@ impl Bank {
         self.at(1.0)
     }
 
-    /// Rested, every unit at the same share of its charge, 0 to 1.
+    /// Rested, every unit at the same share of its charge: 1 full, 0 with its label's ampere-hours taken.
     pub fn at(&self, share: f64) -> BankState {
         let sound = self.unit.at(share);
         let weak = self.weak.map_or(sound, |w| w.unit.at(share));
-        BankState { sound, mates: sound, weak, string_out: false }
+        BankState { sound, mates: sound, weak, string_out: false, warmer: 0.0 }
     }
 
-    /// Share of the bank's charge that is left, 0 to 1.
+    /// Share of the bank's charge that is left: 1 less what was taken of all units, as a share of their labels'. Below zero a slow
+    /// draw has taken more than that.
     #[inline]
     pub fn charge_share(&self, now: &BankState) -> f64 {
         let Some(weak) = &self.weak else { return self.unit.charge_share(now.sound) };
         let (mates, others) = (self.series - 1.0, self.series * (self.strings - 1.0));
-        let left = now.sound.charge * others + now.mates.charge * mates + now.weak.charge;
+        let taken = |law: &UnitLaw, state: State| law.q_max() - state.charge;
+        let gone = taken(&self.unit, now.sound) * others
+            + taken(&self.unit, now.mates) * mates
+            + taken(&weak.unit, now.weak);
         // Full is one, to the last digit.
-        (left / (self.unit.q_max() * (others + mates) + weak.unit.q_max())).min(1.0)
+        (1.0 - gone / (self.unit.rated() * (others + mates) + weak.unit.rated())).min(1.0)
+    }
+
+    /// The charge share at which it is empty under a current that it has given for long, drawn from full: what lies below is out
+    /// of reach at the bank's temperature. Below zero where it gives more than its label. [1]
+    pub fn unreachable(&self, amps: f64) -> f64 {
+        if self.weak.is_none() {
+            return self.unit.unreachable(amps / self.strings);
+        }
+        let (full, most) = (self.full(), self.unit.q_max() * self.strings);
+        let drawn = |ah: f64| {
+            let (sound, odd) = self.split(&full, amps);
+            let less = |state: State, flows: f64| State {
+                charge: state.charge - if amps > 0.0 { ah * flows / amps } else { ah / self.strings },
+                recent: flows,
+            };
+            let (mates, weak) = (less(full.mates, odd), less(full.weak, odd));
+            BankState { sound: less(full.sound, sound), mates, weak, ..full }
+        };
+        let gives = |ah: f64| {
+            let now = drawn(ah);
+            self.margin(&now, amps).min(self.odd_margin(&now, amps)) > 0.0
+        };
+        if !gives(0.0) {
+            return 1.0;
+        }
+        self.charge_share(&drawn(halved((0.0, most), 40, gives).0))
     }
 
     /// Current in each (sound string, odd string) for a pack current. [A]
@@ -181,9 +214,9 @@ impl Bank {
         self.unit.stores().1
     }
 
-    /// Charge of the whole bank at a share of one unit's. [Ah]
+    /// A share of the ampere-hours that its charge is counted in. [Ah]
     pub fn amp_hours(&self, share: f64) -> f64 {
-        share * self.unit.q_max() * self.strings
+        share * self.unit.rated() * self.strings
     }
 }
 
@@ -201,7 +234,7 @@ pub(super) trait Cells: Copy {
     fn known_as(&self, state: &Self::State) -> BankState;
     /// As [`UnitLaw::stores`].
     fn stores(&self) -> (f64, f64);
-    /// Share of the bank's whole charge that is left, 0 to 1.
+    /// Share of the bank's whole charge that is left, see [`Bank::charge_share`].
     fn charge_share(&self, now: &Self::State) -> f64;
     /// `e^(-t/τ)` of what is remembered.
     fn decay(&self, hours: f64) -> f64;
@@ -217,8 +250,12 @@ pub(super) trait Cells: Copy {
     fn string_amps(&self, now: &Self::State, amps: f64) -> f64;
     /// Voltage of the pack at which it ends, however little is drawn. [V]
     fn least_volts(&self) -> f64;
-    /// A share of the bank's whole charge. [Ah]
+    /// A share of the ampere-hours that the bank's charge is counted in. [Ah]
     fn amp_hours(&self, share: f64) -> f64;
+    /// How a unit's own losses warm it.
+    fn warms(&self) -> Option<Warms>;
+    /// One over the 20-hour capacity of a unit. [1/Ah]
+    fn per_size(&self) -> f64;
     /// How far the odd unit's string is above its end, where others would carry on without it. [V]
     fn odd_margin(&self, _now: &Self::State, _amps: f64) -> f64 {
         f64::INFINITY
@@ -267,7 +304,7 @@ impl Cells for Alike {
         state.sound
     }
     fn known_as(&self, state: &State) -> BankState {
-        BankState { sound: *state, mates: *state, weak: *state, string_out: false }
+        BankState { sound: *state, mates: *state, weak: *state, string_out: false, warmer: 0.0 }
     }
     fn stores(&self) -> (f64, f64) {
         self.unit.stores()
@@ -312,7 +349,13 @@ impl Cells for Alike {
     }
     #[inline(always)]
     fn amp_hours(&self, share: f64) -> f64 {
-        share * self.unit.q_max() * self.strings
+        share * self.unit.rated() * self.strings
+    }
+    fn warms(&self) -> Option<Warms> {
+        self.unit.warms()
+    }
+    fn per_size(&self) -> f64 {
+        self.unit.per_size()
     }
 }
 
@@ -357,6 +400,12 @@ impl Cells for Bank {
     }
     fn amp_hours(&self, share: f64) -> f64 {
         Self::amp_hours(self, share)
+    }
+    fn warms(&self) -> Option<Warms> {
+        self.unit.warms()
+    }
+    fn per_size(&self) -> f64 {
+        self.unit.per_size()
     }
     fn odd_margin(&self, now: &BankState, amps: f64) -> f64 {
         if self.strings > 1.0 { Self::odd_margin(self, now, amps) } else { f64::INFINITY }

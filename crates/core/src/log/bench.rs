@@ -91,7 +91,7 @@ impl CapacityTest {
         let warm = t.value() > 25.0;
         let by_warmth = match facts.lead {
             true => along(&TIME_FACTOR, t.value()),
-            false => cold(pack.battery.chemistry, t).reach.min(1.0),
+            false => (law.at_temperature(cold(pack.battery.chemistry, t)).runtime(amps) / rated).min(1.0),
         };
         if rated <= 0.0 {
             return Err(NotFound::AtOnce);
@@ -213,7 +213,9 @@ impl LoadTest {
         }
         let series = f64::from(units);
         let resistance = ((self.before.value() - self.under.value()) / amps).max(0.0);
-        let usual = fit.law.ohms() * series / f64::from(parallel.max(1));
+        // What such a unit, full and rested, falls by within so many seconds.
+        let each = amps / f64::from(parallel.max(1));
+        let usual = fit.law.drop(each, self.seconds / 3600.0) * series / f64::from(parallel.max(1));
         let one = |volts: Volts| volts.value() / series;
         let twelve = pack.battery.chemistry.is_lead() && pack.battery.cells() == 6;
         let half = pack.battery.cranking.map(|cca| cca.value() * 0.5 * f64::from(parallel.max(1)));

@@ -122,7 +122,7 @@ impl Charge {
 /// What a pack holds as its owner told it: its label's, times what wear has left of it. What a log teaches of a capacity is over
 /// this. [Ah]
 pub fn told_capacity(pack: &Pack) -> Option<AmpHours> {
-    Some(crate::verdict::capacity(pack)? * pack.health.capacity_share)
+    Some(crate::verdict::rated(pack)? * pack.health.capacity_share)
 }
 
 /// A pack as its owner told it: without what a log taught of its capacity.

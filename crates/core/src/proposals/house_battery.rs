@@ -131,10 +131,10 @@ impl Ledger {
                 return None;
             }
             // From the ceiling down to the reserve, as far as the pace of all of them together reaches that: charge is a
-            // share of what there is at a vanishing draw, here and in the run.
+            // share of the label's, here and in the run.
             let each = (self.together() / count).value();
-            let reached = each * law.runtime(each) - law.q_max() * (1.0 - rules.ceiling(chemistry));
-            let lasts = AmpHours::of((law.q_max() * may).min(reached)) * count / self.a_day;
+            let reached = each * law.runtime(each) - law.rated() * (1.0 - rules.ceiling(chemistry));
+            let lasts = AmpHours::of((law.rated() * may).min(reached)) * count / self.a_day;
             (lasts >= days).then(|| Offer {
                 parallel,
                 days: lasts,

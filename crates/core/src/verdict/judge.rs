@@ -10,7 +10,9 @@
 //! It starts no threads: a judge may be shared by as many as the caller has.
 
 use super::demand::{DayAsked, NoDrawCurve, days_in_a_row};
-use super::{Drawn, Evaluation, Outcome, assumed, band, bank, guard, notes, outcome, spare};
+use super::{
+    Drawn, Evaluation, Outcome, assumed, band, bank, guard, notes, outcome, spare, unreachable,
+};
 use crate::day::{self, Day};
 use crate::drawdown::{self, Bank, BankState, Ended, Fit, Guard, Leg, Point, Summary};
 use crate::house::HouseRules;
@@ -187,7 +189,8 @@ impl Judge {
         let mut points = Vec::new();
         self.run(pack, model, |p| points.push(p));
         let (starts_at, legs) = (self.starts_at(pack), self.days(pack, model).all);
-        let (rig, guard) = (&self.rig, guard(pack, &self.rules));
+        let rig = &self.rig;
+        let guard = self.guard(pack, &bank(pack, rig, model.fit.law), &legs);
         let all = band::tried(rig, pack, &model.fit, starts_at, &legs, &guard, &points, draws);
         all.into_iter().map(|summary| (outcome(&summary), summary)).collect()
     }
@@ -208,8 +211,8 @@ impl Judge {
     pub fn hours_to_spare(&self, pack: &Pack, model: &Model) -> Option<Hours> {
         let days = self.days(pack, model);
         let bank = bank(pack, &self.rig, model.fit.law);
-        self.pace_and_spare(&bank, &bank.at(self.starts_at(pack)), &guard(pack, &self.rules), &days)
-            .1
+        let guard = self.guard(pack, &bank, &days.all);
+        self.pace_and_spare(&bank, &bank.at(self.starts_at(pack)), &guard, &days).1
     }
 
     /// Hours until floor or end at the day's pace, and how many of them are to spare.
@@ -347,7 +350,8 @@ impl Judge {
     ) -> Result<(Bank, Guard, Arc<[Leg]>), NotForTraction> {
         let model = self.model(&pack.battery)?;
         let bank = bank(pack, &self.rig, model.fit.law);
-        Ok((bank, guard(pack, &self.rules), self.days(weighs_as, &model).all))
+        let legs = self.days(weighs_as, &model).all;
+        Ok((bank, self.guard(pack, &bank, &legs), legs))
     }
 
     /// The charge that a pack starts the day with, 0 to 1: as told, else up to the ceiling of the house.
@@ -377,7 +381,12 @@ impl Judge {
     fn run(&self, pack: &Pack, model: &Model, observe: impl FnMut(Point)) -> Summary {
         let bank = bank(pack, &self.rig, model.fit.law);
         let (from, legs) = (bank.at(self.starts_at(pack)), self.days(pack, model).all);
-        drawdown::run_from(&bank, &from, &legs, &guard(pack, &self.rules), observe)
+        drawdown::run_from(&bank, &from, &legs, &self.guard(pack, &bank, &legs), observe)
+    }
+
+    /// Levels and limits of a pack on these legs.
+    fn guard(&self, pack: &Pack, bank: &Bank, legs: &[Leg]) -> Guard {
+        guard(pack, &self.rules, unreachable(bank, legs))
     }
 
     /// How long a pack lives that is cycled between two charge shares, low and high, as often as the day says.
@@ -420,12 +429,12 @@ impl Judge {
     /// The day of a pack that can be used, with all that is told of it: the day itself, the band around it, what is
     /// to spare, the life, the money, the refill. One fit and one set of legs serve them all.
     fn draw(&self, pack: &Pack, fit: Fit, days: &Days) -> Drawn {
-        let Self { rig, day, rules, .. } = self;
+        let Self { rig, day, .. } = self;
         let legs = Arc::clone(&days.all);
         let bank = bank(pack, rig, fit.law);
         let starts_at = self.starts_at(pack);
         let from = bank.at(starts_at);
-        let guard = guard(pack, rules);
+        let guard = self.guard(pack, &bank, &legs);
         let mut points = Vec::with_capacity(legs.len() + 2);
         let (pace, spare) = self.pace_and_spare(&bank, &from, &guard, days);
         let summary = drawdown::run_from(&bank, &from, &legs, &guard, |p| points.push(p));
@@ -449,6 +458,8 @@ impl Judge {
             between,
             floor: guard.floor,
             reserve: guard.reserve,
+            out_of_reach: unreachable(&bank, &legs).max(0.0),
+            ice: ice(&bank, &legs, &points),
             hours_at_this_pace: pace,
             hours_to_spare: spare,
             highest_safe_setting: setting,
@@ -464,11 +475,34 @@ impl Judge {
     }
 }
 
+/// What is out of reach at each point of a day, at what is drawn until then and in the cold of its leg: a share of the charge, none
+/// where it gives more than its label.
+fn ice(bank: &Bank, legs: &[Leg], points: &[Point]) -> Vec<(Hours, f64)> {
+    let (mut n, mut ends, mut at) = (0, Hours::ZERO, f64::NAN);
+    let mut cold = *bank;
+    let mut told: Vec<(Hours, f64)> = Vec::with_capacity(points.len());
+    for point in points {
+        while let Some(leg) = legs.get(n).filter(|_| point.at.value() > ends.value() + 1e-9) {
+            ends += leg.hours;
+            if (leg.cold.at.value() - at).abs() > 0.0 || at.is_nan() {
+                (cold, at) = (bank.map_units(|u| u.at_temperature(leg.cold)), leg.cold.at.value());
+            }
+            n += 1;
+        }
+        told.push((point.at, cold.unreachable(point.amps.value().max(0.0)).max(0.0)));
+    }
+    // Nothing has flowed before the first.
+    if let [first, second, ..] = told.as_mut_slice() {
+        first.1 = second.1;
+    }
+    told
+}
+
 /// What a day took from a pack, as a charger finds it.
 fn taken(pack: &Pack, fit: &Fit, summary: &Summary) -> Taken {
     let worn = fit.law.worn(pack.health.capacity_share, pack.health.resistance_factor);
     Taken {
-        unit: AmpHours::of(worn.q_max()),
+        unit: AmpHours::of(worn.rated()),
         rated: AmpHours::of(fit.q20 * pack.health.capacity_share),
         left: summary.charge_left,
         mean_volts: if summary.delivered > AmpHours::ZERO {

@@ -95,8 +95,12 @@ pub struct Drawn {
     pub heavier_by: Kilograms,
     /// Charge share that stays for the battery's life.
     pub floor: f64,
-    /// Charge share below which the reserve is touched.
+    /// Charge share below which the reserve is touched: the house rules', over what is out of reach that day.
     pub reserve: f64,
+    /// Charge share below which nothing is within reach of the way home's draw in the cold of its end, 0 to 1.
+    pub out_of_reach: f64,
+    /// The same at the draw and in the cold of every point of the day.
+    pub ice: Vec<(Hours, f64)>,
     /// Hours until floor or end when the day is repeated over and over; `None` when nothing is drawn.
     pub hours_at_this_pace: Option<Hours>,
     /// Hours from the end of the day until floor or end if it went on in the same way, negative when
@@ -119,6 +123,15 @@ pub struct Drawn {
 pub fn capacity(pack: &Pack) -> Option<AmpHours> {
     let fit = fit(&pack.battery).ok()?;
     Some(AmpHours::of(fit.q20 * f64::from(pack.parallel)))
+}
+
+/// The ampere-hours that a charge share of a pack is a share of, as new: its label's, lead's over twenty hours, fitted where the
+/// label rates over other times; `None` without any on its label. What wear has left of them is [`Health`]'s. [Ah]
+///
+/// [`Health`]: crate::pack::Health
+pub fn rated(pack: &Pack) -> Option<AmpHours> {
+    let fit = fit(&pack.battery).ok()?;
+    Some(AmpHours::of(fit.law.rated() * f64::from(pack.parallel)))
 }
 
 impl Evaluation {
@@ -173,7 +186,9 @@ pub(crate) fn bank(pack: &Pack, rig: &Rig, unit: UnitLaw) -> Bank {
 }
 
 /// Levels and limits of a pack under the house rules. Lead has no switch inside: it never trips.
-pub(crate) fn guard(pack: &Pack, rules: &HouseRules) -> Guard {
+///
+/// What lies below `unreachable` is out of reach at the end of the day: the reserve counts from there.
+pub(crate) fn guard(pack: &Pack, rules: &HouseRules, unreachable: f64) -> Guard {
     let chemistry = pack.battery.chemistry;
     let opens = |amps: Option<Amps>| match amps {
         Some(a) if !chemistry.is_lead() => Some(a),
@@ -185,12 +200,33 @@ pub(crate) fn guard(pack: &Pack, rules: &HouseRules) -> Guard {
     let opens_at_once = opens(peak.map(|p| p.current));
     Guard {
         floor: rules.floor(chemistry),
-        reserve: rules.reserve_level(chemistry),
+        reserve: rules.reserve_level_over(chemistry, unreachable),
         continuous,
         peak: opens_at_once.map(|p| continuous.map_or(p, |c| p.max(c))),
         peak_for: peak.map_or(Hours::ZERO, |p| Hours::of(p.seconds / 3600.0)),
     }
 }
+
+/// The charge share below which nothing is within reach of the way home: at the draw of the last stretch that is driven and at the
+/// temperature that the day ends at. Below zero where a pack gives more than its label.
+///
+/// The temperature is that of the air's cooling alone: what use warms is gone after a rest.
+pub(crate) fn unreachable(bank: &Bank, legs: &[Leg]) -> f64 {
+    let Some(last) = legs.last() else { return 0.0 };
+    let bank = bank.map_units(|u| u.at_temperature(last.cold));
+    let volts = bank.volts(&bank.at(0.5), 0.0).max(bank.least_volts());
+    let asks = |leg: &Leg| leg.demand.amps(volts);
+    let most = legs.iter().map(asks).fold(0.0, f64::max);
+    let drives = |leg: &&Leg| asks(leg) > 0.0 && asks(leg) >= DRIVES * most;
+    let Some(home) = legs.iter().rev().find(drives) else { return bank.unreachable(0.0) };
+    // At the volts that it has under that current, once more.
+    let amps = asks(home);
+    let under = bank.volts(&bank.draw(&bank.at(0.5), amps, 0.1), amps).max(bank.least_volts());
+    bank.unreachable(home.demand.amps(under))
+}
+
+/// A stretch that asks for less than this share of the most is no way home: drifting, with the devices on. Estimate.
+const DRIVES: f64 = 0.25;
 
 /// Hours really spent under way: the day's, or fewer when it ended early; nights left out. [h]
 pub(crate) fn summary_hours(day: &Day, summary: &Summary) -> Hours {

@@ -122,20 +122,27 @@ fn size(pack: &Pack, drawn: &Drawn) -> Line {
         if fit.ratings.len() > 1 { Origin::Label } else { Origin::Typical },
         "Peukert, Elektrotechnische Zeitschrift 20 (1897) 287",
     ));
-    let whole = fit.law.q_max() * f64::from(pack.parallel);
+    let (rated, share) = (fit.law.rated(), pack.health.capacity_share);
+    let whole = rated * share * f64::from(pack.parallel);
+    terms.push(term(
+        "what one unit gives at a very slow draw",
+        format!("{:.1} Ah", fit.law.q_max()),
+        fit.shape,
+        UNSOURCED,
+    ));
     Line {
         figure: "capacity",
-        title: "Charge in the full pack",
-        formula: "Qm = strings x (Qm / Q20) x Q20 of one unit",
-        numbers: format!("{} x {:.3} x {:.1} Ah", pack.parallel, rates.q_max_over_q20(), fit.q20),
-        result: format!("{whole:.1} Ah at a very slow draw"),
+        title: "Amp-hours that 100 % means",
+        formula: "strings x rated Ah of one unit x what wear has left of it",
+        numbers: format!("{} x {rated:.1} Ah x {share:.2}", pack.parallel),
+        result: format!("{whole:.1} Ah"),
         terms,
     }
 }
 
-/// What is left at the end, `s = s0 - (Ah drawn - Ah stored) / Qm`, with the band and the lowest voltage.
+/// What is left at the end, `s = s0 - (Ah drawn - Ah stored) / rated Ah`, with the band and the lowest voltage.
 fn charge_left(pack: &Pack, drawn: &Drawn, say: Say<'_>) -> Line {
-    let whole = drawn.fit.law.q_max() * f64::from(pack.parallel);
+    let whole = drawn.fit.law.rated() * pack.health.capacity_share * f64::from(pack.parallel);
     let gone = drawn.summary.delivered;
     let band = &drawn.band;
     let mut terms = vec![
@@ -202,9 +209,9 @@ fn charge_left(pack: &Pack, drawn: &Drawn, say: Say<'_>) -> Line {
     }
     let stored = drawn.summary.charged * pack.battery.chemistry.facts().acceptance.coulombic;
     let (formula, out) = if stored > AmpHours::ZERO {
-        ("s = s0 - (Ah drawn - Ah stored) / Qm", format!("({gone:.1} - {stored:.1})"))
+        ("start - (Ah drawn - Ah stored) / rated Ah", format!("({gone:.1} - {stored:.1})"))
     } else {
-        ("s = s0 - Ah drawn / Qm", format!("{gone:.1}"))
+        ("start - Ah drawn / rated Ah", format!("{gone:.1}"))
     };
     Line {
         figure: "charge_left",

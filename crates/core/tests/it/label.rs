@@ -102,7 +102,7 @@ fn a_label_that_contradicts_itself_is_told_by_how_much_and_widens_the_band() {
 #[test]
 fn rests_bring_back_much_in_lead_and_little_in_lithium() {
     let regained = |chemistry: Chemistry, cells: u32| {
-        let cell = CellParameters::typical(chemistry).sized(chemistry, 100.0);
+        let cell = CellParameters::typical(chemistry);
         let law = UnitLaw::new(cell, cells, 100.0);
         let spent = law.rest_or_draw(law.full(), 60.0, law.runtime(60.0));
         let rested = law.rest_or_draw(spent, 0.0, 3.0);

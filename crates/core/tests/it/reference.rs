@@ -3,7 +3,7 @@
 //! Oracles: pybamm 26.10.1.1, lead-acid `Full` with Sulzer2019 and DFN with Prada2013 (LFP), by
 //! `tests/oracle/discharge_curves.py`; see `tests/data/SOURCES.md`.
 
-use lake_hour_core::chemistry::{Knee, Ocv, Rates};
+use lake_hour_core::chemistry::{Ocv, Rates};
 use lake_hour_core::drawdown::UnitLaw;
 use lake_hour_core::drawdown::law::CellParameters;
 use lake_hour_core::shelf::Chemistry;
@@ -143,7 +143,7 @@ fn lead_acid_simulations_are_met_at_rates_the_law_was_not_fitted_to() {
         (sane && e0 - fall > 1.75).then(|| {
             let rates = Rates { memory, at_once, ..Rates::acid(a) };
             let ocv = Ocv::Linear { e0, a: fall };
-            let cell = CellParameters { ocv, r, b: 0.0, rates, v_end: 1.75, knee: Knee::Even };
+            let cell = CellParameters { ocv, r, leads: 0.0, b: 0.0, rates, v_end: 1.75 };
             UnitLaw::new(cell, 1, size)
         })
     };
@@ -188,12 +188,12 @@ fn lfp_simulations_are_met_at_rates_the_law_was_not_fitted_to() {
             *volts = v0 + (v1 - v0) * ((drawn - d0) / (d1 - d0)).clamp(0.0, 1.0);
         }
         let cell = CellParameters {
-            ocv: Ocv::Table(Box::leak(Box::new(table))),
+            ocv: Ocv::Table(Box::leak(Box::new(table)), 0.0),
             r,
+            leads: 0.0,
             b,
             rates,
             v_end: 2.0,
-            knee: Knee::Even,
         };
         Some(UnitLaw::new(cell, 1, size))
     };

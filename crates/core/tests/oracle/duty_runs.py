@@ -126,6 +126,7 @@ def lfp():
     (OUT / "lfp-slow-pybamm-26.10.csv").write_text("\n".join(lines) + "\n")
 
 
-OUT.mkdir(exist_ok=True)
-lead()
-lfp()
+if __name__ == "__main__":
+    OUT.mkdir(exist_ok=True)
+    lead()
+    lfp()

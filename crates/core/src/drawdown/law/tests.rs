@@ -103,7 +103,7 @@ fn a_small_lfp_behaves_as_on_the_bench() {
 /// that are told with them). Nothing was fitted to it. Within 15 %, the start within 0.3 V.
 #[test]
 fn a_small_agm_behaves_as_on_the_bench() {
-    let cell = CellParameters::typical(Chemistry::Agm).sized(Chemistry::Agm, 18.0);
+    let cell = CellParameters::typical(Chemistry::Agm);
     let law = UnitLaw::new(cell, 6, 18.0);
     let (start, ah, wh, after_20_min) = bench(&law, 25.0, 11.25, 1.0 / 3.0);
     println!(
@@ -126,7 +126,7 @@ fn capacity_by_discharge_time_follows_the_handbook_tables() {
     ] {
         // The rule for small units must not spoil what holds for large ones.
         for size in [18.0, 50.0, 100.0, 225.0] {
-            let cell = CellParameters::typical(chemistry).sized(chemistry, size);
+            let cell = CellParameters::typical(chemistry);
             let law = UnitLaw::new(cell, 6, size);
             let at20 = law.runtime(size / 20.0) * size / 20.0;
             for (hours, share) in table {

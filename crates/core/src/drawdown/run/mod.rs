@@ -60,7 +60,8 @@ pub fn run_watched(
                 break;
             }
         }
-        (walk.summary(), cells.known_as(&walk.state()))
+        let state = BankState { warmer: walk.warmer, ..cells.known_as(&walk.state()) };
+        (walk.summary(), state)
     }
     match bank.alike() {
         Some(alike) => on(alike, from, legs, guard, observe),

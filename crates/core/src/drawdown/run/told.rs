@@ -96,8 +96,10 @@ impl Point {
 pub struct Summary {
     /// How it ended.
     pub ended: Ended,
-    /// Share of the charge left at the end.
+    /// Share of the charge left at the end, 0 to 1.
     pub charge_left: f64,
+    /// What was taken beyond the label's ampere-hours, as a share of them: a slow draw may give more than the label promises.
+    pub past_label: f64,
     /// When the floor was reached. [h]
     pub floor_at: Option<Hours>,
     /// Pack voltage under the load at that moment. [V]

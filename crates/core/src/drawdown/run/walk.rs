@@ -3,8 +3,10 @@
 use super::flow::{Flow, Step, settle, take};
 use super::told::{Ended, Guard, Leg, Point, Summary};
 use crate::drawdown::bank::{BankState, Cells};
-use crate::drawdown::law::{Cold, bends};
+use crate::drawdown::law::{LONG_WAY, bends, winds};
+use crate::drawdown::law::Warms;
 use crate::drawdown::load::Demand;
+use crate::drawdown::temperature::RATED;
 use crate::numeric::last_positive;
 use crate::units::{AmpHours, Amps, Hours, Volts, WattHours, Watts};
 
@@ -23,6 +25,10 @@ pub(super) const FINE: Fineness = Fineness { piece: 0.08, steep: 0.01 };
 pub(super) const ROUGH: Fineness = Fineness { piece: 0.25, steep: 0.06 };
 /// Shortest step that is halved for it. [h]
 const SHORTEST: f64 = 0.000_4;
+/// Longest piece of a stretch in which a battery that warms itself is taken to be at one temperature [h], and how much warmer it
+/// may get in it [K]. Pieces of 0.1 K give the same within 0.2 points.
+const LONGEST_PIECE: f64 = 1.0;
+const MOST_WARMED: f64 = 2.0;
 
 /// Progress through a day.
 pub(super) struct Walk<'a, C: Cells, F> {
@@ -43,6 +49,8 @@ pub(super) struct Walk<'a, C: Cells, F> {
     reserve_at: Option<f64>,
     string_out_at: Option<f64>,
     over_since: Option<f64>,
+    /// How much warmer its own losses have made it than the air alone would. [K]
+    pub(super) warmer: f64,
     pub(super) drawn: f64,
     energy: f64,
     charged: f64,
@@ -72,6 +80,7 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
             reserve_at: None,
             string_out_at: None,
             over_since: None,
+            warmer: from.warmer,
             drawn: 0.0,
             energy: 0.0,
             charged: 0.0,
@@ -90,7 +99,8 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
     pub(super) fn summary(&self) -> Summary {
         Summary {
             ended: self.ended,
-            charge_left: self.share,
+            charge_left: self.share.max(0.0),
+            past_label: (-self.share).max(0.0),
             floor_at: self.floor_at.map(Hours::of),
             floor_volts: self.floor_at.and_then(|_| Volts::try_new(self.floor_volts).ok()),
             reserve_at: self.reserve_at.map(Hours::of),
@@ -106,11 +116,37 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
     /// Goes through one stretch; false when the day ended in it.
     #[inline(always)]
     pub(super) fn through(&mut self, cells: &C, leg: &Leg) -> bool {
-        if leg.cold == Cold::NONE {
-            self.stretch(cells, leg)
-        } else {
-            self.stretch(&cells.at_temperature(leg.cold), leg)
+        if leg.cold.is_none() {
+            return self.stretch(cells, leg);
         }
+        match cells.warms() {
+            Some(warms) if leg.cold.at < RATED => self.warming(cells, leg, warms),
+            _ => self.stretch(&cells.at_temperature(leg.cold), leg),
+        }
+    }
+
+    /// A stretch in the cold in which its own losses warm it: in pieces of an hour or two degrees at the most, each at the warmth
+    /// of its middle. What warms comes back within reach. False when the day ended in it.
+    fn warming(&mut self, cells: &C, leg: &Leg, warms: Warms) -> bool {
+        let mut left = leg.hours.value();
+        while left > 0.0 {
+            let now = leg.cold.warmed(self.warmer);
+            let here = cells.at_temperature(now);
+            let flow = settle(&here, &leg.demand, &self.state, leg.demand.amps(self.volts));
+            let rate = cells.string_amps(&self.state, flow.amps) * cells.per_size();
+            let heats = warms.by * rate * rate;
+            let climbs = heats * now.resistance - self.warmer / warms.tau;
+            let piece = left.min(LONGEST_PIECE).min(MOST_WARMED / climbs.abs().max(1e-9));
+            let middle = leg.cold.warmed((self.warmer + 0.5 * climbs * piece).max(0.0));
+            if !self.stretch(&cells.at_temperature(middle), &Leg { hours: Hours::of(piece), ..*leg })
+            {
+                return false;
+            }
+            let settled = heats * middle.resistance * warms.tau;
+            self.warmer = settled + (self.warmer - settled) * (-piece / warms.tau).exp();
+            left -= piece;
+        }
+        true
     }
 
     /// A stretch at one temperature: in one step where the current is steady and nothing ends, else piece by
@@ -191,7 +227,7 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
             }
         } else {
             // The energy is told from three voltages: they must not lie too far from a parabola.
-            while hours > SHORTEST && bends([begin.volts, step.volts_mid, step.end.volts]) {
+            while hours > SHORTEST && self.is_curved(cells, &begin, &step, hours) {
                 hours *= 0.5;
                 step = take(cells, demand, &self.state, &begin, hours);
             }
@@ -222,7 +258,7 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
                 step = take(cells, demand, &self.state, &begin, hours);
                 then = Then::Stop;
                 // Down to the end the voltage may bend more than three points tell: half of the way first.
-                while hours > SHORTEST && bends([begin.volts, step.volts_mid, step.end.volts]) {
+                while hours > SHORTEST && self.is_curved(cells, &begin, &step, hours) {
                     let half = take(cells, demand, &self.state, &begin, 0.5 * hours);
                     if margin(&half) <= 0.0 {
                         break;
@@ -266,6 +302,18 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
             }
         }
         None
+    }
+
+    /// Whether the voltage of a step is told too roughly by its start, middle and end.
+    fn is_curved(&self, cells: &C, begin: &Flow, step: &Step<C>, hours: f64) -> bool {
+        let at = |part: f64| {
+            let state = cells.draw(&self.state, step.amps, part * hours, cells.decay(part * hours));
+            cells.volts(&state, step.amps)
+        };
+        let (first, mid, last) = (begin.volts, step.volts_mid, step.end.volts);
+        bends([first, mid, last])
+            || step.amps * hours > cells.amp_hours(LONG_WAY)
+                && winds([first, at(0.25), mid, at(0.75), last])
     }
 
     /// Up to `most` hours of being charged: all of the current until the taper begins, which then falls with what is
@@ -387,7 +435,7 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
             self.charged -= moved;
             self.energy_in -= energy;
         }
-        (self.observe)(Point::of(self.time, share, volts[2], amps));
+        (self.observe)(Point::of(self.time, share.max(0.0), volts[2], amps));
     }
 
     /// When a level is crossed in the coming `hours`, which leave `share`: charge falls straight.
