@@ -3,6 +3,7 @@
 //! Figures that were not computed are `null`, never invented. Every number is finite.
 
 use lake_hour_core::decide::get_home::{Change, get_home};
+use lake_hour_core::log::told_capacity;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::units::convert::M_PER_MILE;
@@ -56,12 +57,21 @@ pub struct PackResult {
     pub mass_kg: Option<f64>,
     /// Paid now: batteries, extras, labor, less what is sold of what is aboard.
     pub price_total: Option<f64>,
-    /// State of charge at the end, as a share of the pack's capacity.
+    /// Ampere-hours that every charge here is a share of: the label's (lead's over twenty hours, fitted where it rates over other
+    /// times), times what wear has left of them. [Ah]
+    pub rated_ah: Option<f64>,
+    /// State of charge at the end: 1 less the ampere-hours taken, as a share of `rated_ah`.
     pub charge_left: Option<f64>,
     /// The same on a bad day.
     pub charge_left_low: Option<f64>,
     /// The same on a good day.
     pub charge_left_high: Option<f64>,
+    /// What was taken beyond `rated_ah` by a slow draw, `charge_left` being 0. [Ah]
+    pub past_label_ah: Option<f64>,
+    /// Share of the charge that the way home's draw and the cold at the end keep out of reach.
+    pub out_of_reach: Option<f64>,
+    /// Share of the charge below which the reserve is touched that day: over the floor, or what is out of reach where that is more.
+    pub reserve_level: Option<f64>,
     /// What alone widens the band most: `capacity`, `law`, `recovery`, `draw`, `cold` or `resistance`.
     pub least_sure_of: Option<&'static str>,
     /// When it stops or trips. [min from the start]
@@ -253,9 +263,14 @@ fn pack_result(pack: &Pack, course: &verdict::Course, e: &Evaluation) -> PackRes
         label_capacity_hours: e.label_capacity.and_then(|(_, over)| tidy(over.value())),
         mass_kg: e.mass.and_then(|m| tidy(m.value())),
         price_total: e.price_total.and_then(sum),
+        rated_ah: drawn.and_then(|_| told_capacity(pack)).and_then(|ah| tidy(ah.value())),
         charge_left: of(|d| d.summary.charge_left),
         charge_left_low: of(|d| d.band.low),
         charge_left_high: of(|d| d.band.high),
+        past_label_ah: drawn
+            .and_then(|d| tidy(told_capacity(pack)?.value() * d.summary.past_label)),
+        out_of_reach: of(|d| d.out_of_reach),
+        reserve_level: of(|d| d.reserve),
         least_sure_of: drawn.and_then(|d| d.band.widest).map(verdict::Unknown::key),
         stops_at_min: minutes(Drawn::ended_early_at),
         stops_at_min_low: minutes(|d| d.band.stops.0),

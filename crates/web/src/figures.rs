@@ -1,5 +1,6 @@
 //! Figures as people read them: two or three digits that count, and always a unit.
 
+use lake_hour_core::drawdown::Rest;
 use lake_hour_core::day;
 pub(crate) use lake_hour_core::units::say::trimmed;
 use lake_hour_core::units::say::{Clock, Say, grouped};
@@ -69,6 +70,15 @@ pub(crate) fn amount(value: f64) -> String {
 /// A figure put back into its field: all of it, without noise from conversions.
 pub(crate) fn typed(value: f64) -> String {
     trimmed(format!("{value:.3}"))
+}
+
+/// How long volts have rested, as it is typed back after them.
+pub(crate) const fn rested(rest: Rest) -> &'static str {
+    match rest {
+        Rest::HalfHour | Rest::HalfHourCharged => "30 min",
+        Rest::FourHours | Rest::FourHoursCharged => "4 h",
+        Rest::Overnight | Rest::OvernightCharged => "overnight",
+    }
 }
 
 /// The same for figures turned from another unit: a tenth is as close as they were given.

@@ -32,11 +32,7 @@ pub(super) const FACTS: Facts = Facts {
     absorption_cell: (4.10, 4.20),
     end_cell: END,
     floor: 0.15,
-    cell: Cell {
-        ocv: Ocv::Table(&ocv::NICKEL_RICH, 0.0),
-        v_end: END.value(),
-        ..lfp::FACTS.cell
-    },
+    cell: Cell { ocv: Ocv::Table(&ocv::NICKEL_RICH, 0.0), v_end: END.value(), ..lfp::FACTS.cell },
     // Fitted to a measured NCA cell: P. Kollmeyer, doi 10.17632/wykht8y7tg.1.
     cold: ColdLaw { locked: (0.07, 1.0), slows: 0.03 },
     heat: Some(Heat { joules: 20.0 }),

@@ -100,7 +100,8 @@ impl Bank {
         let drawn = |ah: f64| {
             let (sound, odd) = self.split(&full, amps);
             let less = |state: State, flows: f64| State {
-                charge: state.charge - if amps > 0.0 { ah * flows / amps } else { ah / self.strings },
+                charge: state.charge
+                    - if amps > 0.0 { ah * flows / amps } else { ah / self.strings },
                 recent: flows,
             };
             let (mates, weak) = (less(full.mates, odd), less(full.weak, odd));

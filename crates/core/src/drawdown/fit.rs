@@ -232,8 +232,11 @@ pub fn share_given(cell: &CellParameters, hours: f64) -> f64 {
     let (all, power) = (rates.q_max_over_q20(), Power::of(rates.n));
     let felt = (1.0 - rates.w() * (-hours / rates.tau()).exp()) / hours;
     let left = |z: f64| {
-        let kept =
-            if rates.acid { 0.0 } else { all * cell.ocv.share_at(cell.v_end + (cell.r + cell.leads) * z / hours) };
+        let kept = if rates.acid {
+            0.0
+        } else {
+            all * cell.ocv.share_at(cell.v_end + (cell.r + cell.leads) * z / hours)
+        };
         all - kept - z - rates.a * power.raise(z * felt)
     };
     last_positive(left, all)

@@ -36,8 +36,9 @@
 //! the kinetic battery model's (Manwell & McGowan, Solar Energy 50 (1993) 399-405), with `a = (1 - c)/(c k)` and `τ = 1/k` of
 //! its wells.
 
-use crate::chemistry::{Chemistry, Rates};
+use crate::chemistry::{Chemistry, Ocv, Rates};
 use crate::numeric::{Power, halved};
+use crate::pack::Taught;
 use crate::units::{Celsius, Kilograms};
 
 pub use crate::chemistry::Cell as CellParameters;
@@ -194,9 +195,29 @@ impl UnitLaw {
         Self { rated, per_rated, v_end, stores, top, warms, ..other }
     }
 
-    /// The parameters of its cells.
-    pub(crate) const fn cell(&self) -> &CellParameters {
-        &self.cell
+    /// The same unit as its rests and counts have taught it: its volts at rest, its resistance and its reach, over what label and
+    /// kind say. Its capacity is [`Self::worn`]'s.
+    pub(crate) fn taught(self, by: &Taught) -> Self {
+        let [full, fall, resists, reach, _] = by.mean;
+        let mut cell = self.cell;
+        if let Ocv::Linear { e0, a } = &mut cell.ocv {
+            *e0 += full;
+            *a *= fall.exp();
+        }
+        let resists = resists.exp();
+        (cell.r, cell.leads) = (cell.r * resists, cell.leads * resists);
+        cell.rates.a *= reach.exp();
+        self.with_cell(cell)
+    }
+
+    /// Whether it still gives a current.
+    #[inline(always)]
+    pub(crate) fn gives(&self, now: State, amps: f64) -> bool {
+        if self.cell.rates.acid {
+            self.head(now, amps) > 0.0
+        } else {
+            self.volts(now, amps) > self.v_end
+        }
     }
 
     /// The same unit, warmed by its own losses: heat that it takes for a degree by its weight, else what is usual. [J/(K Ah of a
@@ -252,14 +273,12 @@ impl UnitLaw {
     pub fn worn(self, capacity_share: f64, resistance_factor: f64) -> Self {
         // A fixed ohmic resistance is r over Q20, so a smaller Q20 alone would raise it.
         let by = capacity_share * resistance_factor;
-        let cell =
-            CellParameters { r: self.cell.r * by, leads: self.cell.leads * by, ..self.cell };
+        let cell = CellParameters { r: self.cell.r * by, leads: self.cell.leads * by, ..self.cell };
         let worn = Self::new(cell, self.cells as u32, capacity_share / self.per_size)
             .counted_in(self.rated * capacity_share);
-        let warms = self.warms.map(|w| Warms {
-            by: w.by * resistance_factor * capacity_share * capacity_share,
-            ..w
-        });
+        let warms = self
+            .warms
+            .map(|w| Warms { by: w.by * resistance_factor * capacity_share * capacity_share, ..w });
         Self { v_end: self.v_end, stores: self.stores, top: self.top, warms, ..worn }
     }
 

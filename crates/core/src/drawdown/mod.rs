@@ -12,6 +12,7 @@ pub mod fit;
 pub mod law;
 pub mod load;
 pub mod peukert;
+pub mod rested;
 pub mod run;
 pub mod temperature;
 
@@ -19,6 +20,7 @@ pub use bank::{Bank, BankState};
 pub use fit::{Fit, fit, share_given};
 pub use law::{Cold, State, UnitLaw};
 pub use load::Demand;
+pub use rested::{ByVolts, Rest, charge_by_volts};
 pub use run::{
     Ended, Guard, Leg, Point, Summary, hours_at_this_pace, hours_until_floor, run, run_from,
     run_on, run_roughly, run_watched,

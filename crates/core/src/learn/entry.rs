@@ -23,18 +23,24 @@ pub struct Parts {
 pub enum Meter {
     /// Amp-hours of a meter with a shunt: to a fiftieth. It sees the draw, not the capacity.
     Shunt,
-    /// Volts of lead after hours of rest, or the percent of a battery that counts: to six hundredths.
-    Rested,
+    /// The percent of a battery that counts: to six hundredths.
+    Percent,
+    /// Volts of lead after a rest: to so many hundredths, see [`charge_by_volts`](crate::drawdown::charge_by_volts).
+    Volts {
+        /// One standard deviation, in hundredths of the capacity.
+        points: u8,
+    },
     /// By feel: to an eighth.
     Feel,
 }
 
 impl Meter {
-    /// Standard deviation of what it reads, as a share of the capacity. Estimates.
-    pub const fn unsure(self) -> f64 {
+    /// Standard deviation of what it reads, as a share of the capacity. Estimates, but of volts.
+    pub fn unsure(self) -> f64 {
         match self {
             Self::Shunt => 0.02,
-            Self::Rested => 0.06,
+            Self::Percent => 0.06,
+            Self::Volts { points } => f64::from(points) / 100.0,
             Self::Feel => 0.12,
         }
     }

@@ -5,10 +5,11 @@ use nalgebra::{SMatrix, SVector};
 /// How many guesses are carried.
 pub(super) const COUNT: usize = 200;
 /// What each is a guess at.
-pub(super) const UNKNOWNS: usize = 6;
+pub(super) const UNKNOWNS: usize = 9;
 
 /// One guess: charge share, logarithm of the capacity over what is believed, the meter's zero [A], what flowed in a gap over what
-/// was bridged, logarithm of the resistance over what is believed, bias of the volts [V a cell].
+/// was bridged, logarithm of the resistance over what is believed, bias of the volts [V a cell]; and of lead, over what is believed
+/// of its kind: the volts of a full cell at rest [V], logarithms of how far they fall and of what a current puts out of reach.
 pub(super) type Guess = SVector<f64, UNKNOWNS>;
 
 pub(super) const SHARE: usize = 0;
@@ -17,13 +18,16 @@ pub(super) const ZERO: usize = 2;
 pub(super) const GAP: usize = 3;
 pub(super) const RESISTANCE: usize = 4;
 pub(super) const BIAS: usize = 5;
+pub(super) const FULL_VOLTS: usize = 6;
+pub(super) const FALL: usize = 7;
+pub(super) const REACH: usize = 8;
 
 /// Normal draws that fill the space evenly: a point of the additive sequence of M. Roberts (2018) in so many dimensions, made normal
 /// in pairs by G. E. P. Box, M. E. Muller, Ann. Math. Stat. 29 (1958) 610. `stage` moves all points on.
 pub(super) fn spread(n: usize, stage: usize) -> Guess {
     const EVEN: usize = UNKNOWNS.div_ceil(2) * 2;
-    /// The root of `g^(d+1) = g + 1` for d = 6.
-    const ROOT: f64 = 1.112_775_684_278_705_5;
+    /// The root of `g^(d+1) = g + 1` for d = 10.
+    const ROOT: f64 = 1.068_297_188_920_841_2;
     let at = (n + 1 + stage * COUNT) as f64;
     let flat: [f64; EVEN] =
         std::array::from_fn(|d| (0.5 + at * ROOT.powi(-(d as i32 + 1))).fract());
@@ -36,7 +40,10 @@ pub(super) fn spread(n: usize, stage: usize) -> Guess {
 }
 
 /// Mean and covariance of weighed guesses.
-pub(super) fn moments(guesses: &[Guess], weights: &[f64]) -> (Guess, SMatrix<f64, 6, 6>) {
+pub(super) fn moments(
+    guesses: &[Guess],
+    weights: &[f64],
+) -> (Guess, SMatrix<f64, UNKNOWNS, UNKNOWNS>) {
     let mean: Guess = guesses.iter().zip(weights).map(|(g, w)| g * *w).sum();
     let spread = guesses.iter().zip(weights).map(|(g, w)| {
         let off = g - mean;

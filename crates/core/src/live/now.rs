@@ -110,10 +110,12 @@ pub struct Now {
     pub lasts: (Hours, [Hours; 2]),
     /// How far that is; `None` where it stands. [m]
     pub reach: Option<Metres>,
-    /// Charge that stays in for its life, and that of the reserve.
+    /// Charge that stays in for its life.
     pub floor: f64,
-    /// As [`crate::house::HouseRules::reserve_level`].
+    /// Charge of the reserve on the way home to take: as [`crate::house::HouseRules::reserve_level_over`].
     pub reserve: f64,
+    /// Charge below which nothing is within reach at what is drawn now, in the cold that it began with, 0 to 1.
+    pub out_of_reach: f64,
     /// The way home; `None` where its rig tells no way to drive.
     pub home: Option<Home>,
 }
@@ -123,17 +125,26 @@ impl Trip {
     pub fn now(&self) -> Now {
         let rules = &self.setup.plan.rules;
         let chemistry = self.pack.battery.chemistry;
-        let (floor, reserve) = (rules.floor(chemistry), rules.reserve_level(chemistry));
+        let floor = rules.floor(chemistry);
         let draw = self.live.draws();
         let lasts = self.live.lasts(draw, floor, MOST);
         let speed = self.speed().value();
         let reach = (speed > 0.2 && draw.value() > 0.0)
             .then(|| Metres::of(speed * lasts.0.value() * 3600.0));
-        let home = self.home(floor, reserve);
-        Now { left: self.live.left(), draw, lasts, reach, floor, reserve, home }
+        let home = self.home(floor);
+        let taken = home.as_ref().and_then(|home| home.rows.get(home.take?));
+        let reserve = self.reserve(taken.map_or(draw, |row| row.current));
+        let out_of_reach = self.live.unreachable(draw).max(0.0);
+        Now { left: self.live.left(), draw, lasts, reach, floor, reserve, out_of_reach, home }
     }
 
-    fn home(&self, floor: f64, reserve: f64) -> Option<Home> {
+    /// Charge of the reserve on a way home at a current: what can be drawn of it then.
+    fn reserve(&self, current: Amps) -> f64 {
+        let chemistry = self.pack.battery.chemistry;
+        self.setup.plan.rules.reserve_level_over(chemistry, self.live.unreachable(current))
+    }
+
+    fn home(&self, floor: f64) -> Option<Home> {
         let (far, by) = self.distance();
         let boat = self.setup.plan.rig.craft.kind.is_boat();
         let (parts, thirst) = (self.graded(), self.thirst());
@@ -152,7 +163,7 @@ impl Trip {
             return None;
         }
         let rows: Vec<Row> =
-            ways.iter().map(|(gear, way)| self.row(*gear, *way, far, (floor, reserve))).collect();
+            ways.iter().map(|(gear, way)| self.row(*gear, *way, far, floor)).collect();
         let surely = |of: fn(&Row) -> f64| rows.iter().position(|row| of(row) >= SURE);
         let found = (surely(|row| row.keeps.1).map(|n| (Leaves::Reserve, n)))
             .or_else(|| surely(|row| row.keeps.0).map(|n| (Leaves::Floor, n)))
@@ -176,6 +187,7 @@ impl Trip {
         let a_metre = |w: &Way| w.current.value() / w.speed.value();
         home.sort_by(|a, b| a_metre(a).total_cmp(&a_metre(b)));
         home.truncate(2);
+        let reserve = home.iter().map(|way| self.reserve(way.current)).fold(floor, f64::max);
         let turn = (!self.is_homeward())
             .then(|| self.live.turns_within((far, outward), &home, reserve, SURE_TO_TURN));
         let taken = take.and_then(|n| rows.get(n));
@@ -199,8 +211,8 @@ impl Trip {
         })
     }
 
-    fn row(&self, gear: Gear, way: Way, far: Metres, (floor, reserve): (f64, f64)) -> Row {
-        let live = &self.live;
+    fn row(&self, gear: Gear, way: Way, far: Metres, floor: f64) -> Row {
+        let (live, reserve) = (&self.live, self.reserve(way.current));
         let moves = way.speed.value() > NOWHERE || far.value() <= 0.0;
         let hours = far.value() / way.speed.value() / 3600.0;
         let takes = if far.value() <= 0.0 { Some(Hours::ZERO) } else { Hours::try_new(hours).ok() };

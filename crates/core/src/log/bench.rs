@@ -91,7 +91,9 @@ impl CapacityTest {
         let warm = t.value() > 25.0;
         let by_warmth = match facts.lead {
             true => along(&TIME_FACTOR, t.value()),
-            false => (law.at_temperature(cold(pack.battery.chemistry, t)).runtime(amps) / rated).min(1.0),
+            false => {
+                (law.at_temperature(cold(pack.battery.chemistry, t)).runtime(amps) / rated).min(1.0)
+            }
         };
         if rated <= 0.0 {
             return Err(NotFound::AtOnce);

@@ -47,7 +47,7 @@ impl Log {
                 // A capacity test ends empty.
                 Did::Capacity(test) if t.unit.is_none() => {
                     let ended = test.ended == super::TestEnd::Reached;
-                    ended.then_some((0.0, Meter::Rested))?
+                    ended.then_some((0.0, Meter::Percent))?
                 }
                 _ => return None,
             };

@@ -1,7 +1,7 @@
 //! An outing as it went, and what it says in equations.
 
 use crate::day::{Duty, Stretch};
-use crate::drawdown::Ended;
+use crate::drawdown::{Ended, Rest, charge_by_volts};
 use crate::learn::{Entry, Meter, Parts, Told};
 use crate::numeric::along;
 use crate::pack::{Health, Pack};
@@ -18,8 +18,8 @@ pub enum Charge {
     Full,
     /// The percent of a meter, 0 to 1.
     Meter(f64),
-    /// Volts of the whole pack after hours of rest: of lead only. [V]
-    Rested(Volts),
+    /// Volts of the whole pack after a rest, and how long that was: of lead only. [V]
+    Rested(Volts, Rest),
     /// By feel, 0 to 1.
     Feel(f64),
 }
@@ -109,10 +109,11 @@ impl Charge {
     pub(super) fn share(self, pack: &Pack) -> Result<(f64, Meter), Unclear> {
         let (share, meter) = match self {
             Self::Full => (1.0, Meter::Shunt),
-            Self::Meter(share) => (share, Meter::Rested),
+            Self::Meter(share) => (share, Meter::Percent),
             Self::Feel(share) => (share, Meter::Feel),
-            Self::Rested(volts) => {
-                (pack.charge_at_rest(volts).ok_or(Unclear::VoltsOfLithium)?, Meter::Rested)
+            Self::Rested(volts, rest) => {
+                let read = charge_by_volts(pack, volts, rest).ok_or(Unclear::VoltsOfLithium)?;
+                (read.charge, Meter::Volts { points: (read.unsure * 100.0).round() as u8 })
             }
         };
         if (0.0..=1.0).contains(&share) { Ok((share, meter)) } else { Err(Unclear::NoCharge) }
@@ -185,7 +186,7 @@ impl Outing {
                 let (left, with) = charge.share(pack)?;
                 // As sure as the worse of the two, and never surer than a charge can be read.
                 let worse = if by.unsure() > with.unsure() { by } else { with };
-                let meter = if worse == Meter::Shunt { Meter::Rested } else { worse };
+                let meter = if worse == Meter::Shunt { Meter::Percent } else { worse };
                 Ok((start - left, meter))
             }
         }

@@ -5,9 +5,11 @@ mod extras;
 pub mod limits;
 pub mod stow;
 mod taken;
+mod taught;
 
 pub use extras::Extras;
 pub use taken::Taken;
+pub use taught::Taught;
 
 use crate::keyed::keyed;
 use crate::shelf::{Battery, Chemistry, NotForTraction};
@@ -32,6 +34,8 @@ pub struct Pack {
     pub weak_unit: Option<WeakUnit>,
     /// What is left of it: as new when not told.
     pub health: Health,
+    /// What its rests and counts have taught of its units' volts, where they are lead.
+    pub taught: Option<Taught>,
     /// Aboard today: what the others are compared with.
     pub aboard: bool,
     /// How much of it the Board shows.
@@ -96,6 +100,7 @@ impl Pack {
             from: None,
             weak_unit: None,
             health: Health::NEW,
+            taught: None,
             aboard: false,
             shown: Shown::Full,
             chosen: false,
@@ -169,14 +174,6 @@ impl Pack {
     /// What its BMS lets through without end; `None` where it has none or its label is silent: lead only sags. [A]
     pub fn bms_limit(&self) -> Option<Amps> {
         self.max_continuous().filter(|_| !self.battery.chemistry.is_lead())
-    }
-
-    /// Charge share that a voltage after hours of rest tells of, 0 to 1: of lead only, since lithium's hardly moves. Rest
-    /// volts of one kind of lead differ by some tenths from table to table: 10 % either way.
-    pub fn charge_at_rest(&self, volts: Volts) -> Option<f64> {
-        let facts = self.battery.chemistry.facts();
-        let cells = f64::from(self.battery.cells() * self.series);
-        facts.lead.then(|| facts.cell.ocv.share_at(volts.value() / cells))
     }
 
     /// Voltage in the middle of a day under a light load, at which currents are read off. [V]

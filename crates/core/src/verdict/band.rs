@@ -290,11 +290,8 @@ impl Tried<'_> {
         // As factors either way, so that no doubt makes a battery of nothing or less.
         let holds = (reach.capacity * either_way(capacity)).exp();
         let size = holds * (reach.size * either_way(capacity)).exp() * kept * opinion;
-        let unit = fit
-            .law
-            .with_cell(cell)
-            .worn(size, 1.0 / size)
-            .counted_in(fit.law.rated() * holds);
+        let unit =
+            fit.law.with_cell(cell).worn(size, 1.0 / size).counted_in(fit.law.rated() * holds);
         varied.clear();
         varied.extend(self.legs.iter().map(|leg| {
             let demand = leg.demand.leaning(either_way(draw));

@@ -173,6 +173,7 @@ pub(crate) fn bank(pack: &Pack, rig: &Rig, unit: UnitLaw) -> Bank {
         _ => unit,
     };
     let accepts = pack.battery.chemistry.facts().acceptance;
+    let unit = pack.taught.as_ref().map_or(unit, |taught| unit.taught(taught));
     let unit = unit.worn(pack.health.capacity_share, pack.health.resistance_factor).storing(
         accepts.coulombic,
         accepts.bulk_to,

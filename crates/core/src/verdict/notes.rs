@@ -13,6 +13,11 @@ use crate::source::Origin;
 use crate::units::system::{Measure, System};
 use crate::units::{AmpHours, Amps, Celsius, Hours, MetresPerSecond, Volts, Watts};
 
+/// Less than this out of reach is not worth a sentence. [charge]
+const WORTH_SAYING: f64 = 0.05;
+/// From here down the cold has to do with what is out of reach. [°C]
+const COLD: Celsius = Celsius::of(15.0);
+
 /// Something the owner should know about a pack that can be used.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Note {
@@ -106,6 +111,20 @@ pub enum Note {
         /// The pack's chemistry, in its short name.
         chemistry: &'static str,
     },
+    /// Cold and draw keep a part of the charge out of reach at the end of the day.
+    OutOfReach {
+        /// Share of the charge, 0 to 1.
+        share: f64,
+        /// What is left by the meter, 0 to 1.
+        left: f64,
+        /// How cold the battery is then, where that has to do with it. [°C]
+        cold: Option<Celsius>,
+    },
+    /// A slow draw took more than the label promises.
+    PastLabel {
+        /// How much more. [Ah]
+        more: AmpHours,
+    },
     /// What charges on the way is more than is good for it.
     ChargedTooHard {
         /// What it gets at the most. [A]
@@ -180,6 +199,19 @@ impl Note {
                 "Do not charge it at {}: above {} its BMS refuses. Let it cool first.",
                 warmth(at),
                 warmth(&window.high)
+            ),
+            Self::OutOfReach { share, left, cold } => format!(
+                "{:.0} % of the charge is out of reach {} on the way home: of {:.0} % left it can use {:.0} %. Reserve and time to spare leave it out.",
+                share * 100.0,
+                match cold {
+                    Some(t) => format!("in this cold ({}) and at the draw", warmth(t)),
+                    None => "at the draw".to_owned(),
+                },
+                left * 100.0,
+                (left - share).max(0.0) * 100.0
+            ),
+            Self::PastLabel { more } => format!(
+                "A slow draw takes {more:.1} past its label: a meter set to the label shows 0 % by then. Do not count on it."
             ),
             Self::StringOut { at } => format!(
                 "The string with the weak unit shuts off after {at:.1}; the others carry the load from there."
@@ -317,6 +349,17 @@ pub(super) fn notes(
         let cells = f64::from(pack.battery.cells() * pack.series);
         let rested = Volts::of(drawn.fit.cell.ocv.at(drawn.floor) * cells);
         notes.push(Note::CutByHand { at, loaded, rested });
+    }
+    let cold = drawn.legs.last().map(|leg| leg.cold.at).filter(|t| *t < COLD);
+    // What a hard draw alone keeps back inside the floor takes nothing from anyone.
+    if drawn.out_of_reach > drawn.floor || cold.is_some() && drawn.out_of_reach >= WORTH_SAYING {
+        let (share, left) = (drawn.out_of_reach, summary.charge_left);
+        notes.push(Note::OutOfReach { share, left, cold });
+    }
+    if summary.past_label > 0.002
+        && let Some(rated) = crate::log::told_capacity(pack)
+    {
+        notes.push(Note::PastLabel { more: rated * summary.past_label });
     }
     notes.extend(drawn.refill.misfits.iter().cloned().map(Note::Misfit));
     let whole = drawn.fit.q20 * f64::from(pack.parallel);

@@ -47,7 +47,7 @@ fn evening<'a>(owned: &'a Owned, rules: &'a HouseRules, charge: f64, takes: f64)
         current: Amps::of(20.0),
         accepts: facts.acceptance,
     };
-    let known = Known { date: TODAY, charge, by: Meter::Rested };
+    let known = Known { date: TODAY, charge, by: Meter::Percent };
     Evening {
         owned,
         today: TODAY,

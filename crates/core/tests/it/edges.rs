@@ -613,7 +613,7 @@ fn charge_goes_in_on_the_way() {
         "{s:?}"
     );
     let law = fit(&p.battery).unwrap().law;
-    assert!((s.charge_left - (0.7 - (30.0 - 20.0 * 0.995) / law.q_max())).abs() < 1e-9, "{s:?}");
+    assert!((s.charge_left - (0.7 - (30.0 - 20.0 * 0.995) / law.rated())).abs() < 1e-9, "{s:?}");
     assert!(s.energy_in.value() > 20.0 * 12.0 && s.energy_in.value() < 20.0 * 14.7);
     // Full takes none; never more than full.
     let mut idle = day(4.0, Duty::Off);

@@ -113,7 +113,7 @@ proptest! {
     fn charge_is_conserved(c in chemistry(), d in day(50.0)) {
         let pack = Pack::of(battery(c, 100.0), 1, 2);
         let drawn = evaluate(&rig(pack.voltage().value()), &d, &pack);
-        let gone = (1.0 - drawn.summary.charge_left) * drawn.fit.law.q_max() * 2.0;
+        let gone = (1.0 - drawn.summary.charge_left + drawn.summary.past_label) * drawn.fit.law.rated() * 2.0;
         prop_assert!((gone - drawn.summary.delivered.value()).abs() < 1e-6);
         prop_assert!(drawn.band.low <= drawn.summary.charge_left && drawn.summary.charge_left <= drawn.band.high);
     }

@@ -51,7 +51,7 @@ impl Owner {
     fn outing(&mut self, id: i64, years: f64) -> Entry {
         let parts = self.parts();
         let took = self.takes(&parts, years);
-        let meter = [Meter::Shunt, Meter::Rested, Meter::Rested][(id % 3) as usize];
+        let meter = [Meter::Shunt, Meter::Percent, Meter::Percent][(id % 3) as usize];
         let seen = match meter {
             Meter::Shunt => took * (self.truth[3] - 0.02 * years).exp(),
             _ => took,
@@ -125,7 +125,7 @@ fn bands_hold_what_they_promise() {
 fn steady(id: i64, used: f64) -> Entry {
     let parts =
         Parts { at_settings: 0.35, devices: 0.05, squares: [0.03, 0.0, 0.0], ..Parts::default() };
-    let told = Told::Used { parts, used, meter: Meter::Rested, wind_guessed: false };
+    let told = Told::Used { parts, used, meter: Meter::Percent, wind_guessed: false };
     Entry { id, years: 0.02 * id as f64, told }
 }
 
@@ -179,7 +179,7 @@ fn one_wild_entry_is_not_believed() {
 fn an_emptied_pack_tells_at_least() {
     let parts = Parts { at_settings: 0.80, squares: [0.1, 0.0, 0.0], ..Parts::default() };
     let used = |used| {
-        let told = Told::Used { parts, used, meter: Meter::Rested, wind_guessed: false };
+        let told = Told::Used { parts, used, meter: Meter::Percent, wind_guessed: false };
         let entries: Vec<Entry> = (0..3).map(|id| Entry { id, years: 0.1, told }).collect();
         Learned::from(&entries, 0.1).factor(Factor::Draw)[1]
     };
@@ -249,7 +249,7 @@ fn a_difference_is_named_only_as_far_as_it_can_be_told() {
 #[test]
 fn rubbish_is_refused_and_teaches_nothing() {
     let entry = |told| Entry { id: 1, years: 0.0, told };
-    let used = |used, parts| Told::Used { parts, used, meter: Meter::Rested, wind_guessed: false };
+    let used = |used, parts| Told::Used { parts, used, meter: Meter::Percent, wind_guessed: false };
     let some = Parts { at_settings: 0.4, ..Parts::default() };
     for (told, why) in [
         (used(0.0, some), Refused::Swapped),

@@ -22,7 +22,7 @@ fn day(chemistry: Chemistry, seed: u64, begins: Begins) -> Vec<(f64, Left)> {
     let pack = pack(chemistry);
     let lead = chemistry.is_lead();
     let z = dice.normal();
-    let sd = if lead { 0.09 } else { 0.05 };
+    let sd = if lead { 0.07 } else { 0.05 };
     let mut holds = 1.0 + sd * z * if z < 0.0 { 1.5 } else { 1.0 };
     if seed.is_multiple_of(5) {
         holds *= 0.9;

@@ -4,6 +4,7 @@ use jiff::ToSpan;
 use jiff::civil::date;
 use lake_hour_core::care::health;
 use lake_hour_core::day::{Accessory, Conditions, Day, Duty, SolarHour};
+use lake_hour_core::drawdown::Rest;
 use lake_hour_core::house::HouseRules;
 use lake_hour_core::learn::{Ageing, Driven, Entry, Factor, Learned, Meter, Told};
 use lake_hour_core::log::{
@@ -97,12 +98,12 @@ fn a_use_is_what_its_owner_knows_of_it() {
     let (share, meter) = told(lfp(), Charge::Full, Used::AmpHours(AmpHours::of(40.0))).unwrap();
     assert!((share - 0.40).abs() < 0.02 && meter == Meter::Shunt);
     let (share, meter) = told(lfp(), Charge::Meter(0.9), Used::Left(Charge::Meter(0.5))).unwrap();
-    assert!((share - 0.4).abs() < 1e-12 && meter == Meter::Rested);
+    assert!((share - 0.4).abs() < 1e-12 && meter == Meter::Percent);
     let (_, meter) = told(lfp(), Charge::Full, Used::Left(Charge::Feel(0.5))).unwrap();
     assert_eq!(meter, Meter::Feel);
     let (_, meter) = told(lfp(), Charge::Full, Used::Left(Charge::Full)).unwrap();
-    assert_eq!(meter, Meter::Rested);
-    let rested = Used::Left(Charge::Rested(Volts::of(24.6)));
+    assert_eq!(meter, Meter::Percent);
+    let rested = Used::Left(Charge::Rested(Volts::of(24.6), Rest::FourHours));
     let (share, _) = told(plan(Chemistry::Flooded, 12.0), Charge::Full, rested).unwrap();
     assert!((0.35..=0.60).contains(&share), "{share}");
     assert_eq!(told(lfp(), Charge::Full, rested), Err(Unclear::VoltsOfLithium));

@@ -162,7 +162,7 @@ fn lead_acid_simulations_are_met_at_rates_the_law_was_not_fitted_to() {
         );
         let allowed = if name.contains("on10off") { 0.05 } else { 0.02 };
         assert!(capacity.abs() < allowed, "{name}: capacity {capacity:+.4}");
-        assert!(rms < 0.012, "{name}: {rms} V rms");
+        assert!(rms < 0.015, "{name}: {rms} V rms");
     }
 }
 

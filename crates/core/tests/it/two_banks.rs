@@ -44,7 +44,7 @@ fn sources(sun: f64, generator: Option<f64>, shore: Option<f64>) -> Sources {
 }
 
 fn whole(bank: &Pack) -> f64 {
-    fit(&bank.battery).unwrap().law.q_max() * f64::from(bank.parallel)
+    fit(&bank.battery).unwrap().law.rated() * f64::from(bank.parallel)
 }
 
 /// Charge is conserved in each: what it ends with is what it began with, less what was drawn, and what was put in times

@@ -49,7 +49,7 @@ def lead():
         "# one trip of a 12 V unit from full; current and charge used in multiples of the cell's own 20-hour capacity",
         "cell,time_h,current_c,voltage_v,used",
     ]
-    for cell, day in (("middling", DAY), ("thick", DAY), ("slow acid", DAY), ("middling", GUSTY), ("thick", GUSTY)):
+    for cell, day in (("thin", DAY), ("middling", DAY), ("thick", DAY), ("slow acid", DAY), ("middling", GUSTY), ("thick", GUSTY)):
         thick, acid = LEAD[cell]
         values = pybamm.ParameterValues("Sulzer2019")
         for part in ("Negative electrode", "Separator", "Positive electrode"):

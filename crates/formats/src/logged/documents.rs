@@ -105,7 +105,7 @@ pub struct OwnedUnitDocument {
 }
 
 /// A charge, as its owner knows it.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(tag = "by", rename_all = "snake_case", deny_unknown_fields)]
 pub enum ChargeDocument {
     /// The charger ended by itself.
@@ -120,10 +120,14 @@ pub enum ChargeDocument {
         /// 0 to 1.
         charge: f64,
     },
-    /// Volts of the whole pack after hours of rest, of lead.
+    /// Volts of the whole pack after a rest, of lead.
     Rested {
         /// [V]
         volts_v: f64,
+        /// How long it rested: `half_hour`, `four_hours` or `overnight` after use, `half_hour_charged`, `four_hours_charged` or
+        /// `overnight_charged` after a charge; four hours after use where not told.
+        #[serde(default, skip_serializing_if = "Option::is_none")]
+        rest: Option<String>,
     },
 }
 

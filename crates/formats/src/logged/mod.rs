@@ -14,6 +14,7 @@ use crate::fault::{Checker, Faults};
 use crate::lift::{self, Kind};
 use crate::plan;
 use lake_hour_core::allowed::{self, Allowed};
+use lake_hour_core::drawdown::Rest;
 use lake_hour_core::log::{
     CapacityTest, Charge, Chore, Did, LoadTest, Log, Logged, MOST_UNITS, Next, Outing, Owned,
     OwnedUnit, Reading, Test, TestEnd, Used,
@@ -141,14 +142,21 @@ fn check_owned(c: &mut Checker, at: &str, doc: &OwnedDocument) -> Owned {
     }
 }
 
-fn check_charge(c: &mut Checker, at: &str, doc: ChargeDocument) -> Charge {
+fn check_charge(c: &mut Checker, at: &str, doc: &ChargeDocument) -> Charge {
     let mut share = |charge| c.number(format!("{at}.charge"), charge, &SHARE);
-    match doc {
+    match *doc {
         ChargeDocument::Full => Charge::Full,
         ChargeDocument::Meter { charge } => Charge::Meter(share(charge)),
         ChargeDocument::Feel { charge } => Charge::Feel(share(charge)),
-        ChargeDocument::Rested { volts_v } => {
-            Charge::Rested(Volts::of(c.number(format!("{at}.volts_v"), volts_v, &allowed::VOLTAGE)))
+        ChargeDocument::Rested { volts_v, ref rest } => {
+            let volts = c.number(format!("{at}.volts_v"), volts_v, &allowed::VOLTAGE);
+            let rest = rest.as_ref().map_or(Rest::FourHours, |key| {
+                Rest::from_key(key).unwrap_or_else(|| {
+                    c.fault(format!("{at}.rest"), format!("must be one of: {}", Rest::keys()));
+                    Rest::FourHours
+                })
+            });
+            Charge::Rested(Volts::of(volts), rest)
         }
     }
 }
@@ -170,7 +178,7 @@ fn check_outing(c: &mut Checker, at: &str, doc: &OutingDocument) -> Option<Outin
             "give the pack it was driven with, and the one aboard if another",
         );
     }
-    let used = match (doc.end, doc.used_ah) {
+    let used = match (&doc.end, doc.used_ah) {
         (Some(end), None) => Used::Left(check_charge(c, &field("end"), end)),
         (None, Some(ah)) => {
             Used::AmpHours(AmpHours::of(c.number(field("used_ah"), ah, &allowed::CAPACITY)))
@@ -198,7 +206,7 @@ fn check_outing(c: &mut Checker, at: &str, doc: &OutingDocument) -> Option<Outin
         distance: c
             .optional(field("distance_m"), doc.distance_m, &allowed::OUTING_DISTANCE)
             .map(Metres::of),
-        start: check_charge(c, &field("start"), doc.start),
+        start: check_charge(c, &field("start"), &doc.start),
         used,
         wind: c.optional(field("wind_ms"), doc.wind_ms, &allowed::SPEED).map(MetresPerSecond::of),
         reading,
@@ -221,7 +229,7 @@ fn check_each(c: &mut Checker, at: &str, all: &[f64], allowed: &Allowed) -> Vec<
 fn check_test(c: &mut Checker, at: &str, doc: &TestDocument) -> Test {
     let field = |name: &str| format!("{at}{name}");
     let did = match &doc.did {
-        DidDocument::Charged(charge) => Did::Charged(check_charge(c, &field("did"), *charge)),
+        DidDocument::Charged(charge) => Did::Charged(check_charge(c, &field("did"), charge)),
         DidDocument::Capacity(d) => Did::Capacity(CapacityTest {
             current: Amps::of(c.number(field("did.current_a"), d.current_a, &allowed::CURRENT)),
             lasted: Hours::of(c.number(field("did.hours"), d.hours, &allowed::TEST_HOURS)),
@@ -313,12 +321,14 @@ fn owned_document(owned: &Owned) -> OwnedDocument {
     }
 }
 
-const fn charge_document(charge: Charge) -> ChargeDocument {
+fn charge_document(charge: Charge) -> ChargeDocument {
     match charge {
         Charge::Full => ChargeDocument::Full,
         Charge::Meter(charge) => ChargeDocument::Meter { charge },
         Charge::Feel(charge) => ChargeDocument::Feel { charge },
-        Charge::Rested(volts) => ChargeDocument::Rested { volts_v: volts.value() },
+        Charge::Rested(volts, rest) => {
+            ChargeDocument::Rested { volts_v: volts.value(), rest: Some(rest.key().to_owned()) }
+        }
     }
 }
 

@@ -66,7 +66,7 @@ fn entries() -> Vec<Logged> {
             ..outing.clone()
         })),
         Logged::Outing(Box::new(outing)),
-        test(Did::Charged(Charge::Rested(Volts::of(25.4)))),
+        test(Did::Charged(Charge::Rested(Volts::of(25.4), Rest::OvernightCharged))),
         test(Did::Capacity(capacity)),
         test(Did::Load(load)),
         test(Did::Volts(vec![Volts::of(12.7), Volts::of(0.0)])),

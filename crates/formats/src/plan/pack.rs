@@ -3,7 +3,7 @@
 use crate::battery::{self, BatteryDocument};
 use crate::fault::Checker;
 use lake_hour_core::allowed;
-use lake_hour_core::pack::{Extras, Health, Pack, Shown, Taken, WeakUnit};
+use lake_hour_core::pack::{Extras, Health, Pack, Shown, Taken, Taught, WeakUnit};
 use lake_hour_core::units::Money;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -42,6 +42,9 @@ pub struct PackDocument {
     /// What wear has left of it; as new if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub health: Option<HealthDocument>,
+    /// What its rests and counts have taught of its units, where they are lead.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub taught: Option<TaughtDocument>,
     /// Aboard today: the pack the others are compared with.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub aboard: bool,
@@ -92,6 +95,21 @@ pub struct HealthDocument {
     /// Share of the doubt about its capacity that a log has left, 0 to 1; 1 if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub doubt: Option<f64>,
+}
+
+/// What rests and counts have taught of a lead unit, over what its label and kind say: five figures, in this order everywhere: volts
+/// of a full cell at rest [V], and logarithms of how far they fall, of the resistance, of what a current puts out of reach, and of the
+/// capacity over the label's.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct TaughtDocument {
+    /// The day it was taught last.
+    #[schemars(with = "String")]
+    pub on: jiff::civil::Date,
+    /// Likely.
+    pub mean: [f64; 5],
+    /// How far each may be off, and with which others: their covariances.
+    pub covariance: [[f64; 5]; 5],
 }
 
 /// One worn or unequal unit.
@@ -159,6 +177,13 @@ pub(crate) fn check(c: &mut Checker, at: &str, doc: &PackDocument) -> Pack {
             ),
             doubt: c.number(format!("{at}.health.doubt"), h.doubt.unwrap_or(1.0), &allowed::DOUBT),
         }),
+        taught: doc.taught.and_then(|t| {
+            let taught = Taught { mean: t.mean, covariance: t.covariance, on: Some(t.on) };
+            if !taught.is_sound() {
+                c.fault(format!("{at}.taught"), "says what no lead unit is like; leave it out");
+            }
+            taught.is_sound().then_some(taught)
+        }),
         aboard: doc.aboard,
         chosen: doc.chosen,
         battery,
@@ -214,6 +239,9 @@ pub(crate) fn write(pack: &Pack) -> PackDocument {
             capacity_share: Some(pack.health.capacity_share),
             resistance_factor: Some(pack.health.resistance_factor),
             doubt: (pack.health.doubt < 1.0).then_some(pack.health.doubt),
+        }),
+        taught: pack.taught.and_then(|t| {
+            Some(TaughtDocument { on: t.on?, mean: t.mean, covariance: t.covariance })
         }),
         aboard: pack.aboard,
         chosen: pack.chosen,

@@ -5,6 +5,8 @@ use crate::figures;
 use crate::frame::look::Look;
 use lake_hour_core::allowed;
 use lake_hour_core::day::{Accessory, Charging, Day, HourConditions, SolarHour};
+use lake_hour_core::drawdown::{Rest, charge_by_volts};
+use lake_hour_core::log::told_capacity;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::units::parse;
 use lake_hour_core::units::system::{Measure, System};
@@ -377,11 +379,14 @@ fn start_charge(r: &mut Reader<'_>, text: &str, aboard: Option<&Pack>) -> Option
         end.eq_ignore_ascii_case(sign).then_some(number)
     };
     let (read, of) = if let Some(number) = sign("ah") {
-        let whole = aboard.and_then(|pack| pack.capacity().ok());
+        let whole = aboard.and_then(told_capacity);
         let share = |ah: f64| whole.map(|whole| ah / whole.value());
         (parse::number(number, &allowed::CAPACITY).map(share), "No pack is said to be aboard")
     } else if let Some(number) = sign("v") {
-        let share = |v: f64| aboard.and_then(|pack| pack.charge_at_rest(Volts::of(v)));
+        let share = |v: f64| {
+            let read = charge_by_volts(aboard?, Volts::of(v), Rest::FourHours)?;
+            Some(read.charge)
+        };
         (parse::number(number, &allowed::VOLTAGE).map(share), "No lead is said to be aboard")
     } else {
         return r.optional("charge", &CHARGE).map(|percent| percent.map(|p| p / 100.0));

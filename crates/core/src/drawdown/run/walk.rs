@@ -3,8 +3,8 @@
 use super::flow::{Flow, Step, settle, take};
 use super::told::{Ended, Guard, Leg, Point, Summary};
 use crate::drawdown::bank::{BankState, Cells};
-use crate::drawdown::law::{LONG_WAY, bends, winds};
 use crate::drawdown::law::Warms;
+use crate::drawdown::law::{LONG_WAY, bends, winds};
 use crate::drawdown::load::Demand;
 use crate::drawdown::temperature::RATED;
 use crate::numeric::last_positive;
@@ -138,7 +138,8 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
             let climbs = heats * now.resistance - self.warmer / warms.tau;
             let piece = left.min(LONGEST_PIECE).min(MOST_WARMED / climbs.abs().max(1e-9));
             let middle = leg.cold.warmed((self.warmer + 0.5 * climbs * piece).max(0.0));
-            if !self.stretch(&cells.at_temperature(middle), &Leg { hours: Hours::of(piece), ..*leg })
+            if !self
+                .stretch(&cells.at_temperature(middle), &Leg { hours: Hours::of(piece), ..*leg })
             {
                 return false;
             }

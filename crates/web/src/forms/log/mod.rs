@@ -17,7 +17,7 @@ const BY: &[(&str, &str)] = &[("meter", "by a meter"), ("feel", "by feel")];
 
 const OUTING: &[Spec] = &[
     Spec::date("date", "Day"),
-    Spec::figure("end", "Left, or used", "", "35 %, 43 Ah used, 24.3 V rested").with_signs(),
+    Spec::figure("end", "Left, or used", "", "35 %, 43 Ah used, 24.3 V rested 4 h").with_signs(),
     Spec::choice("by", "A percent is", BY),
     Spec::figure("start", "Charge at the start", "", "full if blank; or 80 %").with_signs(),
     Spec::figure("hours", "How long", "h", "as planned if blank"),
@@ -53,7 +53,7 @@ const UNIT: &[Spec] = &[
 
 const CHARGED: &[Spec] = &[
     Spec::date("date", "Day"),
-    Spec::figure("end", "Charged to", "", "full, 80 %, 25.6 V rested").with_signs(),
+    Spec::figure("end", "Charged to", "", "full, 80 %, 25.6 V rested overnight").with_signs(),
     Spec::choice("by", "A percent is", BY),
     Spec::words("note", "Note"),
 ];

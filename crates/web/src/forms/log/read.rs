@@ -6,6 +6,7 @@ use crate::figures;
 use crate::frame::view::Logging;
 use jiff::civil::Date;
 use lake_hour_core::allowed::{self, Allowed};
+use lake_hour_core::drawdown::Rest;
 use lake_hour_core::log::{
     CapacityTest, Charge, Chore, Did, LoadTest, Log, Logged, MOST_UNITS, Next, Outing, Owned,
     OwnedUnit, Reading, Test, TestEnd, Used, as_driven_with,
@@ -19,19 +20,45 @@ use lake_hour_core::units::{
 };
 use lake_hour_store::Board;
 
-/// What is typed for a charge: a percent, amp-hours that were used, rested volts.
+/// What is typed for a charge: a percent, amp-hours that were used, volts after a rest.
 enum Said {
     Share(f64),
     Used(f64),
-    Volts(f64),
+    Volts(f64, Rest),
 }
 
 const PERCENT: Allowed = Allowed { low: 0.0, high: 100.0, unit: "%" };
 
-/// "35 %", "35", "full", "24.3 V rested", "43 Ah used".
+/// How long volts have rested, as it is typed after them: "rested", "rested 4 h", "rested 30 min", "rested overnight".
+fn rest(tail: &str) -> Option<Rest> {
+    match tail.trim().trim_start_matches("rested").trim() {
+        "" | "4 h" | "4h" | "4 hours" => Some(Rest::FourHours),
+        "30 min" | "30min" | "half an hour" => Some(Rest::HalfHour),
+        "overnight" => Some(Rest::Overnight),
+        _ => None,
+    }
+}
+
+/// The same rest after a charge instead of after use.
+const fn charged(rest: Rest) -> Rest {
+    match rest {
+        Rest::HalfHour | Rest::HalfHourCharged => Rest::HalfHourCharged,
+        Rest::FourHours | Rest::FourHoursCharged => Rest::FourHoursCharged,
+        Rest::Overnight | Rest::OvernightCharged => Rest::OvernightCharged,
+    }
+}
+
+/// "35 %", "35", "full", "24.3 V rested 4 h", "43 Ah used".
 fn charge(text: &str) -> Result<Said, String> {
     let text = text.trim().to_ascii_lowercase();
-    let bare = text.trim_end_matches("rested").trim_end_matches("used").trim();
+    if let Some((volts, tail)) = text.split_once('v').filter(|(number, _)| is_number(number)) {
+        let rest = rest(tail).ok_or(
+            "Say how long it rested: 24.3 V rested 30 min, 24.3 V rested 4 h or 24.3 V rested overnight.",
+        )?;
+        let volts = parse::number(volts, &allowed::VOLTAGE).map_err(|bad| bad.to_string())?;
+        return Ok(Said::Volts(volts, rest));
+    }
+    let bare = text.trim_end_matches("used").trim();
     if bare == "full" {
         return Ok(Said::Share(1.0));
     }
@@ -41,10 +68,13 @@ fn charge(text: &str) -> Result<Said, String> {
     if let Some(ah) = bare.strip_suffix("ah") {
         return read(ah, &allowed::CAPACITY).map(Said::Used);
     }
-    if let Some(volts) = bare.strip_suffix('v') {
-        return read(volts, &allowed::VOLTAGE).map(Said::Volts);
-    }
     read(bare.trim_end_matches('%'), &PERCENT).map(|p| Said::Share(p / 100.0))
+}
+
+/// Whether a text is digits and a separator, so that a "v" after it means volts.
+fn is_number(text: &str) -> bool {
+    let text = text.trim();
+    !text.is_empty() && text.chars().all(|c| c.is_ascii_digit() || ".,".contains(c))
 }
 
 /// A charge as it is known; `feel` says how a percent is.
@@ -53,7 +83,7 @@ fn known(said: &Said, feel: bool) -> Result<Charge, &'static str> {
         Said::Share(share) if share >= 1.0 && !feel => Charge::Full,
         Said::Share(share) if feel => Charge::Feel(share),
         Said::Share(share) => Charge::Meter(share),
-        Said::Volts(volts) => Charge::Rested(Volts::of(volts)),
+        Said::Volts(volts, rest) => Charge::Rested(Volts::of(volts), rest),
         Said::Used(_) => return Err("Type a charge here, as in 80 %, or leave it blank for full."),
     })
 }
@@ -260,7 +290,7 @@ fn rests(
     which: Option<Which>,
     against: &Against<'_>,
 ) -> Option<Charge> {
-    let Charge::Rested(volts) = charge else { return Some(charge) };
+    let Charge::Rested(volts, _) = charge else { return Some(charge) };
     let pack = against.pack(which?)?;
     if !pack.battery.chemistry.is_lead() {
         r.problem(
@@ -317,8 +347,11 @@ fn read_test(r: &mut Reader<'_>, kind: Logging, pack: Option<&Pack>) -> Option<T
             let text = r.text("end")?;
             let said = charge(text);
             let said = r.keep("end", said)?;
-            let charge = r.keep("end", known(&said, feel))?;
-            if matches!(charge, Charge::Rested(_))
+            let charge = match r.keep("end", known(&said, feel))? {
+                Charge::Rested(volts, rest) => Charge::Rested(volts, charged(rest)),
+                other => other,
+            };
+            if matches!(charge, Charge::Rested(..))
                 && pack.is_some_and(|p| !p.battery.chemistry.is_lead())
             {
                 r.problem("end", "Volts tell the charge of lead only: type a percent, as in 80 %.");
@@ -505,7 +538,7 @@ mod tests {
         let said = |text: &str| match charge(text) {
             Ok(Said::Share(share)) => format!("{share}"),
             Ok(Said::Used(ah)) => format!("{ah} Ah"),
-            Ok(Said::Volts(volts)) => format!("{volts} V"),
+            Ok(Said::Volts(volts, rest)) => format!("{volts} V {}", figures::rested(rest)),
             Err(_) => "no".to_owned(),
         };
         for (text, means) in [
@@ -514,7 +547,9 @@ mod tests {
             ("Full", "1"),
             ("43 Ah used", "43 Ah"),
             ("43Ah", "43 Ah"),
-            ("24.3 V rested", "24.3 V"),
+            ("24.3 V rested", "24.3 V 4 h"),
+            ("24.3 V rested overnight", "24.3 V overnight"),
+            ("24.3v 30 min", "24.3 V 30 min"),
             ("24,3 V", "24.3 V"),
             ("140 %", "no"),
             ("half", "no"),

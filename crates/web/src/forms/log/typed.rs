@@ -15,7 +15,9 @@ fn charge_typed(charge: Charge) -> String {
     match charge {
         Charge::Full => String::new(),
         Charge::Meter(share) | Charge::Feel(share) => percent(share),
-        Charge::Rested(volts) => format!("{} V", figures::typed(volts.value())),
+        Charge::Rested(volts, rest) => {
+            format!("{} V rested {}", figures::typed(volts.value()), figures::rested(rest))
+        }
     }
 }
 

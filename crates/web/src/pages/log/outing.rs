@@ -37,7 +37,7 @@ pub(super) struct OutingView {
     pub(super) causes: Vec<CauseView>,
     /// Why what is left differs, or that it cannot be told.
     pub(super) why: String,
-    pub(super) known: &'static str,
+    pub(super) known: String,
     /// Times of the day.
     pub(super) clocks: Vec<(String, String)>,
     pub(super) sentence: String,
@@ -140,9 +140,10 @@ impl OutingView {
             causes: causes(o, &went, say),
             why: why(&went),
             known: match went.by {
-                Meter::Shunt => "Known by the amp-hours of a meter",
-                Meter::Rested => "Known by a meter's percent or rested volts, to 6 points",
-                Meter::Feel => "Known by feel, to 12 points",
+                Meter::Shunt => "Known by the amp-hours of a meter".to_owned(),
+                Meter::Percent => "Known by a meter's percent, to 6 points".to_owned(),
+                Meter::Volts { points } => format!("Known by rested volts, to {points} points"),
+                Meter::Feel => "Known by feel, to 12 points".to_owned(),
             },
             planned,
             went: end,

@@ -137,7 +137,9 @@ fn test(base: Row, t: &Test, log: &Log) -> Row {
                 Charge::Full => "full".to_owned(),
                 Charge::Meter(share) => figures::percent(*share),
                 Charge::Feel(share) => format!("{}, by feel", figures::percent(*share)),
-                Charge::Rested(volts) => format!("{} V rested", figures::typed(volts.value())),
+                Charge::Rested(volts, rest) => {
+                    format!("{} V rested {}", figures::typed(volts.value()), figures::rested(*rest))
+                }
             };
             Row { name, words, ..base }
         }
