@@ -6,7 +6,8 @@
 mod server;
 mod sim;
 mod truth;
+mod unit;
 
 pub use server::{Playing, Speed, serve};
 pub use sim::{Moment, NoDay, Sim};
-pub use truth::Truth;
+pub use truth::{Battery, Truth};

@@ -1,9 +1,10 @@
 //! A day as it really goes.
 
-use crate::truth::{Dice, Truth};
+use crate::truth::{Battery, Dice, Truth};
+use crate::unit::{Curves, Unit};
 use lake_hour_core::day::{Conditions, Duty, Stretch};
 use lake_hour_core::drawdown::temperature::cold;
-use lake_hour_core::drawdown::{State, UnitLaw, fit};
+use lake_hour_core::drawdown::{UnitLaw, fit};
 use lake_hour_core::live::{EARTH, Place};
 use lake_hour_core::plan::{Plan, leads_back};
 use lake_hour_core::propulsion;
@@ -92,8 +93,7 @@ const DRIFTS: f64 = 0.006;
 pub struct Sim {
     plan: Plan,
     truth: Truth,
-    laws: Vec<UnitLaw>,
-    states: Vec<State>,
+    units: Vec<Unit>,
     parallel: f64,
     cells: f64,
     dice: Dice,
@@ -124,20 +124,35 @@ impl Sim {
         let mut cell = fit.cell;
         cell.rates.a *= (fit.open.a * truth.shape.0).exp();
         cell.rates.memory *= (fit.open.memory * truth.shape.1).exp();
-        let law = UnitLaw::new(cell, pack.battery.cells(), fit.q20).ending_at(fit.law.v_end());
+        let law = UnitLaw::new(cell, pack.battery.cells(), fit.q20)
+            .ending_at(fit.law.v_end())
+            .counted_in(fit.law.rated());
         let warm = plan.day.battery_start.or(plan.day.ambient).unwrap_or(Celsius::of(20.0));
         let law = law
             .worn(pack.health.capacity_share, pack.health.resistance_factor)
             .at_temperature(cold(pack.battery.chemistry, warm));
-        let laws: Vec<UnitLaw> =
-            truth.units.iter().map(|share| law.worn(*share, truth.resistance)).collect();
-        let states = laws.iter().map(|law| law.at(truth.charge)).collect();
+        let chemistry = pack.battery.chemistry;
+        let other = (truth.battery == Battery::OtherModel)
+            .then(|| std::sync::Arc::new(Curves::of(chemistry.is_lead())));
+        let unit = |share: &f64| match &other {
+            None => {
+                let law = law.worn(*share, truth.resistance);
+                Unit::Law(law, law.at(truth.charge))
+            }
+            Some(curves) => Unit::Curves {
+                curves: std::sync::Arc::clone(curves),
+                cells: f64::from(pack.battery.cells()),
+                holds: law.rated() * share,
+                ends: chemistry.end_cell().value(),
+                now: (1.0 - truth.charge, 0.0),
+            },
+        };
+        let units = truth.units.iter().map(unit).collect();
         let mut dice = Dice::of(seed ^ 0x5eed);
         Ok(Self {
             course: dice.flat() * std::f64::consts::TAU,
             plan: plan.clone(),
-            laws,
-            states,
+            units,
             parallel: f64::from(pack.parallel),
             cells: f64::from(pack.battery.cells()),
             counted: truth.charge,
@@ -241,9 +256,7 @@ impl Sim {
             speed = 0.0;
         }
         let unit = amps / self.parallel;
-        for (law, state) in self.laws.iter().zip(&mut self.states) {
-            *state = law.rest_or_draw(*state, unit, seconds / 3600.0);
-        }
+        self.units.iter_mut().for_each(|u| u.draw(unit, seconds / 3600.0));
         self.goes(speed * seconds, back || self.turned.is_some());
         self.tells(amps, speed, is_home, seconds)
     }
@@ -260,13 +273,12 @@ impl Sim {
             amps = watts / volts;
         }
         let unit = amps / self.parallel;
-        let gives = |(law, state): (&UnitLaw, &State)| law.head(*state, unit) > 0.0;
-        self.laws.iter().zip(&self.states).all(gives).then_some(amps)
+        self.units.iter().all(|u| u.gives(unit)).then_some(amps)
     }
 
     fn volts(&self, amps: f64) -> f64 {
         let unit = amps / self.parallel;
-        self.laws.iter().zip(&self.states).map(|(law, state)| law.volts(*state, unit)).sum()
+        self.units.iter().map(|u| u.volts(unit)).sum()
     }
 
     fn goes(&mut self, metres: f64, home: bool) {
@@ -299,15 +311,13 @@ impl Sim {
         let (cells, unit) = (self.cells, amps / self.parallel);
         let off = cells * (self.truth.bias + self.drift);
         let units: Vec<f64> = self
-            .laws
+            .units
             .iter()
-            .zip(&self.states)
-            .map(|(law, state)| law.volts(*state, unit) + off + SCATTERS.1 * self.dice.normal())
+            .map(|u| u.volts(unit) + off + SCATTERS.1 * self.dice.normal())
             .map(|volts| if self.stopped || !volts.is_finite() { 0.0 } else { volts })
             .collect();
         let volts: f64 = units.iter().sum();
-        let shares = self.laws.iter().zip(&self.states).map(|(law, s)| law.charge_share(*s));
-        let charge = shares.fold(1.0, f64::min).max(0.0);
+        let charge = self.units.iter().map(Unit::charge).fold(1.0, f64::min);
         let q = self.plan.packs[0].capacity().map_or(1.0, AmpHours::value);
         let read = amps + self.truth.zero + SCATTERS.0 * self.dice.normal();
         self.counted = (self.counted - read * seconds / 3600.0 / q).clamp(0.0, 1.0);

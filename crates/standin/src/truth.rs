@@ -28,11 +28,22 @@ pub struct Truth {
     pub bias: f64,
     /// Share of the time in which nothing is told.
     pub silent: f64,
+    /// What its battery is like.
+    pub battery: Battery,
 }
 
-/// At the most so much less than is believed does a pack hold by wear, of lithium and lead. Lead is used until it is worn out, at 80 % of
-/// its label as cycle lives are told, and that in a few years; lithium lasts ten. Common practice, no source.
-const WORN: (f64, f64) = (0.08, 0.20);
+/// What a battery is like.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Battery {
+    /// It follows the program's own law, with figures that nobody tells.
+    OwnLaw,
+    /// It follows the discharge curves of another model, kept as data: porous electrodes of lead or LFP.
+    OtherModel,
+}
+
+/// At the most so much less than is believed does a pack hold by wear that nobody has told or measured yet, of lithium and lead. Lead
+/// is used until it is worn out, at 80 % of its label as cycle lives are told, and that in a few years; lithium lasts ten. Estimate.
+const WORN: (f64, f64) = (0.05, 0.12);
 
 /// Draws.
 #[derive(Debug)]
@@ -77,7 +88,13 @@ impl Truth {
             bias: 0.006 * dice.normal(),
             silent: 0.03,
             shape: (dice.normal(), dice.normal()),
+            battery: Battery::OwnLaw,
         }
+    }
+
+    /// The same with a battery of another model.
+    pub fn of_another_model(self) -> Self {
+        Self { battery: Battery::OtherModel, ..self }
     }
 
     /// A day as the plan has it, with a meter that is right and never silent.
@@ -93,6 +110,7 @@ impl Truth {
             zero: 0.0,
             bias: 0.0,
             silent: 0.0,
+            battery: Battery::OwnLaw,
         }
     }
 }

@@ -1,7 +1,7 @@
 //! Figures as people read them: two or three digits that count, and always a unit.
 
-use lake_hour_core::drawdown::Rest;
 use lake_hour_core::day;
+use lake_hour_core::drawdown::Rest;
 pub(crate) use lake_hour_core::units::say::trimmed;
 use lake_hour_core::units::say::{Clock, Say, grouped};
 use lake_hour_core::units::system::{Measure, System};

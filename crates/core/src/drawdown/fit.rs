@@ -165,7 +165,9 @@ fn counted_in(battery: &Battery, q20: f64) -> f64 {
     } else {
         battery.headline().ok().map(|(ah, _)| ah)
     };
-    told.map_or(q20, crate::units::AmpHours::value)
+    // A label that its other ratings, or what was measured, contradict is not what a charge is counted in.
+    let told = told.map(crate::units::AmpHours::value);
+    told.filter(|ah| (ah / q20).ln().abs() <= NATURAL_CONFLICT).unwrap_or(q20)
 }
 
 /// How the cells of a battery rest by their charge. Nickel by the family that its nominal volts a cell name, and moved so that its

@@ -43,7 +43,7 @@ pub struct Left {
 /// ampere-hour [A/Ah]; of what flows in gaps; of the resistance; of lithium's volts a cell [V]. Estimates.
 const FULL: f64 = 0.02;
 const GUESSED: f64 = 0.10;
-const HOLDS: (f64, f64) = (0.06, 0.07);
+const HOLDS: (f64, f64) = (0.06, 0.08);
 const ADDS: (f64, f64) = (0.05, 0.000_5);
 const IN_GAPS: f64 = 0.4;
 const RESISTS: f64 = 0.3;
@@ -158,7 +158,7 @@ impl Live {
             sd[BIAS] = VOLTS;
         }
         let taught = pack.taught.filter(|_| lead).map(|t| t.over(health.capacity_share));
-        let guesses: Vec<Guess> = (0..COUNT)
+        let mut guesses: Vec<Guess> = (0..COUNT)
             .map(|n| {
                 let z = spread(n, 0);
                 let share = match begins {
@@ -177,6 +177,11 @@ impl Live {
                 guess
             })
             .collect();
+        // Until volts say otherwise a count is the label's: what was drawn over it, in the mean of all guesses.
+        let counts = guesses.iter().map(|g| (-g[CAPACITY]).exp()).sum::<f64>() / COUNT as f64;
+        if taught.is_none() {
+            guesses.iter_mut().for_each(|g| g[CAPACITY] += counts.ln());
+        }
         let laws: Arc<[UnitLaw]> = guesses.iter().map(|g| guessed(&law, g, cold)).collect();
         let states = laws.iter().zip(&guesses).map(|(law, g)| law.at(g[SHARE])).collect();
         Some(Self {

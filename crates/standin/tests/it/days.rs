@@ -67,7 +67,10 @@ struct Went {
 const STEP: f64 = 10.0;
 
 fn sim(plan: &Plan, seed: u64) -> Sim {
-    Sim::of(plan, Truth::of(seed, &plan.packs[0], 1.0), seed).expect("a day")
+    let truth = Truth::of(seed, &plan.packs[0], 1.0);
+    // Every third day is of a battery of another model.
+    let truth = if seed.is_multiple_of(3) { truth.of_another_model() } else { truth };
+    Sim::of(plan, truth, seed).expect("a day")
 }
 
 /// Home from a moment on by the truth, at a setting; whether it comes home with so much.
@@ -150,12 +153,12 @@ fn judged(chemistry: Chemistry, ah: f64, days: u64) -> Vec<Went> {
     (0..days).map(|n| day(chemistry, ah, n * 7 + 3)).collect()
 }
 
-/// Days whose truth is hidden: a worn pack, a weak unit, a law that the label does not tell all of, a third more wind, a meter with a
+/// Days whose truth is hidden, every third of a battery of another model: a worn pack, a weak unit, a law that the label does not tell all of, a third more wind, a meter with a
 /// zero of its own and silences. `LAKE_HOUR_DAYS=150 cargo test -p lake-hour-standin` plays three hundred of them.
 #[test]
 fn what_is_said_under_way_is_true_of_days_whose_truth_is_hidden() {
     let days = std::env::var("LAKE_HOUR_DAYS").ok().and_then(|n| n.parse().ok()).unwrap_or(40);
-    for (chemistry, ah, most) in [(Chemistry::Lfp, 60.0, 0.03), (Chemistry::Agm, 80.0, 0.05)] {
+    for (chemistry, ah, most) in [(Chemistry::Lfp, 60.0, 0.04), (Chemistry::Agm, 80.0, 0.05)] {
         let all = judged(chemistry, ah, days);
         for (k, hours) in [1, 2, 4].into_iter().enumerate() {
             let off: Vec<(f64, bool)> = all.iter().filter_map(|w| w.charge[k]).collect();
