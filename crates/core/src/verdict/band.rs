@@ -256,12 +256,12 @@ fn reach(pack: &Pack, fit: &Fit, points: &[Point]) -> Reach {
 fn by_ratings(fit: &Fit) -> (f64, (f64, f64)) {
     let apart = fit.shape != Origin::Typical;
     match (fit.ratings.len(), fit.cell.rates.acid) {
-        (0 | 1, true) => (0.02, (0.4, -1.1)),
+        (0 | 1, true) => (0.02, (0.3, -0.85)),
         (0 | 1, false) => (0.01, (2.0, -1.0)),
         // Ratings over the same time are one.
-        (_, true) if !apart => (0.02, (0.4, -1.1)),
+        (_, true) if !apart => (0.02, (0.3, -0.85)),
         (_, false) if !apart => (0.01, (2.0, -1.0)),
-        (2, _) => (0.0, (fit.open.a, -fit.open.a)),
+        (2, _) => (0.0, (1.3 * fit.open.a, -1.3 * fit.open.a)),
         _ => (0.35 * fit.open.size, (0.7 * fit.open.a, -0.7 * fit.open.a)),
     }
 }

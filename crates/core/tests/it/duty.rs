@@ -15,13 +15,13 @@ const SIZE: f64 = 100.0;
 const LABEL: [(&str, f64); 3] = [("steady 0.05C", 0.05), ("steady 0.2C", 0.2), ("steady 1C", 1.0)];
 
 /// What was gone through over and over, as (rate, minutes), and the share delivered.
-struct Run {
-    plan: Vec<(f64, f64)>,
-    delivered: f64,
+pub(crate) struct Run {
+    pub(crate) plan: Vec<(f64, f64)>,
+    pub(crate) delivered: f64,
 }
 
 /// Runs by cell and profile.
-fn runs(text: &str) -> BTreeMap<String, BTreeMap<String, Run>> {
+pub(crate) fn runs(text: &str) -> BTreeMap<String, BTreeMap<String, Run>> {
     let mut all: BTreeMap<String, BTreeMap<String, Run>> = BTreeMap::new();
     for line in text.lines().filter(|l| !l.starts_with('#')).skip(1) {
         let (cell, rest) = line.split_once(',').unwrap();

@@ -1,6 +1,8 @@
 //! The core against laws, published figures, fine steps and porous-electrode simulations.
 #![allow(clippy::unwrap_used, clippy::print_stdout, clippy::float_cmp)]
 
+mod adds_up;
+mod bands;
 mod build;
 mod care;
 mod decide;
@@ -21,6 +23,7 @@ mod outing;
 mod plans;
 mod proposals;
 mod published;
+mod reach;
 mod reference;
 mod shelf;
 mod spare;

@@ -17,18 +17,18 @@ pub(super) struct Fineness {
     piece: f64,
     /// Largest share by which the voltage may fall in one.
     steep: f64,
+    /// How much warmer a battery may get by its own losses in one. [K]
+    warmed: f64,
 }
 
 /// Run times agree with a 0.1 s integration within 0.2 %.
-pub(super) const FINE: Fineness = Fineness { piece: 0.08, steep: 0.01 };
+pub(super) const FINE: Fineness = Fineness { piece: 0.08, steep: 0.01, warmed: 0.5 };
 /// Where a band is wanted and not a moment: within 0.5 %.
-pub(super) const ROUGH: Fineness = Fineness { piece: 0.25, steep: 0.06 };
+pub(super) const ROUGH: Fineness = Fineness { piece: 0.25, steep: 0.06, warmed: 2.0 };
 /// Shortest step that is halved for it. [h]
 const SHORTEST: f64 = 0.000_4;
-/// Longest piece of a stretch in which a battery that warms itself is taken to be at one temperature [h], and how much warmer it
-/// may get in it [K]. Pieces of 0.1 K give the same within 0.2 points.
+/// Longest piece of a stretch in which a battery that warms itself is taken to be at one temperature. [h]
 const LONGEST_PIECE: f64 = 1.0;
-const MOST_WARMED: f64 = 2.0;
 
 /// Progress through a day.
 pub(super) struct Walk<'a, C: Cells, F> {
@@ -136,7 +136,7 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
             let rate = cells.string_amps(&self.state, flow.amps) * cells.per_size();
             let heats = warms.by * rate * rate;
             let climbs = heats * now.resistance - self.warmer / warms.tau;
-            let piece = left.min(LONGEST_PIECE).min(MOST_WARMED / climbs.abs().max(1e-9));
+            let piece = left.min(LONGEST_PIECE).min(self.fineness.warmed / climbs.abs().max(1e-9));
             let middle = leg.cold.warmed((self.warmer + 0.5 * climbs * piece).max(0.0));
             if !self
                 .stretch(&cells.at_temperature(middle), &Leg { hours: Hours::of(piece), ..*leg })
