@@ -275,8 +275,16 @@ fn apply(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<Option<i64>
             Item::clear(t, List::Stretches, rig.0)?;
             board::put_stretches(t, rig.0, &day.stretches)?;
         }
-        Change::AddLogged(_, entry) => return log::add(t, rig, entry).map(Some),
-        Change::AddLog(_, other) => return log::add_all(t, rig, other),
+        Change::AddLogged(_, entry) => {
+            teach(t, rig, entry)?;
+            return log::add(t, rig, entry).map(Some);
+        }
+        Change::AddLog(_, other) => {
+            for (_, entry) in &other.all {
+                teach(t, rig, entry)?;
+            }
+            return log::add_all(t, rig, other);
+        }
         Change::AddSame(_, other) => {
             let mut last = None;
             for (_, entry) in &other.all {
@@ -363,6 +371,23 @@ fn choose(t: &Transaction<'_>, rig: RigId, id: Option<PackId>) -> Result<(), Sto
         let Ok((mut pack, number)) = plan::read_pack(&item.body) else { continue };
         if pack.chosen != chosen {
             pack.chosen = chosen;
+            edit(t, List::Packs, rig, item.id, plan::write_pack(&pack, number))?;
+        }
+    }
+    Ok(())
+}
+
+/// What an outing has taught of its pack's units is kept with the packs of the rig that are built like it.
+fn teach(t: &Transaction<'_>, rig: RigId, entry: &Logged) -> Result<(), StoreError> {
+    let Logged::Outing(outing) = entry else { return Ok(()) };
+    let Some(driven) = outing.pack().filter(|p| p.taught.is_some_and(|t| t.on.is_some())) else {
+        return Ok(());
+    };
+    for item in Item::all(t, List::Packs, rig.0)? {
+        let Ok((mut pack, number)) = plan::read_pack(&item.body) else { continue };
+        let older = pack.taught.and_then(|t| t.on) < driven.taught.and_then(|t| t.on);
+        if pack.is_built_like(driven) && older {
+            pack.taught = driven.taught;
             edit(t, List::Packs, rig, item.id, plan::write_pack(&pack, number))?;
         }
     }

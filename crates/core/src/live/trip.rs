@@ -4,7 +4,7 @@ use super::pace::Pace;
 use super::place::{Path, Place, Track};
 use super::ways::{Gear, Ways};
 use super::{Begins, Heard, Live, Watch};
-use crate::pack::Pack;
+use crate::pack::{Pack, Taught};
 use crate::plan::{Plan, leads_back};
 use crate::units::{Amps, Celsius, Hours, Metres, MetresPerSecond, Volts, Watts};
 use crate::verdict::devices_draw;
@@ -111,6 +111,9 @@ const NEARER: (f64, f64) = (0.2, 200.0);
 const EXPECTED_FIRST: f64 = 3200.0;
 /// Units are apart when one is lower than the middle of them by this share. Common practice, no source: 0.3 V of 12.
 const APART: f64 = 0.025;
+
+/// Less drawn than this share of its ampere-hours teaches nothing. Estimate.
+const TEACHES: f64 = 0.2;
 
 /// One trip under way.
 #[derive(Debug, Clone)]
@@ -507,6 +510,15 @@ impl Trip {
     /// What is left by its count.
     pub fn left(&self) -> super::Left {
         self.live.left()
+    }
+
+    /// What it has taught of a lead pack's units: of one that began full, or became it, and gave a fifth of its charge by a monitor.
+    pub fn teaches(&self) -> Option<Taught> {
+        let (drawn, _) = self.live.drawn();
+        let rated = crate::log::told_capacity(&self.pack)?;
+        let enough = self.full && self.setup.sensed && drawn > rated * TEACHES;
+        let taught = self.live.teaches(self.pack.health.capacity_share);
+        taught.filter(|t| enough && t.is_sound())
     }
 
     /// Its count, for whoever tells it again.

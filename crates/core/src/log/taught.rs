@@ -2,7 +2,7 @@
 
 use super::{Log, Owned, years};
 use crate::learn::{Ageing, Driven, Learned};
-use crate::pack::{Health, Pack};
+use crate::pack::{Health, Pack, Taught};
 use crate::plan::Plan;
 use crate::rig::Pushes;
 use jiff::civil::Date;
@@ -13,6 +13,16 @@ impl Log {
         let found = |id: i64| Some((id, self.pack(id)?));
         let latest = self.outings().rev().find_map(|(_, o)| found(o.of?));
         latest.or_else(|| self.owned().rev().find(|(_, o)| o.retired.is_none()))
+    }
+
+    /// What the latest trip under way with a pack like this one has taught of its units, as far as it holds on a day.
+    pub fn taught_of(&self, pack: &Pack, today: Date) -> Option<Taught> {
+        let told = self.outings().filter_map(|(id, o)| {
+            let driven = o.pack().filter(|p| p.is_built_like(pack))?;
+            Some((o.date, id, driven.taught.filter(|t| t.on == Some(o.date))?))
+        });
+        let (_, _, taught) = told.max_by_key(|(date, id, _)| (*date, *id))?;
+        taught.by(today)
     }
 
     /// How that pack ages before anything is logged.

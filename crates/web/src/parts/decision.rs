@@ -180,7 +180,13 @@ pub(crate) fn range(drawn: &Drawn) -> String {
     let (left, floor) = (drawn.summary.charge_left, drawn.floor);
     let above = (left - floor) * 100.0;
     let side = if above < 0.0 { "below" } else { "above" };
-    let said = format!("{} left, {:.0} {side} its floor", figures::percent(left), above.abs());
+    let said = if drawn.out_of_reach > floor {
+        // What lies below cannot be drawn today: the floor is under the ice.
+        let kept = drawn.out_of_reach.min(left);
+        format!("{} left, {} of it out of reach", figures::percent(left), figures::percent(kept))
+    } else {
+        format!("{} left, {:.0} {side} its floor", figures::percent(left), above.abs())
+    };
     if finished < 1.0 {
         let short = (1.0 - finished) * 100.0;
         return format!("{said}; stops short {short:.0} days in 100");

@@ -8,8 +8,10 @@ use lake_hour_store::{Board, Change};
 
 /// The pack that a record is of: the one the log is about, else what the Board has aboard or begins with.
 pub(crate) fn whose(board: &Board, log: &Log) -> Option<(Option<i64>, Pack)> {
+    let today = jiff::ZonedDateTime::now().date();
     if let Some((id, owned)) = log.about() {
-        return Some((Some(id), owned.pack.clone()));
+        let taught = log.taught_of(&owned.pack, today);
+        return Some((Some(id), Pack { taught, ..owned.pack.clone() }));
     }
     let packs = &board.plan.packs;
     let pack = packs.iter().find(|p| p.aboard || p.chosen).or_else(|| packs.first())?;

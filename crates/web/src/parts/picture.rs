@@ -46,6 +46,8 @@ pub(crate) struct Picture {
     pub(crate) band: String,
     /// Where the charge has gone below the bed's top.
     pub(crate) below: Option<String>,
+    /// What cold and draw keep out of reach, from the bottom up: ice on the bed, where there is any to see.
+    pub(crate) ice: Option<String>,
     /// Where the day goes on without this pack: (from, width).
     pub(crate) dry: Option<(String, String)>,
     pub(crate) marks: Vec<Mark>,
@@ -107,11 +109,31 @@ impl Picture {
             reserve_at: format!("{:.2}", y(drawn.reserve)),
             band: path(edge),
             below,
+            ice: ice(drawn, at),
             dry,
             marks: marks(drawn, day, length, face),
             sentence: sentence(drawn, outcome, day, name, face),
         }
     }
+}
+
+/// Less ice than this is not seen. [charge]
+const SEEN: f64 = 0.02;
+
+/// What is out of reach through the day, as an area from the bottom up; it steps where the draw does.
+fn ice(drawn: &Drawn, at: impl Fn(Hours) -> f64) -> Option<String> {
+    if drawn.ice.iter().all(|(_, share)| *share < SEEN) {
+        return None;
+    }
+    let (first, last) = (drawn.ice.first()?, drawn.ice.last()?);
+    let mut edge = vec![(at(first.0), 100.0), (at(first.0), y(first.1))];
+    for pair in drawn.ice.windows(2) {
+        // What is drawn until a point has been drawn since the one before.
+        edge.extend([(at(pair[0].0), y(pair[1].1)), (at(pair[1].0), y(pair[1].1))]);
+    }
+    edge.push((at(last.0), 100.0));
+    edge.dedup();
+    Some(path(edge))
 }
 
 /// One edge of the band up to a time, cut there between its points.
@@ -167,6 +189,10 @@ fn sentence(drawn: &Drawn, outcome: Outcome, day: &Day, name: &str, face: Clock)
     let (low, high) = (figures::percent(drawn.band.low), figures::percent(drawn.band.high));
     let _ = write!(out, " ({low} on a bad day, {high} on a good one).");
     let _ = write!(out, " {} stays in the battery.", figures::percent(drawn.floor));
+    if drawn.out_of_reach >= SEEN {
+        let share = figures::percent(drawn.out_of_reach);
+        let _ = write!(out, " At the end {share} of the charge is out of reach of the way home.");
+    }
     if let Some(t) = drawn.summary.reserve_at {
         let _ = write!(out, " Reserve touched at {}.", clock(t));
     }

@@ -176,8 +176,14 @@ fn basis(job: &Job<'_>, card: &Card, say: Say<'_>) -> String {
     let full = |line: &card::Line| line.left[0].hours.is_some_and(|h| h.value() < NOTHING);
     let beyond =
         if card.lines.iter().any(full) { " A dash: more than it gives, it shuts off." } else { "" };
+    let kept = if card.out_of_reach > card.floor {
+        let share = figures::percent(card.out_of_reach);
+        format!(" On the planned day the last {share} is out of reach.")
+    } else {
+        String::new()
+    };
     format!(
-        "Until {} is left, which stays in the battery: {place}{devices}{air}. {} more.{beyond}",
+        "Until {} is left, which stays in the battery: {place}{devices}{air}. {} more.{kept}{beyond}",
         figures::percent(card.floor),
         if boat { "Wind and current take" } else { "Hills, stops and soft ground take" }
     )

@@ -6,8 +6,9 @@ use crate::frame::trips::{Seen, State};
 use jiff::Timestamp;
 use jiff::tz::TimeZone;
 use lake_hour_core::live::{
-    Begins, End, FarBy, Gear, Home, Leaves, MOST, Row, SURE, Trip, Warning,
+    Begins, End, FarBy, Gear, Home, Leaves, MOST, Now, Row, SURE, Trip, Warning,
 };
+use lake_hour_core::log::told_capacity;
 use lake_hour_core::units::convert::M_PER_MILE;
 use lake_hour_core::units::say::Clock;
 use lake_hour_core::units::system::System;
@@ -56,7 +57,7 @@ pub(crate) struct Face {
     pub(crate) note: String,
     pub(crate) warnings: Vec<WarningFace>,
     /// Charge, its lower and upper edge, 0 to 1; floor and reserve.
-    pub(crate) water: [f64; 5],
+    pub(crate) water: [f64; 7],
     /// Charge that goes in an hour at this pace, so that the page counts on by itself.
     pub(crate) falls: f64,
     /// Seconds until it must turn; below zero where it is on its way home, or nobody knows. Times as fast as the clock.
@@ -149,7 +150,7 @@ impl Face {
             };
             home.rows.iter().enumerate().map(row).collect()
         });
-        let capacity = seen.trip.pack().capacity().map_or(1.0, AmpHours::value);
+        let capacity = told_capacity(seen.trip.pack()).map_or(1.0, AmpHours::value);
         let (state, heard) = state(seen);
         let turn = now.home.as_ref().and_then(|home| home.turn);
         // What is off lasts no time and leads nowhere, whatever was counted.
@@ -167,7 +168,7 @@ impl Face {
             sub,
             mood,
             charge: format!("{:.0}", left.charge * 100.0),
-            sure: sure(seen, left.between),
+            sure: sure(seen, now),
             pace_hours,
             pace_far: now
                 .reach
@@ -177,7 +178,15 @@ impl Face {
             cells: cells(seen, speaks),
             note: note(seen, speaks),
             warnings,
-            water: [left.charge, left.between.0, left.between.1, now.floor, now.reserve],
+            water: [
+                left.charge,
+                left.between.0,
+                left.between.1,
+                now.floor,
+                now.reserve,
+                if now.out_of_reach >= SEEN { now.out_of_reach } else { 0.0 },
+                0.0,
+            ],
             falls: now.draw.value() / capacity,
             turn: turn.map_or(-1.0, |turn| turn.value() * 3600.0),
             plays: seen.plays,
@@ -227,6 +236,9 @@ fn says(row: &Row, home: &Home, speaks: Speaks, at: &dyn Fn(Hours) -> String) ->
     format!("home {arrives}, {and}")
 }
 
+/// Less out of reach than this is not seen. [charge]
+const SEEN: f64 = 0.02;
+
 /// How it is with what is listened to, in a word and in words.
 fn state(seen: &Seen) -> (&'static str, String) {
     if seen.begun.source == Source::Hand {
@@ -247,7 +259,8 @@ fn ago(seconds: f64) -> String {
 }
 
 /// "surely 55 to 61 %: counted for 5 h since full".
-fn sure(seen: &Seen, between: (f64, f64)) -> String {
+fn sure(seen: &Seen, now: &Now) -> String {
+    let between = now.left.between;
     let (since, silent, full) = seen.trip.counted();
     let lead = seen.trip.pack().battery.chemistry.is_lead();
     let from = match (full, seen.trip.setup().begins) {
@@ -268,7 +281,12 @@ fn sure(seen: &Seen, between: (f64, f64)) -> String {
     let flat = !full && !lead && between.1 - between.0 > 0.15;
     let mends = if flat { "; lithium's volts can't mend a guess" } else { "" };
     let (low, high) = (between.0 * 100.0, between.1 * 100.0);
-    format!("likely {low:.0} to {high:.0} %: {by}{mends}")
+    let kept = if now.out_of_reach > now.floor {
+        format!("; {} out of reach at this draw", figures::percent(now.out_of_reach))
+    } else {
+        String::new()
+    };
+    format!("likely {low:.0} to {high:.0} %{kept}: {by}{mends}")
 }
 
 fn headline(seen: &Seen, speaks: Speaks, at: &dyn Fn(Hours) -> String) -> (String, String) {

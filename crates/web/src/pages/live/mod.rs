@@ -24,6 +24,7 @@ use jiff::Timestamp;
 use jiff::tz::TimeZone;
 use lake_hour_core::live::{Begins, Path as Way, Place, Setup, WayBack};
 use lake_hour_core::log::{Charge, Outing, Used, as_driven_with};
+use lake_hour_core::pack::Taught;
 use lake_hour_core::units::{AmpHours, Amps, Celsius, Hours, Metres, Volts};
 use lake_hour_formats::gpx;
 use lake_hour_formats::monitor::Sample;
@@ -346,6 +347,13 @@ fn outing(
         lake_hour_core::allowed::OUTING_HOURS.low,
         lake_hour_core::allowed::OUTING_HOURS.high,
     ));
+    let practice = matches!(seen.begun.source, Source::StandIn { .. });
+    let mut as_driven = as_it_stands(&trip.setup().plan, pack, date);
+    if let Some(driven) = as_driven.plan.packs.first_mut()
+        && let Some(taught) = trip.teaches().filter(|_| !practice)
+    {
+        driven.taught = Some(Taught { on: Some(date), ..taught });
+    }
     Outing {
         name: "Under way".to_owned(),
         hours: Some(lasted),
@@ -355,13 +363,13 @@ fn outing(
             Begins::About(share) => Charge::Meter(share),
         },
         used,
-        note: if matches!(seen.begun.source, Source::StandIn { .. }) {
+        note: if practice {
             "Played by the stand-in: nothing is learnt from it".to_owned()
         } else {
             String::new()
         },
-        counts: !matches!(seen.begun.source, Source::StandIn { .. }),
-        ..as_it_stands(&trip.setup().plan, pack, date)
+        counts: !practice,
+        ..as_driven
     }
 }
 
