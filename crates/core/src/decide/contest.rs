@@ -302,7 +302,8 @@ fn answer(
         Kind::HomeWith if survey.summary.ended != Ended::DayDone => {
             Answer { met: Some(false), value: None }
         }
-        Kind::HomeWith => at_least(Some(survey.summary.charge_left)),
+        // What is out of reach brings nobody home.
+        Kind::HomeWith => at_least(Some((survey.summary.charge_left - survey.kept_back).max(0.0))),
         // Nothing drawn at all goes on for ever.
         Kind::Long => at_least(Some(run.to_spare.map_or(f64::INFINITY, Hours::value))),
         Kind::Light => at_most(pack.mass().map(Kilograms::value)),

@@ -78,6 +78,8 @@ pub struct Survey {
     pub outcome: Outcome,
     /// How the day went.
     pub summary: Summary,
+    /// Charge above the floor that is out of reach of the way home: what is left with it cannot be used. [1]
+    pub kept_back: f64,
     /// The lowest and the highest charge of the day, between which it is cycled.
     pub between: (f64, f64),
     /// Energy from the wall for an outing. [Wh]
@@ -151,7 +153,9 @@ impl Judge {
         let summary = self.run(pack, model, |p| {
             between = (between.0.min(p.charge), between.1.max(p.charge));
         });
-        self.surveyed(pack, &model.fit, summary, between)
+        let bank = bank(pack, &self.rig, model.fit.law);
+        let guard = self.guard(pack, &bank, &self.days(pack, model).all);
+        self.surveyed(pack, &model.fit, &guard, summary, between)
     }
 
     /// How the days go on a pack of a model that nothing sets aside: the charge they start at, what they come to, their points.
@@ -162,11 +166,19 @@ impl Judge {
     }
 
     /// What a run comes to in verdict, life and money.
-    fn surveyed(&self, pack: &Pack, fit: &Fit, summary: Summary, between: (f64, f64)) -> Survey {
+    fn surveyed(
+        &self,
+        pack: &Pack,
+        fit: &Fit,
+        guard: &Guard,
+        summary: Summary,
+        between: (f64, f64),
+    ) -> Survey {
         let taken = taken(pack, fit, &summary);
         let ceiling = self.rules.ceiling(pack.battery.chemistry);
         let mut survey = Survey {
             outcome: outcome(&summary),
+            kept_back: guard.reserve - self.rules.reserve_level(pack.battery.chemistry),
             between,
             wall: refill::from_the_wall(pack, &taken, ceiling),
             hours: super::summary_hours(&self.day, &summary),
@@ -439,7 +451,7 @@ impl Judge {
         let (pace, spare) = self.pace_and_spare(&bank, &from, &guard, days);
         let summary = drawdown::run_from(&bank, &from, &legs, &guard, |p| points.push(p));
         let between = super::between(starts_at, &points);
-        let Survey { life, cost, .. } = self.surveyed(pack, &fit, summary, between);
+        let Survey { life, cost, .. } = self.surveyed(pack, &fit, &guard, summary, between);
         let band = band::band(rig, pack, &fit, starts_at, &legs, &guard, &summary, &points);
         let devices = spare::devices(rig, day);
         let setting = spare::highest_safe_setting(

@@ -64,7 +64,7 @@ pub fn working(
     [
         Some(size(pack, drawn)),
         Some(charge_left(pack, drawn, say)),
-        Some(keep(pack, rules)),
+        Some(keep(pack, rules, drawn)),
         drawn.hours_at_this_pace.map(|h| pace(day, drawn, h)),
         Some(life(pack, day, rules, drawn)),
         cost(pack, day, rules, drawn, say),
@@ -194,10 +194,23 @@ fn charge_left(pack: &Pack, drawn: &Drawn, say: Say<'_>) -> Line {
         let value = format!("{by} {than} than what is aboard: its load follows");
         terms.push(term("the pack", value, Origin::SetByYou, ""));
     }
+    if drawn.out_of_reach >= 0.005 {
+        let value = format!("{:.0} % of the charge", drawn.out_of_reach * 100.0);
+        terms.push(term("out of reach of the way home", value, Origin::Typical, LAW_SOURCE));
+    }
+    if drawn.summary.past_label > 0.002 {
+        let more = drawn.summary.past_label * whole;
+        terms.push(term(
+            "taken past its label",
+            format!("{more:.1} Ah"),
+            Origin::Typical,
+            LAW_SOURCE,
+        ));
+    }
     let coldest = drawn.legs.iter().map(|l| l.cold.reach).fold(1.0, f64::min);
     if coldest < 0.995 {
         terms.push(term(
-            "out of reach in the cold",
+            "of that the cold keeps, at any draw",
             format!("{:.0} % of the charge", (1.0 - coldest) * 100.0),
             Origin::Typical,
             if pack.battery.chemistry.is_lead() {
@@ -223,16 +236,20 @@ fn charge_left(pack: &Pack, drawn: &Drawn, say: Say<'_>) -> Line {
     }
 }
 
-/// Where the reserve begins: `floor + reserve x (1 - floor)`, shares of the charge.
-fn keep(pack: &Pack, rules: &HouseRules) -> Line {
+/// Where the reserve begins: `max(floor, out of reach) + reserve x (1 - floor)`, shares of the charge.
+fn keep(pack: &Pack, rules: &HouseRules, drawn: &Drawn) -> Line {
     let chemistry = pack.battery.chemistry;
     let floor = rules.floor(chemistry);
     Line {
         figure: "reserve",
         title: "Where the reserve begins",
-        formula: "floor + reserve x (1 - floor)",
-        numbers: format!("{floor:.2} + {:.2} x (1 - {floor:.2})", rules.reserve),
-        result: format!("{:.0} %", rules.reserve_level(chemistry) * 100.0),
+        formula: "the floor, or what is out of reach where that is more, + reserve x (1 - floor)",
+        numbers: format!(
+            "{:.2} + {:.2} x (1 - {floor:.2})",
+            floor.max(drawn.out_of_reach),
+            rules.reserve
+        ),
+        result: format!("{:.0} %", drawn.reserve * 100.0),
         terms: vec![
             term("floor", format!("{:.0} %", floor * 100.0), Origin::SetByYou, "house rules"),
             term(

@@ -118,7 +118,7 @@ impl Picture {
 }
 
 /// Less ice than this is not seen. [charge]
-const SEEN: f64 = 0.02;
+const SEEN: f64 = 0.04;
 
 /// What is out of reach through the day, as an area from the bottom up; it steps where the draw does.
 fn ice(drawn: &Drawn, at: impl Fn(Hours) -> f64) -> Option<String> {

@@ -166,7 +166,7 @@ async fn the_working_of_a_figure_names_its_numbers_and_who_vouches_for_them() {
     let page = app.get("/rigs/1/board?open=working-4").await;
     let working = page.text("#panel-working");
     for words in [
-        "s = s0 - Ah drawn / Qm",
+        "start - Ah drawn / rated Ah",
         "110 Ah over 20 h",
         "205 min at 25 A",
         "from the label",

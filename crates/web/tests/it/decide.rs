@@ -563,7 +563,7 @@ async fn every_moment_of_every_lane_is_told() {
         }
     }
     let agm = lanes.iter().find(|l| l["name"] == "Two Quarry AGM 31").unwrap();
-    assert!(agm["turn_by"].as_str().unwrap().starts_with("12:"), "{}", agm["turn_by"]);
+    assert!(agm["turn_by"].as_str().unwrap().starts_with("10:"), "{}", agm["turn_by"]);
     assert_eq!(answer.body.len().min(120_000), answer.body.len(), "a picture's worth");
     // Where no pack can be judged there is nothing to tell, and no fault.
     app.post("/rigs/1/rig/draw", "").await;

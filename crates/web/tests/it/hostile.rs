@@ -291,7 +291,7 @@ async fn the_clock_is_the_one_that_was_chosen() {
     let day = app.send(request).await;
     assert_eq!(day.attribute("#day-start", "value").as_deref(), Some("7:00 AM"));
     assert_eq!(day.attribute("#hourly-from_0", "value").as_deref(), Some("12:00 PM"));
-    assert!(day.text(".minis").contains("Stops at 12:49 PM"), "{}", day.text(".minis"));
+    assert!(day.text(".minis").contains("Stops at 12:53 PM"), "{}", day.text(".minis"));
     assert!(day.texts(".tick-text").contains(&"7 AM".to_owned()), "{:?}", day.texts(".tick-text"));
     for (typed, shown) in
         [("1300", "13:00"), ("1:00+PM", "13:00"), ("7+am", "07:00"), ("6:05", "06:05")]

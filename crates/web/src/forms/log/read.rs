@@ -550,7 +550,7 @@ mod tests {
             ("24.3 V rested", "24.3 V 4 h"),
             ("24.3 V rested overnight", "24.3 V overnight"),
             ("24.3v 30 min", "24.3 V 30 min"),
-            ("24,3 V", "24.3 V"),
+            ("24,3 V", "24.3 V 4 h"),
             ("140 %", "no"),
             ("half", "no"),
             ("-5", "no"),

@@ -237,7 +237,7 @@ fn says(row: &Row, home: &Home, speaks: Speaks, at: &dyn Fn(Hours) -> String) ->
 }
 
 /// Less out of reach than this is not seen. [charge]
-const SEEN: f64 = 0.02;
+const SEEN: f64 = 0.04;
 
 /// How it is with what is listened to, in a word and in words.
 fn state(seen: &Seen) -> (&'static str, String) {
