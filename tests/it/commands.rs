@@ -27,7 +27,10 @@ fn a_plan_in_gives_a_result_out_in_three_forms() {
     assert!(text.contains("licensed practice come first"));
     let working = run(&["evaluate", "-", "--working"], PLAN);
     let working = String::from_utf8(working.stdout).unwrap();
-    assert!(working.contains("s0 - Ah drawn") && working.contains("\"origin\": \"label\""));
+    assert!(
+        working.contains("start - Ah drawn / rated Ah")
+            && working.contains("\"origin\": \"label\"")
+    );
 }
 
 #[test]

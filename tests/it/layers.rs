@@ -17,7 +17,10 @@ const CORE: &[(&str, &[&str])] = &[
     ("propulsion", &["units", "source", "numeric", "rig", "day"]),
     ("pack", &["units", "source", "keyed", "allowed", "rig", "propulsion", "shelf"]),
     ("refill", &["units", "source", "numeric", "chemistry", "rig", "day", "shelf", "pack"]),
-    ("drawdown", &["units", "source", "numeric", "chemistry", "rig", "day", "shelf", "pack"]),
+    (
+        "drawdown",
+        &["units", "keyed", "source", "numeric", "chemistry", "rig", "day", "shelf", "pack"],
+    ),
     ("wiring", &["units", "keyed", "numeric", "rig", "shelf", "pack", "refill", "drawdown"]),
     ("life", &["units", "source", "keyed", "numeric", "shelf", "pack", "drawdown"]),
     ("money", &["units", "numeric", "shelf", "pack", "life"]),

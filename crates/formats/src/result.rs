@@ -3,13 +3,13 @@
 //! Figures that were not computed are `null`, never invented. Every number is finite.
 
 use lake_hour_core::decide::get_home::{Change, get_home};
-use lake_hour_core::log::told_capacity;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::units::convert::M_PER_MILE;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::System;
 use lake_hour_core::units::{Hours, Metres};
+use lake_hour_core::verdict::told_capacity;
 use lake_hour_core::verdict::{self, Drawn, Evaluation, Outcome};
 use schemars::JsonSchema;
 use serde::Serialize;

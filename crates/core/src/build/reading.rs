@@ -179,7 +179,7 @@ impl Job<'_> {
     /// What the planned day takes on a good day and on a bad one. [Ah]
     pub fn day_takes(&self) -> Option<(AmpHours, AmpHours)> {
         let drawn = self.evaluation().drawn.as_ref()?;
-        let whole = crate::log::told_capacity(self.pack)?;
+        let whole = crate::verdict::told_capacity(self.pack)?;
         let taken = |left: f64| whole * (drawn.starts_at - left);
         let (low, high) = (taken(drawn.band.high), taken(drawn.band.low));
         (low > AmpHours::ZERO).then_some((low, high))

@@ -577,7 +577,7 @@ impl UnitLaw {
 }
 
 /// Share of the capacity from which on an open-circuit curve may wind about its chord within a stretch.
-pub(super) const LONG_WAY: f64 = 0.08;
+pub(super) const LONG_WAY: f64 = 0.03;
 
 /// Whether a voltage at the quarters of a time winds so much that Simpson's rule over all of it is off by more than some
 /// hundredths of a percent: it differs by 0.03 % from the same rule over both halves. [V]

@@ -515,7 +515,7 @@ impl Trip {
     /// What it has taught of a lead pack's units: of one that began full, or became it, and gave a fifth of its charge by a monitor.
     pub fn teaches(&self) -> Option<Taught> {
         let (drawn, _) = self.live.drawn();
-        let rated = crate::log::told_capacity(&self.pack)?;
+        let rated = crate::verdict::told_capacity(&self.pack)?;
         let enough = self.full && self.setup.sensed && drawn > rated * TEACHES;
         let taught = self.live.teaches(self.pack.health.capacity_share);
         taught.filter(|t| enough && t.is_sound())

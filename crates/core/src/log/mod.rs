@@ -15,12 +15,12 @@ mod taught;
 mod thinned;
 mod went;
 
+pub use crate::verdict::told_capacity;
 pub use bench::{CapacityFound, CapacityTest, LoadFound, LoadTest, LoadVerdict, NotFound, TestEnd};
 pub use charge::{Known, LeftNow};
 pub use chore::{BALANCE_DAYS, Chore};
 pub use outing::{
-    Charge, HOT, Outing, Reading, Unclear, Used, as_driven_with, parts, told_capacity, unlearned,
-    years,
+    Charge, HOT, Outing, Reading, Unclear, Used, as_driven_with, parts, unlearned, years,
 };
 pub use owned::{MOST_UNITS, Next, Owned, OwnedUnit, Warranty};
 pub use season::{Season, Spent};

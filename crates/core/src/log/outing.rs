@@ -8,7 +8,7 @@ use crate::pack::{Health, Pack};
 use crate::plan::Plan;
 use crate::propulsion::{self, Implied};
 use crate::units::{AmpHours, Amps, Hours, Metres, MetresPerSecond, Volts};
-use crate::verdict::{Evaluation, Judge, devices_draw};
+use crate::verdict::{Evaluation, Judge, devices_draw, told_capacity};
 use jiff::civil::Date;
 
 /// A charge, as its owner knows it.
@@ -118,12 +118,6 @@ impl Charge {
         };
         if (0.0..=1.0).contains(&share) { Ok((share, meter)) } else { Err(Unclear::NoCharge) }
     }
-}
-
-/// What a pack holds as its owner told it: its label's, times what wear has left of it. What a log teaches of a capacity is over
-/// this. [Ah]
-pub fn told_capacity(pack: &Pack) -> Option<AmpHours> {
-    Some(crate::verdict::rated(pack)? * pack.health.capacity_share)
 }
 
 /// A pack as its owner told it: without what a log taught of its capacity.

@@ -134,6 +134,12 @@ pub fn rated(pack: &Pack) -> Option<AmpHours> {
     Some(AmpHours::of(fit.law.rated() * f64::from(pack.parallel)))
 }
 
+/// What a pack holds as its owner told it: its label's, times what wear has left of it. What a log teaches of a capacity is over
+/// this. [Ah]
+pub fn told_capacity(pack: &Pack) -> Option<AmpHours> {
+    Some(rated(pack)? * pack.health.capacity_share)
+}
+
 impl Evaluation {
     /// What the label alone tells of a pack that is set aside for these reasons.
     pub fn set_aside(pack: &Pack, reasons: Vec<limits::SetAside>, terms: &Terms) -> Self {

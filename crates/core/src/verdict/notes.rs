@@ -357,7 +357,7 @@ pub(super) fn notes(
         notes.push(Note::OutOfReach { share, left, cold });
     }
     if summary.past_label > 0.002
-        && let Some(rated) = crate::log::told_capacity(pack)
+        && let Some(rated) = crate::verdict::told_capacity(pack)
     {
         notes.push(Note::PastLabel { more: rated * summary.past_label });
     }

@@ -6,6 +6,7 @@
 //! of the same model: the thin one of `lead-trips` is among them, the others are not.
 
 use crate::dice::Dice;
+use lake_hour_core::drawdown::fit;
 use lake_hour_core::live::{Begins, Heard, Live};
 use lake_hour_core::pack::Pack;
 use lake_hour_core::shelf::{Battery, Chemistry, Rating};
@@ -219,4 +220,40 @@ fn what_a_day_has_taught_of_lead_is_kept_for_the_next() {
         "guessed start, 1 and 2 h: new {new:.1} ({held:.2}), taught for a day {kept:.1} ({held_then:.2})"
     );
     assert!(kept < new && kept < 6.0, "{kept} {new}");
+}
+
+/// Volts through the same trips by what three ratings and the kind say, and with the unit's own full volts and fall from two rests;
+/// and the time to 11.7 and 11.5 V at steady rates. A 12 V unit, from full to 80 % used.
+#[test]
+fn leads_volts_are_those_of_another_models_cells() {
+    let mut all = Vec::new();
+    for (name, trip) in trips(include_str!("../data/lead-trips-pybamm-26.10.csv")) {
+        let cell = name.trim_end_matches(" gusty");
+        let law = fit(&known_by(Chemistry::Agm, &label(cell))).unwrap().law;
+        // Two rests of the same model's trip: 10 and 27.5 % used, the first and the second pause.
+        let rests: Vec<Row> =
+            trip.windows(2).filter(|w| w[0].rate < 1e-6 && w[1].rate > 0.0).map(|w| w[0]).collect();
+        let rms = |(shift, tilt): (f64, f64)| {
+            let (mut state, mut squares, mut n) = (law.full(), 0.0, 0.0);
+            for pair in trip.windows(2) {
+                let amps = pair[1].rate * SIZE;
+                state = law.rest_or_draw(state, amps, pair[1].hours - pair[0].hours);
+                if pair[1].used < 0.8 {
+                    let told = law.volts(state, amps) + shift + tilt * pair[1].used;
+                    squares += (told - pair[1].volts).powi(2);
+                    n += 1.0;
+                }
+            }
+            (squares / n).sqrt() * 1000.0
+        };
+        let off = |row: &Row| row.volts - law.volts(law.at(1.0 - row.used), 0.0);
+        let (first, last) = (rests.first().unwrap(), rests.last().unwrap());
+        let tilt = (off(last) - off(first)) / (last.used - first.used);
+        let (by_kind, by_rests) = (rms((0.0, 0.0)), rms((off(first) - tilt * first.used, tilt)));
+        println!("{name}: {by_kind:.0} mV rms by kind, {by_rests:.0} with two rests");
+        assert!(by_kind < 250.0 && by_rests < 100.0, "{name}: {by_kind} {by_rests}");
+        all.push((by_kind, by_rests));
+    }
+    let mean = |of: fn(&(f64, f64)) -> f64| all.iter().map(of).sum::<f64>() / all.len() as f64;
+    println!("lead: {:.0} mV by kind, {:.0} with two rests", mean(|a| a.0), mean(|a| a.1));
 }

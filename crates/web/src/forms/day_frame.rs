@@ -6,11 +6,11 @@ use crate::frame::look::Look;
 use lake_hour_core::allowed;
 use lake_hour_core::day::{Accessory, Charging, Day, HourConditions, SolarHour};
 use lake_hour_core::drawdown::{Rest, charge_by_volts};
-use lake_hour_core::log::told_capacity;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::units::parse;
 use lake_hour_core::units::system::{Measure, System};
 use lake_hour_core::units::{Amps, Celsius, Hours, MetresPerSecond, Volts, Watts};
+use lake_hour_core::verdict::told_capacity;
 
 const DAY: &[Spec] = &[
     Spec::figure("start", "Starts at", "", "7:00, 1300, 1:00 PM").with_signs(),

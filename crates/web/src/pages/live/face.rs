@@ -8,11 +8,11 @@ use jiff::tz::TimeZone;
 use lake_hour_core::live::{
     Begins, End, FarBy, Gear, Home, Leaves, MOST, Now, Row, SURE, Trip, Warning,
 };
-use lake_hour_core::log::told_capacity;
 use lake_hour_core::units::convert::M_PER_MILE;
 use lake_hour_core::units::say::Clock;
 use lake_hour_core::units::system::System;
 use lake_hour_core::units::{AmpHours, Hours, Metres, MetresPerSecond};
+use lake_hour_core::verdict::told_capacity;
 use lake_hour_formats::underway::Source;
 use serde::Serialize;
 
