@@ -245,6 +245,11 @@ pub(super) trait Cells: Copy {
     fn volts(&self, now: &Self::State, amps: f64) -> f64;
     /// How fast the pack's voltage falls with its current. [V/A]
     fn slope(&self, now: &Self::State, amps: f64) -> f64;
+    /// Both at once.
+    #[inline(always)]
+    fn volts_and_slope(&self, now: &Self::State, amps: f64) -> (f64, f64) {
+        (self.volts(now, amps), self.slope(now, amps))
+    }
     /// How far what ends the day is above its end, at a pack voltage known already. [V]
     fn margin(&self, now: &Self::State, amps: f64, volts: f64) -> f64;
     /// The highest current of one string when the pack gives this. [A]
@@ -330,6 +335,11 @@ impl Cells for Alike {
     fn slope(&self, now: &State, amps: f64) -> f64 {
         let per_string = self.per_string;
         self.series * per_string * self.unit.slope(*now, amps * per_string)
+    }
+    #[inline(always)]
+    fn volts_and_slope(&self, now: &State, amps: f64) -> (f64, f64) {
+        let (volts, slope) = self.unit.volts_and_slope(*now, amps * self.per_string);
+        (self.series * volts, self.series * self.per_string * slope)
     }
     #[inline(always)]
     fn margin(&self, _now: &State, _amps: f64, volts: f64) -> f64 {

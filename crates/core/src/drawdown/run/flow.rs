@@ -40,7 +40,7 @@ pub(super) fn settle<C: Cells>(cells: &C, demand: &Demand, now: &C::State, guess
 fn agreed<C: Cells>(cells: &C, demand: &Demand, now: &C::State, mut amps: f64) -> Flow {
     let least = cells.least_volts();
     for _ in 0..MOST_CORRECTIONS {
-        let (volts, slope) = (cells.volts(now, amps), cells.slope(now, amps));
+        let (volts, slope) = cells.volts_and_slope(now, amps);
         let (wanted, per_volt) = demand.amps_and_slope(volts.max(least));
         // Near the most power a battery can give the slopes cancel: small steps there.
         let by = (wanted - amps) / (1.0 - per_volt * slope).max(0.2);

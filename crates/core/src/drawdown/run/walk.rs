@@ -22,13 +22,15 @@ pub(super) struct Fineness {
 }
 
 /// Run times agree with a 0.1 s integration within 0.2 %.
-pub(super) const FINE: Fineness = Fineness { piece: 0.08, steep: 0.01, warmed: 0.5 };
+pub(super) const FINE: Fineness = Fineness { piece: 0.08, steep: 0.01, warmed: 0.25 };
 /// Where a band is wanted and not a moment: within 0.5 %.
 pub(super) const ROUGH: Fineness = Fineness { piece: 0.25, steep: 0.06, warmed: 2.0 };
 /// Shortest step that is halved for it. [h]
 const SHORTEST: f64 = 0.000_4;
 /// Longest piece of a stretch in which a battery that warms itself is taken to be at one temperature. [h]
 const LONGEST_PIECE: f64 = 1.0;
+/// Warmer by less than this it is taken to be as warm as the air makes it: a twentieth of a point of the charge at freezing. [K]
+const NOTHING_WARMER: f64 = 0.1;
 
 /// Progress through a day.
 pub(super) struct Walk<'a, C: Cells, F> {
@@ -130,14 +132,17 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
     fn warming(&mut self, cells: &C, leg: &Leg, warms: Warms) -> bool {
         let mut left = leg.hours.value();
         while left > 0.0 {
-            let now = leg.cold.warmed(self.warmer);
-            let here = cells.at_temperature(now);
-            let flow = settle(&here, &leg.demand, &self.state, leg.demand.amps(self.volts));
-            let rate = cells.string_amps(&self.state, flow.amps) * cells.per_size();
+            let now =
+                if self.warmer < NOTHING_WARMER { leg.cold } else { leg.cold.warmed(self.warmer) };
+            // By the volts it has: what a motor asks hardly follows two degrees.
+            let amps = leg.demand.amps(self.volts);
+            let rate = cells.string_amps(&self.state, amps) * cells.per_size();
             let heats = warms.by * rate * rate;
             let climbs = heats * now.resistance - self.warmer / warms.tau;
-            let piece = left.min(LONGEST_PIECE).min(self.fineness.warmed / climbs.abs().max(1e-9));
-            let middle = leg.cold.warmed((self.warmer + 0.5 * climbs * piece).max(0.0));
+            let longest = if self.warmer < NOTHING_WARMER { left } else { left.min(LONGEST_PIECE) };
+            let piece = longest.min(self.fineness.warmed / climbs.abs().max(1e-9));
+            let warmer = (self.warmer + 0.5 * climbs * piece).max(0.0);
+            let middle = if warmer < NOTHING_WARMER { leg.cold } else { leg.cold.warmed(warmer) };
             if !self
                 .stretch(&cells.at_temperature(middle), &Leg { hours: Hours::of(piece), ..*leg })
             {
