@@ -137,7 +137,7 @@ impl Sim {
         let unit = |share: &f64| match &other {
             None => {
                 let law = law.worn(*share, truth.resistance);
-                Unit::Law(law, law.at(truth.charge))
+                Unit::Law(Box::new(law), law.at(truth.charge))
             }
             Some(curves) => Unit::Curves {
                 curves: std::sync::Arc::clone(curves),

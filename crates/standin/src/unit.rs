@@ -48,7 +48,7 @@ impl Curves {
 #[derive(Debug)]
 pub(crate) enum Unit {
     /// By the program's own law.
-    Law(UnitLaw, State),
+    Law(Box<UnitLaw>, State),
     /// By another model's curves.
     Curves {
         /// What it is like.

@@ -205,7 +205,7 @@ fn resist(cell: &mut CellParameters, battery: &Battery, size: f64) {
         cell.r = crate::chemistry::lead::resists(cell.rates.a);
     } else {
         // Where the label does not tell it carries its own ampere-hours in an hour.
-        let amps = battery.max_continuous.map_or(size, |a| a.value());
+        let amps = battery.max_continuous.map_or(size, crate::units::Amps::value);
         cell.leads = per_cell((BMS_TAKES.0 / amps).min(BMS_TAKES.1));
     }
 }
