@@ -40,7 +40,7 @@ fn plan(pack: Pack, at: f64, stretches: &[(f64, f64)]) -> Plan {
     day.ambient = Some(Celsius::of(at));
     for (n, (hours, amps)) in stretches.iter().enumerate() {
         let duty = if *amps > 0.0 { Duty::Current(Amps::of(*amps)) } else { Duty::Off };
-        day = day.then(&format!("part {n}"), Hours::of(*hours), duty);
+        day = day.then(format!("part {n}"), Hours::of(*hours), duty);
     }
     Plan {
         currency: "USD".to_owned(),
