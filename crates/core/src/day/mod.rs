@@ -241,6 +241,14 @@ impl Day {
         self.hangs_on_weight() || self.stretches.iter().any(|s| s.duty == Duty::HoldPlace)
     }
 
+    /// How long an outing is where that is more than a day, as it follows "outings": "", " of 3 days each".
+    pub fn days_each(&self) -> String {
+        match self.days_without_charging {
+            0 | 1 => String::new(),
+            days => format!(" of {days} days each"),
+        }
+    }
+
     /// Rounds driven: runs of stretches between those with the motor off.
     pub fn rounds(&self) -> usize {
         self.stretches

@@ -312,7 +312,7 @@ fn life(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn) -> Line {
             life.calendar_years.value,
             rules.horizon_years
         ),
-        result: format!("{:.1} years, {:.0} outings", life.years, life.outings),
+        result: format!("{:.1} years, {:.0} outings{}", life.years, life.outings, day.days_each()),
         terms: vec![
             term(
                 &format!("cycles at {} depth", shallow(depth)),
@@ -332,7 +332,12 @@ fn life(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn) -> Line {
                 Origin::Typical,
                 "Zsoldos et al., J. Electrochem. Soc. 171 (2024) 080527, for the order of the windows",
             ),
-            term("outings a year", format!("{:.0}", day.outings_per_year), Origin::SetByYou, ""),
+            term(
+                "outings a year",
+                format!("{:.0}{}", day.outings_per_year, day.days_each()),
+                Origin::SetByYou,
+                "",
+            ),
             term("looked ahead", format!("{:.0} years", rules.horizon_years), Origin::SetByYou, ""),
         ],
     }
@@ -403,7 +408,7 @@ fn cost(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn, say: Say<'_>)
                 term("left at the end", words, Origin::SetByYou, "")
             }),
             Some(term(
-                "delivered in a day",
+                "delivered on an outing",
                 format!("{:.0}", drawn.summary.energy),
                 Origin::Typical,
                 LAW_SOURCE,
@@ -514,7 +519,11 @@ fn years(pack: &Pack, day: &Day, drawn: &Drawn) -> Line {
         figure: "capacity_over_years",
         title: "Capacity left over the years",
         formula: "1 - 0.2 x years / (years to 80 %), cycles or calendar, the nearer",
-        numbers: format!("after 1, 2, 3, 5, 10 years at {:.0} outings", day.outings_per_year),
+        numbers: format!(
+            "after 1, 2, 3, 5, 10 years at {:.0} outings{}",
+            day.outings_per_year,
+            day.days_each()
+        ),
         result: [1.0, 2.0, 3.0, 5.0, 10.0].map(|y| format!("{:.0}", at(y))).join(", ") + " %",
         terms: vec![term(
             "worn out at",

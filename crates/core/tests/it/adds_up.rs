@@ -190,6 +190,7 @@ fn outings_of_several_days_are_cycles_of_all_their_days() {
     three.day.days_without_charging = 3;
     let all = three.judge().unwrap().in_full(&three.packs[0]).drawn.unwrap();
     let deep = |d: &lake_hour_core::verdict::Drawn| d.between.1 - d.between.0;
+    assert_eq!(three.day.days_each(), " of 3 days each");
     assert!((deep(&all) / deep(&one) - 3.0).abs() < 1e-6, "{} {}", deep(&all), deep(&one));
     assert!((one.life.outings / one.life.years - 40.0).abs() < 1e-6);
     assert!((all.life.outings / all.life.years - 40.0).abs() < 1e-6);

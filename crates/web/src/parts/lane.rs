@@ -316,8 +316,10 @@ fn figures(about: &About<'_>, evaluation: &Evaluation) -> Vec<Figure> {
             value: money(cost.map(|c| c.per_cycle)),
             more: drawn.map_or_else(String::new, |d| {
                 format!(
-                    "cost per cycle, one outing at this depth: {:.0} outings in {:.1} years",
-                    d.life.outings, d.life.years
+                    "cost per cycle, one outing at this depth: {:.0} outings{} in {:.1} years",
+                    d.life.outings,
+                    about.plan.day.days_each(),
+                    d.life.years
                 )
             }),
         },

@@ -380,7 +380,8 @@ fn summary(plan: &Plan, asks: &Asks, units: System, lanes: &[Lane]) -> String {
     if devices > 0.0 {
         parts.push(format!("devices {} W", figures::amount(devices)));
     }
-    parts.push(format!("{} outings a year", figures::amount(plan.day.outings_per_year)));
+    let (outings, each) = (figures::amount(plan.day.outings_per_year), plan.day.days_each());
+    parts.push(format!("{outings} outings{each} a year"));
     parts.join(" · ")
 }
 
