@@ -77,8 +77,8 @@ const ALIKE: f64 = 0.1 / 12.8;
 pub const MOST_MOVED: f64 = 25.4;
 /// The same force. [N]
 pub const PULLED_WITH: f64 = 400.0;
-/// Charge with which sound units come from a shop, at least: lead below this has stood too long (12.4 V of six cells, below
-/// which handbooks recharge it); lithium is shipped near a third. Common practice, no source.
+/// Charge with which sound units come from a shop, at least: lead below this has stood too long (12.2 to 12.3 V of six
+/// cells; handbooks recharge it below 12.4); lithium is shipped near a third. Common practice, no source.
 const COMES_WITH: (f64, f64) = (0.6, 0.2);
 /// The lowest charge at which a set is joined: tables of lead's rest volts differ by as much as half of it is worth.
 const JOINED_WITH: (f64, f64) = (0.1, 0.1);
