@@ -173,7 +173,7 @@ fn shelf() {
     });
     let (packs, home) = judged;
     println!(
-        "a shelf of 1,000 models: {packs} packs, {} stretches judged in {:.0} ms (goal 150), {home} get home",
+        "a shelf of 1,000 models: {packs} packs, {} stretches judged in {:.0} ms (goal 100), {home} get home",
         packs * day.stretches.len(),
         time * 1e3
     );
