@@ -313,7 +313,7 @@ fn main() {
     println!("one exp and one asinh: {yard:.1} ns");
     let (many, few) = (packs(10_000), packs(1_000));
     let stretches = 40;
-    for (name, motor, goal) in [("steady currents", false, 1.6), ("motor law", true, 8.1)] {
+    for (name, motor, goal) in [("steady currents", false, 1.3), ("motor law", true, 5.5)] {
         let legs = day(stretches, motor);
         let time = best_of(7, || {
             black_box(all(&many, &legs));
