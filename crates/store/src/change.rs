@@ -385,8 +385,9 @@ fn teach(t: &Transaction<'_>, rig: RigId, entry: &Logged) -> Result<(), StoreErr
     };
     for item in Item::all(t, List::Packs, rig.0)? {
         let Ok((mut pack, number)) = plan::read_pack(&item.body) else { continue };
-        let older = pack.taught.and_then(|t| t.on) < driven.taught.and_then(|t| t.on);
-        if pack.is_built_like(driven) && older {
+        // A second trip of a day knows more than the first.
+        let no_newer = pack.taught.and_then(|t| t.on) <= driven.taught.and_then(|t| t.on);
+        if pack.is_built_like(driven) && no_newer {
             pack.taught = driven.taught;
             edit(t, List::Packs, rig, item.id, plan::write_pack(&pack, number))?;
         }
