@@ -35,7 +35,7 @@ fn the_truth_is_written_line_by_line_and_the_same_for_a_seed() {
         let plays = ["--speed", "600", "--seed", "11", "--listen", "127.0.0.1:0", "--truth", truth];
         let stand_in = Server::stand_in(&plays);
         let address = stand_in.line.trim_start_matches("ws://").split('/').next().unwrap();
-        let form = format!("source=signalk&address={address}&back=straight");
+        let form = format!("source=signalk&address={address}&start=100&back=straight");
         app.post("/rigs/1/live/begin", &form);
         let until = Instant::now() + Duration::from_secs(20);
         let mut text = String::new();

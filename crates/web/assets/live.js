@@ -57,8 +57,8 @@
     });
     warn(face.warnings);
     // Something is asked that the page does not show yet: it is fetched, unless somebody types.
-    const shown = [...document.querySelectorAll(".live-which select")];
-    const busy = shown.some((s) => s.value !== "") || $("#panel-read") || $(".live-more[open]");
+    const shown = [...document.querySelectorAll(".live-which select, .live-ask")];
+    const busy = shown.some((s) => s.value) || $("#panel-read") || $(".live-more[open]");
     if (face.asks !== shown.length && asked !== face.asks && !busy) {
       asked = face.asks;
       window.htmx.ajax("GET", location.pathname + location.search, { source: "#page", target: "#page", swap: "outerMorph" });

@@ -42,7 +42,10 @@ async fn main() {
         HOST.parse().unwrap(),
     );
     let listener = TcpListener::bind("127.0.0.1:0").await.unwrap();
-    let form = format!("source=signalk&address={}&back=straight", listener.local_addr().unwrap());
+    let form = format!(
+        "source=signalk&address={}&start=100&back=straight",
+        listener.local_addr().unwrap()
+    );
     let begun = Instant::now();
     tokio::spawn(tells(listener, begun));
     let begin = Request::post("/rigs/1/live/begin")

@@ -106,6 +106,7 @@ fn through_a_lost_source_and_a_killed_server_it_goes_on() {
         b.with_the_short_day(&app).await;
         b.choose("#begin-source", "signalk").await;
         b.fill("#begin-address", source.as_str()).await;
+        b.fill("#begin-start", "100").await;
         b.click("#live-begin").await;
         // It tells of the pack and of each unit: asked once, kept for the next trip.
         let asked = "document.querySelectorAll('.live-which p').length === 3";

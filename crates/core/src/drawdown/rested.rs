@@ -67,6 +67,11 @@ fn of_kind(chemistry: Chemistry, taught: Option<&Taught>) -> Option<([f64; 2], [
     Some(([e0 + off[0], a * off[1].exp()], spread))
 }
 
+/// The same of the units of a pack, as far as trips have taught it.
+pub(crate) fn of_pack(pack: &Pack) -> Option<([f64; 2], [f64; 2])> {
+    of_kind(pack.battery.chemistry, pack.taught.as_ref())
+}
+
 /// Between which charges a reading can lie: a unit may hold a little more than its label, or stand a little above full.
 const GRID: (f64, f64) = (-0.20, 1.02);
 /// Steps between them.
@@ -76,7 +81,7 @@ const STEPS: usize = 244;
 /// `variance = (read² + E0's² + (D ln-fall's u)²) / D²`; `None` of lithium.
 pub fn charge_by_volts(pack: &Pack, volts: Volts, rest: Rest) -> Option<ByVolts> {
     let cells = f64::from(pack.battery.cells() * pack.series);
-    let ([e0, fall], [sd_e0, sd_fall]) = of_kind(pack.battery.chemistry, pack.taught.as_ref())?;
+    let ([e0, fall], [sd_e0, sd_fall]) = of_pack(pack)?;
     let (above, read) = rest.stands_off();
     let cell = volts.value() / cells - above / 6.0;
     let variance = |u: f64| {

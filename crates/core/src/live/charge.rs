@@ -4,6 +4,7 @@ use super::guesses::{
     BIAS, CAPACITY, COUNT, FALL, FULL_VOLTS, GAP, Guess, REACH, RESISTANCE, SHARE, ZERO, chosen,
     effective, moments, spread,
 };
+use super::joined::Density;
 use crate::drawdown::temperature::cold;
 use crate::drawdown::{Cold, State, UnitLaw, fit};
 use crate::numeric::halved;
@@ -18,6 +19,15 @@ pub enum Begins {
     Full,
     /// A charge, 0 to 1, as somebody guesses.
     About(f64),
+    /// What a log makes likely by now.
+    Logged {
+        /// Likely, 0 to 1.
+        charge: f64,
+        /// One standard deviation.
+        unsure: f64,
+    },
+    /// Nobody said: full as often as not, else anything.
+    NotSaid,
 }
 
 /// What a monitor tells at a moment.
@@ -46,6 +56,8 @@ const GUESSED: f64 = 0.10;
 const HOLDS: (f64, f64) = (0.06, 0.08);
 const ADDS: (f64, f64) = (0.05, 0.000_5);
 const IN_GAPS: f64 = 0.4;
+/// The same of what flows by a plan that nobody listens to. Estimate.
+const BY_PLAN: f64 = 0.15;
 const RESISTS: f64 = 0.3;
 const VOLTS: f64 = 0.006;
 /// What one rating leaves open of lead's reach, and two or more: mean and standard deviation of its logarithm. Simulated cells lose
@@ -83,8 +95,6 @@ const FEW: (f64, f64) = (60.0, 70.0);
 const DRAWN: f64 = 0.97;
 /// Halvings of a time that is looked for: of a day to a tenth of a second.
 const HALVINGS: usize = 20;
-/// A meter's percent is off by so much. [charge] Estimate.
-const METER: f64 = 0.07;
 /// Nothing is told more closely than this. [charge]
 const CLOSEST: f64 = 0.02;
 
@@ -164,6 +174,9 @@ impl Live {
                 let share = match begins {
                     Begins::Full => 1.0 - FULL * z[SHARE].abs(),
                     Begins::About(share) => share + GUESSED * z[SHARE],
+                    Begins::Logged { charge, unsure } => charge + unsure * z[SHARE],
+                    // In the order of their draws; see below.
+                    Begins::NotSaid => 0.5 + 0.1 * z[SHARE],
                 };
                 // Packs age: they hold less rather than more.
                 let below = if z[CAPACITY] < 0.0 { 1.5 } else { 1.0 };
@@ -184,7 +197,7 @@ impl Live {
         }
         let laws: Arc<[UnitLaw]> = guesses.iter().map(|g| guessed(&law, g, cold)).collect();
         let states = laws.iter().zip(&guesses).map(|(law, g)| law.at(g[SHARE])).collect();
-        Some(Self {
+        let mut live = Self {
             law: law.at_temperature(cold),
             laws,
             cold,
@@ -203,7 +216,56 @@ impl Live {
             drawn: (0.0, 0.0),
             since_full: if begins == Begins::Full { 0.0 } else { f64::INFINITY },
             since: Since::default(),
-        })
+        };
+        if begins == Begins::NotSaid {
+            live.stand(&Density::not_said());
+        }
+        Some(live)
+    }
+
+    /// The same where nobody listens: what flows is the plan's, or what was typed.
+    pub fn by_plan(mut self) -> Self {
+        self.guesses.iter_mut().for_each(|guess| guess[GAP] *= BY_PLAN / IN_GAPS);
+        self
+    }
+
+    /// How likely each charge is by now.
+    pub(super) fn density(&self) -> Density {
+        let each = self.laws.iter().zip(&self.states).zip(&self.weights);
+        let each: Vec<(f64, f64)> = each
+            .map(|((law, state), weight)| (law.charge_share(*state).clamp(0.0, 1.0), *weight))
+            .collect();
+        Density::of_guesses(&each)
+    }
+
+    /// All guesses at charges of which each is as likely, in the order they stand in.
+    pub(super) fn stand(&mut self, density: &Density) {
+        let share = |n: &usize| self.laws[*n].charge_share(self.states[*n]);
+        let mut order: Vec<usize> = (0..COUNT).collect();
+        order.sort_by(|a, b| share(a).total_cmp(&share(b)));
+        for (rank, n) in order.into_iter().enumerate() {
+            let share = density.below((rank as f64 + 0.5) / COUNT as f64);
+            self.states[n] = State { recent: self.states[n].recent, ..self.laws[n].at(share) };
+        }
+        self.weights = vec![1.0 / COUNT as f64; COUNT];
+    }
+
+    /// The law of one unit as it is believed before its volts are read, in the cold of the start.
+    pub(super) fn believed(&self, taught: Option<&Taught>) -> UnitLaw {
+        match taught.filter(|_| self.lead) {
+            Some(taught) => self.law_as_rated().taught(taught).at_temperature(self.cold),
+            None => self.law,
+        }
+    }
+
+    /// Ampere-hours of the pack by its label and what is known of its health. [Ah]
+    pub(super) fn rated(&self) -> f64 {
+        self.law.rated() * self.parallel
+    }
+
+    /// Whether lead stands on the surface charge of its charger, so that its volts say nothing.
+    pub(super) fn is_on_surface(&self) -> bool {
+        self.lead && self.since_full < SURFACE * self.rated()
     }
 
     /// So much later this was heard; nothing where it was silent. A clock that went back, or stood for long, counts nothing.
@@ -293,18 +355,6 @@ impl Live {
         self.lead.then(|| Taught { mean, covariance, on: None }.of_label(capacity_share))
     }
 
-    /// Volts and amps that somebody read off at a moment.
-    pub fn read(&mut self, volts: Volts, current: Amps) {
-        self.weigh(volts.value(), current.value());
-    }
-
-    /// A charge that somebody read off a meter, 0 to 1: one in five is poor.
-    pub fn told(&mut self, charge: f64) {
-        let each = self.laws.iter().zip(&self.states);
-        let z: Vec<f64> = each.map(|(law, s)| (law.charge_share(*s) - charge) / METER).collect();
-        self.believe(z.into_iter());
-    }
-
     /// Its charger has held its volts until it took no more: it is full, and every count begins anew.
     pub fn is_full(&mut self) {
         self.stage += 1;
@@ -328,7 +378,7 @@ impl Live {
     fn weigh(&mut self, volts: f64, amps: f64) {
         let per_cell = volts / self.series / self.cells;
         if self.lead {
-            if self.since_full >= SURFACE * self.law.rated() * self.parallel {
+            if !self.is_on_surface() {
                 self.weigh_lead(per_cell, amps);
             }
             return;
@@ -358,12 +408,8 @@ impl Live {
             let (law, state) = (&self.laws[n], self.states[n]);
             let unit = self.unit(amps) - self.guesses[n][ZERO];
             let told = law.volts(state, unit);
-            let expected = if told.is_finite() {
-                told / self.cells
-            } else {
-                // Empty, and still it gives: the emptier the lower.
-                EMPTY.0 + EMPTY.1 * law.head(state, unit).min(0.0)
-            };
+            let expected =
+                if told.is_finite() { told / self.cells } else { empty_cell(law, state, unit) };
             self.misses[n] *= kept;
             let off = per_cell - expected - self.misses[n];
             self.misses[n] += gain * off.clamp(-WILD * sd, WILD * sd);
@@ -471,7 +517,7 @@ impl Live {
     }
 
     /// A current of the pack as one unit feels it. [A]
-    fn unit(&self, amps: f64) -> f64 {
+    pub(super) fn unit(&self, amps: f64) -> f64 {
         amps / self.parallel
     }
 
@@ -503,6 +549,11 @@ impl Live {
         };
         (mean, [at(0.1), at(0.9)])
     }
+}
+
+/// Volts of a lead cell that is empty by a law, and still gives: the emptier the lower. [V]
+pub(super) fn empty_cell(law: &UnitLaw, now: State, unit: f64) -> f64 {
+    EMPTY.0 + EMPTY.1 * law.head(now, unit).min(0.0)
 }
 
 /// The law of one guess, over what is believed of a unit at 25 °C.

@@ -7,8 +7,10 @@
 //! mean when they are chosen anew (J. Liu, M. West in *Sequential Monte Carlo Methods in Practice*, Springer 2001, 197).
 
 mod charge;
+mod doubt;
 mod guesses;
 mod home;
+mod joined;
 mod now;
 mod pace;
 mod place;
@@ -17,7 +19,9 @@ mod watch;
 mod ways;
 
 pub use charge::{Begins, Heard, Left, Live};
+pub use doubt::{KnownBy, Question};
 pub use home::Way;
+pub use joined::{Clue, Gauge};
 pub use now::{End, Home, Leaves, MOST, Now, Row, SURE};
 pub use pace::Pace;
 pub use place::{EARTH, Graded, MOST_POINTS, Path, Place, Track};

@@ -135,7 +135,7 @@ impl Trip {
         let taken = home.as_ref().and_then(|home| home.rows.get(home.take?));
         let reserve = self.reserve(taken.map_or(draw, |row| row.current));
         let out_of_reach = self.live.unreachable(draw).max(0.0);
-        Now { left: self.live.left(), draw, lasts, reach, floor, reserve, out_of_reach, home }
+        Now { left: self.left(), draw, lasts, reach, floor, reserve, out_of_reach, home }
     }
 
     /// Charge of the reserve on a way home at a current: what can be drawn of it then.
@@ -277,7 +277,9 @@ impl Trip {
         let at = self.at().value() * 3600.0;
         let sums = self.alarms(now);
         for (warning, is) in sums {
-            self.watch.look(warning, is, at);
+            // What was typed comes once, and is not waited for to hold.
+            let grave = matches!(warning, Warning::ShutOff | Warning::SwitchNear | Warning::Knee);
+            self.watch.look(warning, is, at, grave && !self.setup.sensed);
         }
     }
 

@@ -1,5 +1,7 @@
 //! One trip under way: what is heard of it, second by second or by hand, and where it is.
 
+use super::doubt::{Doubt, KnownBy};
+use super::joined::{Clue, Gauge};
 use super::pace::Pace;
 use super::place::{Path, Place, Track};
 use super::ways::{Gear, Ways};
@@ -76,6 +78,8 @@ pub struct ByHand {
     pub current: Option<Amps>,
     /// The meter's charge, 0 to 1.
     pub meter: Option<f64>,
+    /// What kind of meter it is; as said before where it is not said.
+    pub gauge: Option<Gauge>,
     /// How far it is home. [m]
     pub far: Option<Metres>,
 }
@@ -112,6 +116,8 @@ const EXPECTED_FIRST: f64 = 3200.0;
 /// Units are apart when one is lower than the middle of them by this share. Common practice, no source: 0.3 V of 12.
 const APART: f64 = 0.025;
 
+/// A monitor's own percent is held against the count so often. [h]
+const EVERY: f64 = 1.0 / 60.0;
 /// Less drawn than this share of its ampere-hours teaches nothing. Estimate.
 const TEACHES: f64 = 0.2;
 
@@ -152,6 +158,13 @@ pub struct Trip {
     took: (f64, f64),
     /// Which unit falls behind, by its place, and by how much. [V]
     pub(super) behind: Option<(usize, f64)>,
+    /// Two figures that clash, and those of which somebody said that they are wrong.
+    pub(super) doubt: Option<Doubt>,
+    pub(super) disbelieved: Vec<Clue>,
+    pub(super) known_by: KnownBy,
+    pub(super) gauge: Option<Gauge>,
+    /// When its monitor's own percent was held against the count last. [h]
+    percent_at: f64,
 }
 
 #[derive(Debug, Clone, Copy, Default)]
@@ -176,7 +189,13 @@ impl Trip {
         {
             return Err(NoTrip::NoCharge);
         }
+        if let Begins::Logged { charge, unsure } = setup.begins
+            && !((0.0..=1.0).contains(&charge) && (0.0..=1.0).contains(&unsure))
+        {
+            return Err(NoTrip::NoCharge);
+        }
         let live = Live::of(&pack, setup.begins, setup.warm).ok_or(NoTrip::NoPack)?;
+        let live = if setup.sensed { live } else { live.by_plan() };
         let ways = Ways::of(&setup.plan);
         let pace = Pace::expecting(ways.push());
         let launch = setup.launch;
@@ -207,6 +226,11 @@ impl Trip {
             lately: VecDeque::new(),
             took: (0.0, 0.0),
             behind: None,
+            doubt: None,
+            disbelieved: Vec::new(),
+            known_by: setup.begins.into(),
+            gauge: None,
+            percent_at: 0.0,
             setup,
         })
     }
@@ -234,6 +258,12 @@ impl Trip {
         }
         self.remember(told);
         self.fills(later, told.pack);
+        if let Some(percent) = told.meter
+            && self.at - self.percent_at >= EVERY
+        {
+            self.percent_at = self.at;
+            self.doubts_monitor(percent);
+        }
         self.goes(hours, told, stretch);
         self.stray(told);
     }
@@ -271,6 +301,7 @@ impl Trip {
         if self.full_for >= FULL_AFTER {
             self.full_for = 0.0;
             self.live.is_full();
+            (self.doubt, self.known_by) = (None, KnownBy::Full);
             (self.counted_from, self.silent, self.full) = (self.at, 0.0, true);
         }
     }
@@ -374,10 +405,7 @@ impl Trip {
 
     /// What somebody reads off now.
     pub fn read(&mut self, hand: &ByHand) {
-        if let Some(meter) = hand.meter {
-            self.live.told(meter.clamp(0.0, 1.0));
-            self.last.meter = Some(meter);
-        }
+        self.last.meter = hand.meter.or(self.last.meter);
         if let Some(amps) = hand.current {
             self.by_hand = Some((amps, self.ways.stretch_at(self.at, self.turned)));
             self.last.pack.current = Some(amps);
@@ -385,8 +413,8 @@ impl Trip {
         }
         if let Some(volts) = hand.volts {
             self.last.pack.volts = Some(volts);
-            self.live.read(volts, hand.current.unwrap_or_else(|| self.live.draws()));
         }
+        self.joins(hand);
         if let Some(far) = hand.far {
             (self.far, self.far_by) = (far.value(), FarBy::Hand);
             self.farthest = self.farthest.max(self.far);
@@ -505,11 +533,6 @@ impl Trip {
     /// How far it went in all by its positions. [m]
     pub const fn gone(&self) -> Metres {
         self.track.gone()
-    }
-
-    /// What is left by its count.
-    pub fn left(&self) -> super::Left {
-        self.live.left()
     }
 
     /// What it has taught of a lead pack's units: of one that began full, or became it, and gave a fifth of its charge by a monitor.

@@ -95,9 +95,11 @@ pub struct Watch {
 const MOST: usize = 500;
 
 impl Watch {
-    /// How it is with a warning at a time since the trip began. [s]
-    pub fn look(&mut self, warning: Warning, is: Is, at: f64) {
+    /// How it is with a warning at a time since the trip began. [s] What was `typed` comes once: neither it nor
+    /// what is typed after it is waited for to hold.
+    pub fn look(&mut self, warning: Warning, is: Is, at: f64, typed: bool) {
         let (hold, clear, again) = warning.patience();
+        let (hold, clear) = if typed { (0.0, 0.0) } else { (hold, clear) };
         let n = Warning::ALL.iter().position(|w| *w == warning);
         let Some(latch) = n.and_then(|n| self.latches.get_mut(n)) else { return };
         let turns = match is {
@@ -147,7 +149,7 @@ mod tests {
         for s in 0..3600 {
             let at = f64::from(s);
             let chance = if s % 360 < 120 { 0.89 } else { 0.96 };
-            watch.look(Warning::Turn, Is::below(chance, 0.90, 0.95), at);
+            watch.look(Warning::Turn, Is::below(chance, 0.90, 0.95), at, false);
             said = watch.said().len();
             stood += usize::from(watch.standing().count() == 1);
         }
@@ -157,14 +159,14 @@ mod tests {
         let mut watch = Watch::default();
         for s in 0..600 {
             let chance = if s % 60 < 50 { 0.5 } else { 0.97 };
-            watch.look(Warning::Turn, Is::below(chance, 0.90, 0.95), f64::from(s));
+            watch.look(Warning::Turn, Is::below(chance, 0.90, 0.95), f64::from(s), false);
         }
         assert_eq!(watch.standing().count(), 0);
         for s in 600..700 {
-            watch.look(Warning::Turn, Is::So, f64::from(s));
+            watch.look(Warning::Turn, Is::So, f64::from(s), false);
         }
         for s in 700..2000 {
-            watch.look(Warning::Turn, Is::below(0.93, 0.90, 0.95), f64::from(s));
+            watch.look(Warning::Turn, Is::below(0.93, 0.90, 0.95), f64::from(s), false);
         }
         assert_eq!(watch.standing().collect::<Vec<_>>(), [Warning::Turn]);
     }

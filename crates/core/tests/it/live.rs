@@ -31,7 +31,10 @@ fn day(chemistry: Chemistry, seed: u64, begins: Begins) -> Vec<(f64, Left)> {
     let (zero, bias) = (0.05 * dice.normal(), 0.008 * dice.normal());
     let full = match begins {
         Begins::Full => 1.0 - 0.02 * dice.normal().abs(),
-        Begins::About(share) => (share + 0.10 * dice.normal()).clamp(0.3, 1.0),
+        Begins::NotSaid => 0.7,
+        Begins::Logged { charge: share, .. } | Begins::About(share) => {
+            (share + 0.10 * dice.normal()).clamp(0.3, 1.0)
+        }
     };
     let mut state = law.at(full);
     let mut live = Live::of(&pack, begins, ROOM).unwrap();

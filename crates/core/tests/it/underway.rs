@@ -3,8 +3,8 @@
 use lake_hour_core::day::{Day, Duty, Surface};
 use lake_hour_core::house::HouseRules;
 use lake_hour_core::live::{
-    Begins, ByHand, End, FarBy, Gear, Heard, NoTrip, Path, Place, Setup, Told, Trip, Warning,
-    WayBack,
+    Begins, ByHand, Clue, End, FarBy, Gauge, Gear, Heard, KnownBy, NoTrip, Path, Place, Setup,
+    Told, Trip, Warning, WayBack,
 };
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
@@ -253,7 +253,7 @@ proptest! {
         for (seconds, volts, amps, at, speed, what) in events {
             let pack = Heard { volts: volts.map(Volts::of), current: amps.map(Amps::of) };
             match what {
-                0 => trip.read(&ByHand { volts: pack.volts, current: pack.current, meter: Some(seconds / 1e5), far: speed.map(|s| Metres::of(s * 1e4)) }),
+                0 => trip.read(&ByHand { volts: pack.volts, current: pack.current, meter: Some(seconds / 1e5), gauge: None, far: speed.map(|s| Metres::of(s * 1e4)) }),
                 1 => trip.turn(seconds > 0.0),
                 2 => trip.way_back(WayBack::Track),
                 _ => trip.hear(Hours::of(seconds / 3600.0), &Told {
@@ -282,5 +282,113 @@ proptest! {
             }
         }
         prop_assert!(home.turn.is_none_or(|t| (0.0..=24.0).contains(&t.value())));
+    }
+}
+
+fn by_hand(chemistry: Chemistry, begins: Begins) -> Trip {
+    let setup = Setup { begins, ..setup(plan(CraftKind::VHull, chemistry), false) };
+    Trip::begin(setup).unwrap()
+}
+
+fn reads(meter: f64, gauge: Gauge) -> ByHand {
+    ByHand { meter: Some(meter), gauge: Some(gauge), ..ByHand::default() }
+}
+
+/// A start that nobody told is not full, and a band says so; what is read then counts.
+#[test]
+fn a_start_that_nobody_told_is_what_the_log_knows_or_not_said() {
+    let nothing = by_hand(Chemistry::Lfp, Begins::NotSaid);
+    let left = nothing.left();
+    assert!(left.between.0 < 0.25 && left.between.1 > 0.95, "{left:?}");
+    let logged = by_hand(Chemistry::Lfp, Begins::Logged { charge: 0.55, unsure: 0.08 });
+    let left = logged.left();
+    assert!((left.charge - 0.55).abs() < 0.02, "{left:?}");
+    assert!((left.between.1 - left.between.0 - 0.205).abs() < 0.04, "{left:?}");
+    // A meter at 25 % and the volts of such a pack under load agree: that is what it has, and nothing is asked.
+    let mut low = by_hand(Chemistry::Lfp, Begins::NotSaid);
+    low.read(&ByHand {
+        volts: Some(Volts::of(24.8)),
+        current: Some(Amps::of(20.0)),
+        ..reads(0.25, Gauge::Bms)
+    });
+    let left = low.left();
+    assert!(low.question().is_none() && (0.15..=0.30).contains(&left.charge), "{left:?}");
+    assert_eq!(low.known_by(), KnownBy::Read(Clue::Volts));
+}
+
+/// A start called full and a meter at 25 % are not averaged: one question, the lower until it is answered, and each answer counts.
+#[test]
+fn of_two_that_clash_the_lower_counts_until_somebody_says_which_is_right() {
+    let mut trip = by_hand(Chemistry::Lfp, Begins::Full);
+    hear(&mut trip, 600, &Told::default());
+    let counted = trip.left().charge;
+    trip.read(&reads(0.25, Gauge::Unknown));
+    let asked = trip.question().expect("both clash");
+    assert_eq!((asked.lower.0, asked.higher.0), (Clue::Percent, Clue::Count));
+    assert!((asked.lower.1 - 0.25).abs() < 0.01 && (asked.higher.1 - counted).abs() < 0.03);
+    let left = trip.left();
+    assert!((left.charge - 0.25).abs() < 0.03 && left.between.1 > 0.85, "{left:?}");
+    // The way home is driven on the lower one, too.
+    let home = |trip: &Trip| trip.now().home.unwrap().rows[0].arrives;
+    let before = by_hand(Chemistry::Lfp, Begins::Full);
+    let mut far = before.clone();
+    for t in [&mut trip, &mut far] {
+        t.read(&ByHand { far: Some(Metres::of(9000.0)), ..ByHand::default() });
+    }
+    assert!(home(&trip) < 0.1 && home(&far) > 0.9, "{} {}", home(&trip), home(&far));
+
+    let mut meter = trip.clone();
+    meter.answer(Some(Clue::Percent));
+    let left = meter.left();
+    assert!(
+        meter.question().is_none() && (left.charge - 0.25).abs() < 0.03 && left.between.1 < 0.5
+    );
+    let mut count = trip.clone();
+    count.answer(Some(Clue::Count));
+    let left = count.left();
+    assert!(count.question().is_none() && (left.charge - counted).abs() < 0.03, "{left:?}");
+    // A meter that was called wrong is not asked about again.
+    count.read(&reads(0.22, Gauge::Unknown));
+    assert!(count.question().is_none() && (count.left().charge - counted).abs() < 0.03);
+    let mut unsure = trip.clone();
+    unsure.answer(None);
+    assert!(unsure.question().is_some_and(|q| q.unsure));
+    assert!((unsure.left().charge - 0.25).abs() < 0.03 && unsure.left().between.1 > 0.85);
+    // Two meters that always differ are asked about once.
+    hear(&mut unsure, 600, &Told::default());
+    unsure.read(&reads(0.23, Gauge::Unknown));
+    assert!(unsure.question().is_some_and(|q| q.unsure), "{:?}", unsure.question());
+    // What was mistyped is mended by typing it again.
+    let mut typo = trip;
+    typo.read(&reads(0.95, Gauge::Unknown));
+    assert!(typo.question().is_none() && typo.left().charge > 0.85, "{:?}", typo.left());
+}
+
+/// A 12 V pack of lithium at 9.1 V under a quarter of its hour rate is about to shut off: an alarm at once, whatever was said.
+#[test]
+fn a_pack_that_sinks_under_its_load_is_an_alarm_at_once() {
+    let mut plan = plan(CraftKind::VHull, Chemistry::Lfp);
+    plan.rig.motor.system_voltage = Volts::of(12.0);
+    plan.packs[0].series = 1;
+    let mut trip = Trip::begin(setup(plan, false)).unwrap();
+    let sinks =
+        ByHand { volts: Some(Volts::of(9.1)), current: Some(Amps::of(25.0)), ..ByHand::default() };
+    trip.read(&sinks);
+    let now = trip.now();
+    trip.look(&now);
+    assert!(stands(&trip, Warning::SwitchNear), "{:?}", trip.warnings());
+    assert!(now.left.charge < 0.05, "{:?}", now.left);
+    assert_eq!(trip.question().map(|q| q.lower.0), Some(Clue::Volts));
+}
+
+/// A monitor's own percent that clashes with its count is asked about; one that is a little off is not.
+#[test]
+fn a_monitors_own_percent_is_asked_about_where_it_clashes() {
+    for (says, asks) in [(0.93, false), (0.30, true)] {
+        let mut trip = trip(Chemistry::Lfp);
+        hear(&mut trip, 300, &Told { meter: Some(says), ..told(26.4, 10.0) });
+        assert_eq!(trip.question().is_some(), asks, "{says}");
+        let likely = if asks { 0.30 } else { 0.98 };
+        assert!((trip.left().charge - likely).abs() < 0.04, "{says}: {:?}", trip.left());
     }
 }

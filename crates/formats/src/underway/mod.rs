@@ -2,7 +2,7 @@
 
 use crate::fault::{Checker, Faults};
 use crate::plan::{self, PlanDocument};
-use lake_hour_core::live::{Begins, ByHand, Heard, Path, Place, Setup, Told, WayBack};
+use lake_hour_core::live::{Begins, ByHand, Clue, Gauge, Heard, Path, Place, Setup, Told, WayBack};
 use lake_hour_core::units::{Amps, Celsius, Metres, MetresPerSecond, Volts};
 use serde::{Deserialize, Serialize};
 use std::collections::BTreeMap;
@@ -60,6 +60,8 @@ pub struct Begun {
     pub setup: Setup,
     /// Where what is heard comes from.
     pub source: Source,
+    /// The kind of meter that is read by hand, where it was said.
+    pub gauge: Option<Gauge>,
 }
 
 #[derive(Debug, Clone, Serialize, Deserialize)]
@@ -68,9 +70,18 @@ struct Document {
     format: String,
     version: u32,
     plan: PlanDocument,
-    /// Charge at the start, 0 to 1; full where not told.
+    /// Charge at the start, 0 to 1; full where not told and not called so.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     start_charge: Option<f64>,
+    /// One standard deviation of it, where a log knows it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    start_unsure: Option<f64>,
+    /// Nobody said how full it began.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    start_not_said: bool,
+    /// The kind of meter that is read by hand.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    gauge: Option<String>,
     warm_c: f64,
     #[serde(default, skip_serializing_if = "Option::is_none")]
     launch: Option<(f64, f64)>,
@@ -101,9 +112,15 @@ pub fn write(begun: &Begun) -> Result<String, Faults> {
         version: VERSION,
         plan: plan::write(plan),
         start_charge: match begins {
-            Begins::Full => None,
-            Begins::About(share) => Some(*share),
+            Begins::Full | Begins::NotSaid => None,
+            Begins::About(share) | Begins::Logged { charge: share, .. } => Some(*share),
         },
+        start_unsure: match begins {
+            Begins::Logged { unsure, .. } => Some(*unsure),
+            _ => None,
+        },
+        start_not_said: *begins == Begins::NotSaid,
+        gauge: begun.gauge.map(|gauge| gauge.key().to_owned()),
         warm_c: warm.value(),
         launch: launch.map(Place::degrees),
         back: match back {
@@ -135,10 +152,24 @@ pub fn read(text: &str) -> Result<Begun, Faults> {
     }
     let plan = plan::check(&document.plan)?;
     let mut c = Checker::default();
-    let share = document.start_charge.filter(|s| !(0.01..=1.0).contains(s));
-    if share.is_some() {
+    // A log may know a pack to be empty; nobody begins with one that they call so.
+    let least = if document.start_unsure.is_some() { 0.0 } else { 0.01 };
+    if document.start_charge.is_some_and(|s| !(least..=1.0).contains(&s)) {
         c.fault("start_charge", "must be from 0.01 to 1, as in 0.8");
     }
+    if document.start_unsure.is_some_and(|s| !(0.0..=1.0).contains(&s)) {
+        c.fault("start_unsure", "must be from 0 to 1, as in 0.08");
+    }
+    let gauge = document.gauge.as_deref().map(Gauge::from_key);
+    if gauge == Some(None) {
+        c.fault("gauge", format!("must be one of {}", Gauge::keys()));
+    }
+    let begins = match (document.start_charge, document.start_unsure) {
+        _ if document.start_not_said => Begins::NotSaid,
+        (Some(charge), Some(unsure)) => Begins::Logged { charge, unsure },
+        (Some(share), None) => Begins::About(share),
+        (None, _) => Begins::Full,
+    };
     let warm = Celsius::try_new(document.warm_c).ok().filter(|c| c.value().abs() <= 90.0);
     if warm.is_none() {
         c.fault("warm_c", "must be from -90 to 90, as in 20");
@@ -155,13 +186,14 @@ pub fn read(text: &str) -> Result<Begun, Faults> {
     Ok(Begun {
         setup: Setup {
             plan,
-            begins: document.start_charge.map_or(Begins::Full, Begins::About),
+            begins,
             warm: warm.unwrap_or(Celsius::of(20.0)),
             launch: document.launch.and_then(|(lat, lon)| place(lat, lon)),
             back,
             sensed: document.source != Source::Hand,
         },
         source: document.source,
+        gauge: gauge.flatten(),
     })
 }
 
@@ -174,6 +206,8 @@ pub enum Event {
     Typed(ByHand),
     /// It turned for home, or not after all.
     Turned(bool),
+    /// Of two that clash somebody said which is right; nothing where they are not sure.
+    Answered(Option<Clue>),
 }
 
 /// As it stands in a line. Letters are short: there are tens of thousands of them.
@@ -202,7 +236,16 @@ struct Line {
     hand: bool,
     #[serde(default, skip_serializing_if = "Option::is_none")]
     home: Option<bool>,
+    /// The kind of meter.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    g: Option<String>,
+    /// Which of two is right, or `unsure`.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    right: Option<String>,
 }
+
+/// Neither is known to be right.
+const UNSURE: &str = "unsure";
 
 /// One line of what was heard, with its end; when, in seconds since the trip began.
 pub fn line(at: f64, event: &Event) -> String {
@@ -227,10 +270,14 @@ pub fn line(at: f64, event: &Event) -> String {
             a: hand.current.map(Amps::value),
             m: hand.meter,
             far: hand.far.map(Metres::value),
+            g: hand.gauge.map(|gauge| gauge.key().to_owned()),
             hand: true,
             ..line
         },
         Event::Turned(home) => Line { home: Some(*home), ..line },
+        Event::Answered(right) => {
+            Line { right: Some(right.map_or(UNSURE, Clue::key).to_owned()), ..line }
+        }
     };
     // Its figures are finite, and a line of them is always text.
     serde_json::to_string(&line).map(|text| text + "\n").unwrap_or_default()
@@ -244,11 +291,14 @@ pub fn lines(text: &str) -> impl Iterator<Item = (f64, Event)> + '_ {
         let amps = line.a.and_then(|a| Amps::try_new(a).ok());
         let event = if let Some(home) = line.home {
             Event::Turned(home)
+        } else if let Some(right) = &line.right {
+            Event::Answered(Clue::from_key(right))
         } else if line.hand {
             Event::Typed(ByHand {
                 volts: volts(line.v),
                 current: amps,
                 meter: line.m,
+                gauge: line.g.as_deref().and_then(Gauge::from_key),
                 far: line.far.and_then(|f| Metres::try_new(f).ok()),
             })
         } else {

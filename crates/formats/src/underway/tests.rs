@@ -15,6 +15,8 @@ fn what_a_trip_began_with_comes_back_as_it_was() {
         (Begins::Full, WayBack::Straight, Source::Hand),
         (Begins::About(0.7), WayBack::Track, Source::SignalK { address, batteries }),
         (Begins::Full, WayBack::Route(path), Source::StandIn { speed: 60.0, seed: 3 }),
+        (Begins::NotSaid, WayBack::Straight, Source::Hand),
+        (Begins::Logged { charge: 0.55, unsure: 0.08 }, WayBack::Straight, Source::Hand),
     ] {
         let setup = Setup {
             plan: plan_of_demo(),
@@ -24,7 +26,8 @@ fn what_a_trip_began_with_comes_back_as_it_was() {
             back,
             sensed: source != Source::Hand,
         };
-        let begun = Begun { setup, source };
+        let gauge = (begins == Begins::NotSaid).then_some(Gauge::Shunt);
+        let begun = Begun { setup, source, gauge };
         let text = write(&begun).expect("text");
         assert_eq!(read(&text).expect("reads"), begun);
     }
@@ -42,12 +45,15 @@ fn what_is_no_trip_is_refused_in_words() {
             sensed: false,
         },
         source: Source::Hand,
+        gauge: None,
     };
     let text = write(&begun).expect("text");
     for (from, to, says) in [
         ("\"warm_c\":14.0", "\"warm_c\":900", "warm_c"),
         ("\"version\":1,\"plan\"", "\"version\":9,\"plan\"", "format"),
         ("{\"format\"", "{\"start_charge\":7,\"format\"", "start_charge"),
+        ("{\"format\"", "{\"start_unsure\":-1,\"format\"", "start_unsure"),
+        ("{\"format\"", "{\"gauge\":\"a needle\",\"format\"", "gauge"),
     ] {
         let text = text.replacen(from, to, 1);
         let faults = read(&text).expect_err("refused");
@@ -67,17 +73,23 @@ fn what_was_heard_comes_back_line_by_line() {
         place: Some(place),
         units: vec![Volts::of(12.8), Volts::of(12.812)],
     };
-    let hand =
-        ByHand { volts: Some(Volts::of(24.1)), far: Some(Metres::of(900.0)), ..ByHand::default() };
+    let hand = ByHand {
+        volts: Some(Volts::of(24.1)),
+        far: Some(Metres::of(900.0)),
+        gauge: Some(Gauge::Bms),
+        ..ByHand::default()
+    };
     let all = [
         (0.0, Event::Heard(Told::default())),
         (1.25, Event::Heard(told)),
         (90.0, Event::Typed(hand)),
         (91.0, Event::Turned(true)),
+        (92.0, Event::Answered(Some(Clue::Percent))),
+        (93.0, Event::Answered(None)),
     ];
     let text: String = all.iter().map(|(at, event)| line(*at, event)).collect();
     assert_eq!(lines(&text).collect::<Vec<_>>(), all);
     // A line that a crash cut off costs itself alone.
     let broken = format!("{text}{{\"t\":92,\"v\":2\n{}", line(93.0, &Event::Turned(false)));
-    assert_eq!(lines(&broken).count(), 5);
+    assert_eq!(lines(&broken).count(), 7);
 }

@@ -3,7 +3,7 @@
 use super::{Field, Problems, Reader, Shown, Spec, Typed};
 use crate::frame::trips::{Address, table};
 use lake_hour_core::allowed;
-use lake_hour_core::live::{Begins, ByHand, WayBack};
+use lake_hour_core::live::{Begins, ByHand, Gauge, WayBack};
 use lake_hour_core::units::system::{Measure, System};
 use lake_hour_core::units::{Amps, Celsius, Metres, Volts};
 use lake_hour_formats::underway::Source;
@@ -23,15 +23,25 @@ const BEGIN: &[Spec] = &[
         ..Spec::words("address", "Its address")
     },
     Spec { hint: "for a file: its whole path here", ..Spec::words("path", "The file") },
-    Spec::figure("start", "Charge now", "%", "full if blank"),
+    Spec::figure("start", "Charge now", "%", "100 if its charger ended; your log's if blank"),
     Spec::choice("back", "The way home", BACKS),
     Spec::measure("warm", "Battery at", Measure::Temperature, "the day's air if blank"),
 ];
 
+/// Kinds of meters, by the keys of [`Gauge`].
+const GAUGES: &[(&str, &str)] = &[
+    ("", "not said"),
+    ("shunt", "a shunt, set at full"),
+    ("bms", "the battery's BMS"),
+    ("volts", "a voltage gauge"),
+    ("feel", "no meter: my feel"),
+];
+
 const READ: &[Spec] = &[
-    Spec::figure("volts", "Volts", "V", "of the pack, under load"),
-    Spec::figure("amps", "Amps", "A", "drawn now"),
     Spec::figure("meter", "Meter", "%", "if it has one"),
+    Spec::choice("gauge", "The meter is", GAUGES),
+    Spec::figure("volts", "Volts", "V", "of the whole pack"),
+    Spec::figure("amps", "Amps", "A", "drawn now; 0 if it rests"),
     Spec::measure("far", "Home is", Measure::Distance, "if you know"),
 ];
 
@@ -41,6 +51,11 @@ pub(crate) fn begin_fields(form: Shown<'_>) -> Vec<Field> {
 
 pub(crate) fn read_fields(form: Shown<'_>) -> Vec<Field> {
     form.fields("read", READ)
+}
+
+/// A reading's form, with the kind of meter that was named last.
+pub(crate) fn read_typed(gauge: Option<Gauge>) -> Typed {
+    Typed::default().with("gauge", gauge.filter(|g| *g != Gauge::Unknown).map_or("", Gauge::key))
 }
 
 /// A new trip's form, as the last one was begun.
@@ -65,7 +80,8 @@ pub(crate) fn begin_typed(before: Option<(&Source, &WayBack)>) -> Typed {
 #[derive(Debug, Clone, PartialEq)]
 pub(crate) struct Begin {
     pub(crate) source: Source,
-    pub(crate) begins: Begins,
+    /// As it was typed; `None` where it was left blank.
+    pub(crate) begins: Option<Begins>,
     pub(crate) back: WayBack,
     pub(crate) warm: Option<Celsius>,
 }
@@ -91,8 +107,9 @@ pub(crate) fn read_begin(typed: &Typed, units: System) -> Result<Begin, Problems
             r.problem("start", "An empty battery is charged first: type 1 to 100, as in 80.");
             None
         }
-        Some(Some(percent)) if percent < 100.0 => Some(Begins::About(percent / 100.0)),
-        Some(_) => Some(Begins::Full),
+        Some(Some(percent)) if percent < 100.0 => Some(Some(Begins::About(percent / 100.0))),
+        Some(Some(_)) => Some(Some(Begins::Full)),
+        Some(None) => Some(None),
         None => None,
     };
     let back = r.choice("back", |key| match key {
@@ -107,21 +124,50 @@ pub(crate) fn read_begin(typed: &Typed, units: System) -> Result<Begin, Problems
     r.finish(read)
 }
 
-pub(crate) fn read_reading(typed: &Typed, units: System) -> Result<ByHand, Problems> {
+/// Volts over or under this share of a pack's nominal are of another system. Lithium stands no higher than 1.2 of it on its charger,
+/// and lead no higher than 1.3; one that has shut off tells nothing.
+const OTHER_SYSTEM: (f64, f64) = (0.30, 1.35);
+
+/// What was read of a pack of so many volts.
+pub(crate) fn read_reading(
+    typed: &Typed,
+    units: System,
+    nominal: Volts,
+) -> Result<ByHand, Problems> {
     let mut r = Reader::of(typed, units);
     let volts = r.optional("volts", &allowed::VOLTS_UNDER_LOAD);
     let amps = r.optional("amps", &allowed::METERED_CURRENT);
     let meter = r.optional("meter", &allowed::METERED_PERCENT);
+    let gauge = r.choice("gauge", |key| match key {
+        "" => Some(None),
+        key => Gauge::from_key(key).map(Some),
+    });
     let far = r.measure_if("far", Measure::Distance, &allowed::DISTANCE);
+    if let Some(Some(read)) = volts
+        && read > 0.5
+        && !(OTHER_SYSTEM.0..=OTHER_SYSTEM.1).contains(&(read / nominal.value()))
+    {
+        let say = |share: f64| nominal.value() * share;
+        r.problem(
+            "volts",
+            format!(
+                "{read} V is not from this {:.0} V pack, which gives {:.0} to {:.0} V. Read it across the whole pack, or leave it blank.",
+                nominal.value(),
+                say(0.7),
+                say(1.25)
+            ),
+        );
+    }
     let read = (|| {
         Some(ByHand {
             volts: volts?.map(Volts::of),
             current: amps?.map(Amps::of),
             meter: meter?.map(|percent| percent / 100.0),
+            gauge: gauge?,
             far: far?.map(Metres::of),
         })
     })();
-    if read == Some(ByHand::default()) {
+    if read.is_some_and(|read| ByHand { gauge: None, ..read } == ByHand::default()) {
         r.problem("volts", "Type what you read: volts and amps, or a meter's percent.");
     }
     r.finish(read)

@@ -1,6 +1,6 @@
 //! Under way: by hand, from sources that behave and that do not, and what is told each second.
 
-use crate::app::{HOST, TestApp};
+use crate::app::{Answer, HOST, TestApp};
 use axum::body::Body;
 use axum::http::{Request, StatusCode, header};
 use futures_util::{SinkExt, StreamExt};
@@ -47,13 +47,65 @@ impl TestApp {
     }
 }
 
+/// A meter far under a start that was called full is asked about at once, and the lower counts on until it is answered.
+#[tokio::test]
+async fn of_a_meter_and_a_count_that_clash_it_is_asked_which_is_right() {
+    for (right, low, high) in
+        [("percent", 20.0, 30.0), ("count", 90.0, 100.0), ("unsure", 20.0, 30.0)]
+    {
+        let app = TestApp::with_demo().await;
+        app.post("/rigs/1/live/begin", "source=hand&start=100&back=straight").await;
+        let page = app.post("/rigs/1/live/read", "meter=25&gauge=bms&far=2+mi").await;
+        assert_eq!(page.status, StatusCode::SEE_OTHER);
+        let page = app.get("/rigs/1/live").await;
+        let charge = |page: &Answer| page.text("[data-face=charge]").parse::<f64>().unwrap();
+        assert!((20.0..=30.0).contains(&charge(&page)), "{}", charge(&page));
+        let asked = page.text("#live-ask");
+        assert!(asked.contains("25 %") && page.texts("#form-right button").len() == 3, "{asked}");
+        let face = app.face().await;
+        assert_eq!(face["asks"], 1);
+        assert!(face["water"][2].as_f64().unwrap() > 0.95, "{face}");
+        app.post("/rigs/1/live/right", &format!("right={right}")).await;
+        let page = app.get("/rigs/1/live").await;
+        assert!(page.texts("#live-ask").is_empty(), "answered");
+        assert!((low..=high).contains(&charge(&page)), "{right}: {}", charge(&page));
+        assert_eq!(page.text("[data-face=note]").contains("the lower"), right == "unsure");
+        // The kind of meter is asked once.
+        let page = app.get("/rigs/1/live?open=reading").await;
+        assert_eq!(page.attribute("#read-gauge option[selected]", "value").as_deref(), Some("bms"));
+        // And told again after a restart it is the same.
+        assert_eq!(app.face().await["asks"], 0);
+    }
+}
+
+/// A start left blank is not full: nothing is known until something is read.
+#[tokio::test]
+async fn a_start_left_blank_is_what_the_log_knows_or_not_said() {
+    let app = TestApp::with_demo().await;
+    // A pack of the Board that is in no log.
+    let page = app.get("/rigs/1/live").await;
+    let new = page.attribute("#begin-of option[value^=pack-]", "value").expect("one not owned");
+    app.post("/rigs/1/live/begin", &format!("source=hand&start=&back=straight&of={new}")).await;
+    let face = app.face().await;
+    let water = |n: usize| face["water"][n].as_f64().unwrap();
+    assert!(water(1) < 0.3 && water(2) > 0.95, "{face}");
+    assert!(face["sure"].as_str().unwrap().contains("nobody said"), "{face}");
+    // The one in the log: what was left of its last outing, or was charged since.
+    let app = TestApp::with_demo().await;
+    let outing = "date=2026-09-22&of=pack-3&by=meter&end=43+Ah+used&hours=7";
+    app.post("/rigs/1/log/new/log-outing?page=log", outing).await;
+    assert!(app.get("/rigs/1/live").await.text("#begin-blank").contains("your log"));
+    app.post("/rigs/1/live/begin", "source=hand&back=straight").await;
+    let face = app.face().await;
+    assert!(face["sure"].as_str().unwrap().contains("your log"), "{face}");
+}
+
 #[tokio::test]
 async fn by_hand_two_figures_are_enough_and_the_outing_is_in_the_log() {
     let app = TestApp::with_demo().await;
     let page = app.get("/rigs/1/live").await;
-    assert!(
-        page.text("h1").contains("Under way") && page.text("#begin-title").contains("tired AGM")
-    );
+    let packs = page.texts("#begin-of option");
+    assert!(page.text("h1").contains("Under way") && packs[0].contains("tired AGM"), "{packs:?}");
     for (form, field) in [
         ("source=hand&start=0&back=straight", "begin-start"),
         ("source=hand&start=a+lot&back=straight", "begin-start"),
@@ -78,8 +130,17 @@ async fn by_hand_two_figures_are_enough_and_the_outing_is_in_the_log() {
     assert_eq!(page.texts("[data-rows] li").len(), 4);
     let again = app.swap("/rigs/1/live/begin", "source=hand&back=straight").await;
     assert!(again.body.contains("[data-face") || again.body.contains("data-face"), "one at a time");
-    // What the meter says pulls it; nothing, and what cannot be, is refused beside the field.
-    for form in ["", "volts=9999", "meter=130", "volts=x", "far=-3"] {
+    // What the meter says counts; nothing, volts of another system, and what cannot be, is refused beside the field.
+    for form in [
+        "",
+        "gauge=bms",
+        "volts=9999",
+        "volts=51.2",
+        "meter=140",
+        "meter=9&gauge=dial",
+        "volts=x",
+        "far=-3",
+    ] {
         let refused = app.swap("/rigs/1/live/read", form).await;
         assert_eq!(refused.status, StatusCode::UNPROCESSABLE_ENTITY, "{form}");
         assert!(!refused.texts(".problem").is_empty(), "{form}");
@@ -105,7 +166,8 @@ async fn by_hand_two_figures_are_enough_and_the_outing_is_in_the_log() {
     assert_eq!((&face["pace_hours"], &face["pace_far"]), (&"off".into(), &"".into()));
     app.post("/rigs/1/live/read", "far=2+mi&volts=24.5").await;
     app.post("/rigs/1/live/home", "").await;
-    assert!(app.face().await["headline"].as_str().unwrap().starts_with("Home "));
+    let face = app.face().await;
+    assert!(face["headline"].as_str().unwrap().starts_with("Home "), "{face}");
     let ended = app.post("/rigs/1/live/end", "").await;
     assert_eq!(ended.status, StatusCode::SEE_OTHER);
     let log = app.get("/rigs/1/log").await;
@@ -191,8 +253,11 @@ async fn garbage_floods_and_giants_end_no_trip() {
     all.push(Message::binary(vec![7; 1000]));
     all.push(Message::text("x".repeat(2 << 20)));
     let address = says(all).await;
-    app.post("/rigs/1/live/begin", &format!("source=signalk&address={address}&back=straight"))
-        .await;
+    app.post(
+        "/rigs/1/live/begin",
+        &format!("source=signalk&address={address}&start=100&back=straight"),
+    )
+    .await;
     let face = app.until("heard", |f| f["cells"].to_string().contains("24.9 V")).await;
     assert!(face["charge"].as_str().unwrap().parse::<f64>().unwrap() > 90.0);
     // It hung up over the giant: said, tried again, and what is left goes on.
@@ -211,8 +276,11 @@ async fn of_several_batteries_it_is_asked_which_is_which() {
     let app = TestApp::with_demo().await;
     let both = vec![battery("bow", 12.4, -17.0), battery("stern", 12.1, -17.0)];
     let address = says(both).await;
-    app.post("/rigs/1/live/begin", &format!("source=signalk&address={address}&back=straight"))
-        .await;
+    app.post(
+        "/rigs/1/live/begin",
+        &format!("source=signalk&address={address}&start=100&back=straight"),
+    )
+    .await;
     let mut page = app.get("/rigs/1/live").await;
     for _ in 0..40 {
         if page.texts(".live-which p").len() == 2 {
@@ -228,8 +296,11 @@ async fn of_several_batteries_it_is_asked_which_is_which() {
     assert_eq!(app.get("/rigs/1/live/which").await.status, StatusCode::SEE_OTHER);
     // The next trip with it knows.
     app.post("/rigs/1/live/end", "").await;
-    app.post("/rigs/1/live/begin", &format!("source=signalk&address={address}&back=straight"))
-        .await;
+    app.post(
+        "/rigs/1/live/begin",
+        &format!("source=signalk&address={address}&start=100&back=straight"),
+    )
+    .await;
     let face = app.until("both together", |f| f["cells"].to_string().contains("24.5 V")).await;
     assert_eq!(face["asks"], 0, "{face}");
 }

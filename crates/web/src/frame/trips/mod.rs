@@ -256,6 +256,7 @@ fn apply(trip: &mut Trip, event: &Event) {
     match event {
         Event::Typed(hand) => trip.read(hand),
         Event::Turned(home) => trip.turn(*home),
+        Event::Answered(right) => trip.answer(*right),
         Event::Heard(_) => {}
     }
 }
@@ -525,6 +526,8 @@ async fn plays(begun: &Begun, speed: f64, seed: u64, trip: &Trip) -> Option<(Pla
     let start = match begun.setup.begins {
         lake_hour_core::live::Begins::Full => 1.0,
         lake_hour_core::live::Begins::About(share) => share,
+        lake_hour_core::live::Begins::Logged { charge, .. } => charge.max(0.01),
+        lake_hour_core::live::Begins::NotSaid => 1.0,
     };
     let mut sim = Sim::of(plan, Truth::of(seed, pack, start), seed).ok()?;
     // Begun again in the middle of a day it is as far as it was.

@@ -6,7 +6,7 @@ use crate::frame::trips::{Seen, State};
 use jiff::Timestamp;
 use jiff::tz::TimeZone;
 use lake_hour_core::live::{
-    Begins, End, FarBy, Gear, Home, Leaves, MOST, Now, Row, SURE, Trip, Warning,
+    Clue, End, FarBy, Gear, Home, KnownBy, Leaves, MOST, Now, Row, SURE, Trip, Warning,
 };
 use lake_hour_core::units::convert::M_PER_MILE;
 use lake_hour_core::units::say::Clock;
@@ -133,7 +133,7 @@ impl Face {
             seen.trip.warnings().standing().map(|w| warned(w, seen, speaks, &at)).collect();
         let first = seen.trip.warnings().standing().next();
         let mood = match first {
-            Some(Warning::ShutOff | Warning::NotHome) => "red",
+            Some(Warning::ShutOff | Warning::NotHome | Warning::SwitchNear) => "red",
             Some(Warning::Silent) | None => "calm",
             Some(_) => "amber",
         };
@@ -190,7 +190,7 @@ impl Face {
             falls: now.draw.value() / capacity,
             turn: turn.map_or(-1.0, |turn| turn.value() * 3600.0),
             plays: seen.plays,
-            asks: seen.which.len(),
+            asks: seen.which.len() + usize::from(seen.trip.question().is_some_and(|q| !q.unsure)),
         }
     }
 }
@@ -258,28 +258,35 @@ fn ago(seconds: f64) -> String {
     if seconds < 100.0 { format!("{seconds:.0} s") } else { figures::duration(seconds / 3600.0) }
 }
 
-/// "surely 55 to 61 %: counted for 5 h since full".
+/// "likely 55 to 61 %: counted for 5 h since full".
 fn sure(seen: &Seen, now: &Now) -> String {
+    let trip = &seen.trip;
     let between = now.left.between;
-    let (since, silent, full) = seen.trip.counted();
-    let lead = seen.trip.pack().battery.chemistry.is_lead();
-    let from = match (full, seen.trip.setup().begins) {
-        (true, _) => "since full",
-        (false, Begins::Full) => "since full",
-        (false, Begins::About(_)) => "from a start you guessed",
-    };
-    let by = if seen.begun.source == Source::Hand {
-        "by your plan and what you typed".to_owned()
+    let (since, silent, full) = trip.counted();
+    let lead = trip.pack().battery.chemistry.is_lead();
+    let hand = seen.begun.source == Source::Hand;
+    let silent = if !hand && silent.minutes() >= 2.0 {
+        format!(", {} of it silent", figures::duration(silent.value()))
     } else {
-        let silent = if silent.minutes() >= 2.0 {
-            format!(", {} of it silent", figures::duration(silent.value()))
-        } else {
-            String::new()
-        };
-        format!("counted for {} {from}{silent}", figures::duration(since.value()))
+        String::new()
     };
-    let flat = !full && !lead && between.1 - between.0 > 0.15;
-    let mends = if flat { "; lithium's volts can't mend a guess" } else { "" };
+    let counted = format!(
+        "{} for {}{silent}",
+        if hand { "counted by your plan" } else { "counted" },
+        figures::duration(since.value())
+    );
+    let by = match trip.known_by() {
+        KnownBy::Full => format!("{counted} since full"),
+        KnownBy::Guess => format!("{counted} from the charge you typed"),
+        KnownBy::Log => format!("{counted} from what your log knew"),
+        KnownBy::Nothing => format!("{counted}; nobody said how full it began"),
+        KnownBy::Read(Clue::Percent) => "by your meter, counted on since".to_owned(),
+        KnownBy::Read(Clue::Volts | Clue::Count) => {
+            "by the volts you read, counted on since".to_owned()
+        }
+    };
+    let flat = !full && !lead && between.1 - between.0 > 0.15 && trip.question().is_none();
+    let mends = if flat { "; lithium's volts can't narrow it" } else { "" };
     let (low, high) = (between.0 * 100.0, between.1 * 100.0);
     let kept = if now.out_of_reach > now.floor {
         format!("; {} out of reach at this draw", figures::percent(now.out_of_reach))
@@ -401,11 +408,7 @@ fn note(seen: &Seen, speaks: Speaks) -> String {
     if let (Some(rounds), false) = (rounds(seen), speaks.boat) {
         all.push(format!("{} of this day's left.", figures::capital(&figures::rounds(rounds))));
     }
-    if let Some(meter) = seen.trip.told().meter
-        && (meter - seen.trip.left().charge).abs() > 0.08
-    {
-        all.push(format!("Your meter says {}: it knows no wear.", figures::percent(meter)));
-    }
+    all.extend(differs(seen));
     if seen.unwritten {
         all.push("The disk refuses: what is heard waits to be written.".to_owned());
     }
@@ -414,6 +417,30 @@ fn note(seen: &Seen, speaks: Speaks) -> String {
     }
     all.truncate(3);
     all.join(" ")
+}
+
+/// A meter and a count that differ and are not asked about: which one is used, and what would set both.
+fn differs(seen: &Seen) -> Option<String> {
+    let trip = &seen.trip;
+    if let Some(asked) = trip.question() {
+        let of = |(clue, share): (Clue, f64)| {
+            let who = match clue {
+                Clue::Percent => "the meter",
+                Clue::Count => "the count",
+                Clue::Volts => "the volts",
+            };
+            format!("{who} {}", figures::percent(share))
+        };
+        let (lower, higher) = (of(asked.lower), of(asked.higher));
+        return asked
+            .unsure
+            .then(|| format!("We use the lower: {lower}, {higher}. A full charge settles both."));
+    }
+    let meter = trip.told().meter?;
+    let left = trip.left().charge;
+    ((meter - left).abs() > 0.08).then(|| {
+        format!("Your meter says {}, we use {}.", figures::percent(meter), figures::percent(left))
+    })
 }
 
 /// How many rounds of a cart's day what is left allows.

@@ -8,6 +8,7 @@ mod replay;
 pub(crate) use page::LivePage;
 
 use crate::forms::live as forms;
+use crate::forms::log::Which;
 use crate::forms::{Problems, Typed};
 use crate::frame::App;
 use crate::frame::asked::{Asked, back};
@@ -15,20 +16,22 @@ use crate::frame::error::PageError;
 use crate::frame::trips::Running;
 use crate::frame::upload;
 use crate::frame::view::{Open, Page, Part};
-use crate::parts::outings::{added, as_it_stands, whose};
+use crate::parts::outings::{added, as_it_stands, chosen, drain, driven_with, kept_at, whose};
 use axum::Router;
 use axum::extract::{DefaultBodyLimit, Multipart, Path};
 use axum::response::Response;
 use axum::routing::{get, post};
 use jiff::Timestamp;
 use jiff::tz::TimeZone;
-use lake_hour_core::live::{Begins, Path as Way, Place, Setup, WayBack};
-use lake_hour_core::log::{Charge, Outing, Used, as_driven_with};
+use lake_hour_core::learn::FOUR_IN_FIVE;
+use lake_hour_core::live::{Begins, Clue, Path as Way, Place, Setup, WayBack};
+use lake_hour_core::log::{Charge, Log, Outing, Used, as_driven_with, told_capacity};
 use lake_hour_core::pack::Taught;
 use lake_hour_core::units::{AmpHours, Amps, Celsius, Hours, Metres, Volts};
 use lake_hour_formats::gpx;
 use lake_hour_formats::monitor::Sample;
 use lake_hour_formats::underway::{self, Begun, Event, Source};
+use lake_hour_store::Board;
 use std::io::BufReader;
 use std::sync::Arc;
 
@@ -40,6 +43,7 @@ pub(crate) fn routes() -> Router<App> {
         .route(&under("/begin"), post(begin).get(back))
         .route(&under("/stand-in"), post(stand_in).get(back))
         .route(&under("/read"), post(read).get(back))
+        .route(&under("/right"), post(right).get(back))
         .route(&under("/home"), post(home).get(back))
         .route(&under("/out"), post(out).get(back))
         .route(&under("/which"), post(which).get(back))
@@ -66,6 +70,22 @@ impl Asked {
     }
 }
 
+/// A start that nobody typed: what the log of that pack makes likely by today, else not said.
+pub(super) fn not_typed(board: &Board, log: &Log, pack: Option<i64>) -> Begins {
+    let known = pack.and_then(|id| {
+        let owned = log.pack(id)?;
+        let today = jiff::ZonedDateTime::now().date();
+        log.left_now(id, today, kept_at(owned, board), drain(board))
+    });
+    known.map_or(Begins::NotSaid, |left| Begins::Logged {
+        charge: left.charge,
+        unsure: (left.unsure / FOUR_IN_FIVE).max(LEAST_UNSURE),
+    })
+}
+
+/// What a log knows is never surer than this. [charge] Estimate.
+const LEAST_UNSURE: f64 = 0.02;
+
 /// Begins one; a trip that is under way already goes on.
 async fn started(asked: Asked, begins: forms::Begin, typed: Typed) -> Result<Response, PageError> {
     let form = Open::Part(Part::Begin);
@@ -74,9 +94,17 @@ async fn started(asked: Asked, begins: forms::Begin, typed: Typed) -> Result<Res
     }
     let board = asked.board().await?;
     let log = asked.app.store.log(asked.rig).await?.log;
-    let Some((_, pack)) = whose(&board, &log) else {
-        let says = "Put the pack on the Board first that you drive with.";
+    let aboard = match Which::read(typed.get("of"), &board, &log) {
+        Some(which) => chosen(&board, &log, which),
+        None => whose(&board, &log),
+    };
+    let Some((id, pack)) = aboard else {
+        let says = "First add the pack that is in the boat.";
         return asked.change(Err(Problems::one("source", says)), form, typed).await;
+    };
+    let begins = forms::Begin {
+        begins: Some(begins.begins.unwrap_or_else(|| not_typed(&board, &log, id))),
+        ..begins
     };
     // What the log learnt is known before anything is heard.
     let today = jiff::ZonedDateTime::now().date();
@@ -88,13 +116,15 @@ async fn started(asked: Asked, begins: forms::Begin, typed: Typed) -> Result<Res
     let sensed = begins.source != Source::Hand;
     let setup = Setup {
         plan,
-        begins: begins.begins,
+        begins: begins.begins.unwrap_or(Begins::NotSaid),
         warm: warm.unwrap_or(Celsius::of(20.0)),
         launch: None,
         back: begins.back,
         sensed,
     };
-    let begun = Begun { setup, source: begins.source };
+    let before = asked.app.store.trips(asked.rig, 12).await?;
+    let gauge = before.iter().find_map(|trip| underway::read(&trip.body).ok()?.gauge);
+    let begun = Begun { setup, source: begins.source, gauge };
     match asked.app.trips.begin(&asked.app.store, asked.rig, begun).await {
         Ok(()) => asked.answer(None).await,
         Err(PageError::BadForm(says)) => {
@@ -134,15 +164,20 @@ async fn stand_in(asked: Asked, typed: Typed) -> Result<Response, PageError> {
     let times = typed.get("speed").parse().ok().filter(|s| (1.0..=600.0).contains(s));
     let seed = typed.get("seed").parse().unwrap_or(7);
     let source = Source::StandIn { speed: times.unwrap_or(60.0), seed };
-    let begins = forms::Begin { source, begins: Begins::Full, back: WayBack::Straight, warm: None };
+    let begins =
+        forms::Begin { source, begins: Some(Begins::Full), back: WayBack::Straight, warm: None };
     started(asked, begins, typed).await
 }
 
 async fn read(asked: Asked, typed: Typed) -> Result<Response, PageError> {
     let asked = asked.on(Page::Live);
     let running = asked.running()?;
-    match forms::read_reading(&typed, typed.units_or(asked.look.units)) {
+    let nominal = running.seen().trip.pack().voltage();
+    match forms::read_reading(&typed, typed.units_or(asked.look.units), nominal) {
         Ok(hand) => {
+            if hand.gauge.is_some() {
+                running.retell(&asked.app.store, |begun| begun.gauge = hand.gauge).await?;
+            }
             running.does(&asked.app.store, Event::Typed(hand)).await?;
             let mut asked = asked;
             asked.view.open = Open::Nothing;
@@ -154,6 +189,14 @@ async fn read(asked: Asked, typed: Typed) -> Result<Response, PageError> {
             asked.change(Err(problems), Open::Part(Part::Read), typed).await
         }
     }
+}
+
+/// Of two that clash somebody says which is right.
+async fn right(asked: Asked, typed: Typed) -> Result<Response, PageError> {
+    let asked = asked.on(Page::Live);
+    let right = Clue::from_key(typed.get("right"));
+    asked.running()?.does(&asked.app.store, Event::Answered(right)).await?;
+    asked.answer(None).await
 }
 
 async fn home(asked: Asked) -> Result<Response, PageError> {
@@ -268,9 +311,8 @@ async fn end(asked: Asked) -> Result<Response, PageError> {
     let log = asked.app.store.log(asked.rig).await?.log;
     let store = asked.app.store.clone();
     let seen = running.seen();
-    let Some((of, pack)) = whose(&board, &log) else {
-        let said =
-            "Put the pack on the Board first that you drove with: the trip goes on".to_owned();
+    let Some((of, pack)) = driven_with(&board, &log, seen.trip.pack()) else {
+        let said = "First add the pack that is in the boat: the trip goes on".to_owned();
         return asked.answer(Some(said)).await;
     };
     asked.app.trips.stop(&store, asked.rig).await;
@@ -347,6 +389,7 @@ fn outing(
         lake_hour_core::allowed::OUTING_HOURS.low,
         lake_hour_core::allowed::OUTING_HOURS.high,
     ));
+    let said = trip.setup().begins != Begins::NotSaid;
     let practice = matches!(seen.begun.source, Source::StandIn { .. });
     let mut as_driven = as_it_stands(&trip.setup().plan, pack, date);
     if let Some(driven) = as_driven.plan.packs.first_mut()
@@ -361,16 +404,27 @@ fn outing(
         start: match trip.setup().begins {
             Begins::Full => Charge::Full,
             Begins::About(share) => Charge::Meter(share),
+            Begins::Logged { charge, .. } => Charge::Feel(charge),
+            // Nobody said it: what was left, and what was counted before.
+            Begins::NotSaid => Charge::Feel((left + share_counted(trip)).clamp(0.01, 1.0)),
         },
         used,
         note: if practice {
             "Played by the stand-in: nothing is learnt from it".to_owned()
+        } else if !said {
+            "Nobody said how full it began: left out of the learning".to_owned()
         } else {
             String::new()
         },
-        counts: !practice,
+        counts: !practice && said,
         ..as_driven
     }
+}
+
+/// What was counted on a trip, as a share of the rated ampere-hours.
+fn share_counted(trip: &lake_hour_core::live::Trip) -> f64 {
+    let (drawn, _) = trip.count().drawn();
+    told_capacity(trip.pack()).map_or(0.0, |whole| drawn / whole)
 }
 
 /// It is over, and not logged.

@@ -4,16 +4,17 @@ use super::face::{Face, clock};
 use super::replay::ReplayView;
 use crate::figures;
 use crate::forms::live as forms;
-use crate::forms::{Field, Typed};
+use crate::forms::log::Which as PackOf;
+use crate::forms::{Field, Shown, Typed};
 use crate::frame::asked::Scene;
 use crate::frame::error::PageError;
 use crate::frame::head::Head;
 use crate::frame::render::{Render, block};
 use crate::frame::trips::{Seen, State};
 use crate::frame::view::{Open, Page, Part, View};
-use crate::parts::outings::whose;
 use askama::Template;
-use lake_hour_core::live::WayBack;
+use lake_hour_core::learn::FOUR_IN_FIVE;
+use lake_hour_core::live::{Begins, Clue, Gauge, WayBack};
 use lake_hour_formats::underway::{self, Source, Which};
 use lake_hour_store::RigId;
 
@@ -35,6 +36,62 @@ pub(crate) struct TripView {
     pub(crate) back: &'static str,
     pub(crate) reading: Option<Vec<Field>>,
     pub(crate) began: String,
+    pub(crate) ask: Option<AskView>,
+}
+
+/// Two figures that clash, and what may be said of them.
+#[derive(Debug, Clone)]
+pub(crate) struct AskView {
+    /// "Your meter says 25 %." and "We counted 95 % since you began."
+    pub(crate) says: [String; 2],
+    /// "Until you say, we use 25 %." and what would explain it.
+    pub(crate) until: String,
+    /// What it is sent as, and its button.
+    pub(crate) answers: Vec<(&'static str, String)>,
+}
+
+impl AskView {
+    fn of(seen: &Seen) -> Option<Self> {
+        let trip = &seen.trip;
+        let asked = trip.question().filter(|q| !q.unsure)?;
+        let percent = |share: f64| figures::percent(share);
+        let says = |(clue, share): (Clue, f64)| match clue {
+            Clue::Percent => format!("Your meter says {}.", percent(share)),
+            Clue::Count => match trip.setup().begins {
+                Begins::Full => format!("We counted {} since you began full.", percent(share)),
+                _ => format!("We counted {} since you began.", percent(share)),
+            },
+            Clue::Volts => {
+                let volts = trip.volts().value();
+                format!("{volts:.1} V means about {}.", percent(share))
+            }
+        };
+        let right = |clue: Clue| match clue {
+            Clue::Percent => "The meter is right".to_owned(),
+            Clue::Count if trip.setup().begins == Begins::Full => {
+                "The count is right: it began full".to_owned()
+            }
+            Clue::Count => "The count is right".to_owned(),
+            Clue::Volts => "The volts are right".to_owned(),
+        };
+        let both = [asked.lower.0, asked.higher.0];
+        let why = if both.contains(&Clue::Percent) && trip.gauge() == Some(Gauge::Shunt) {
+            " Was the shunt set to this battery when it was full?"
+        } else if both.contains(&Clue::Count) && trip.setup().begins == Begins::Full {
+            " Had the charger finished?"
+        } else if both.contains(&Clue::Volts) {
+            " Had the battery rested when you read the volts?"
+        } else {
+            ""
+        };
+        let answers = both.map(|clue| (clue.key(), right(clue)));
+        let unsure = ("unsure", "Not sure: keep the lower".to_owned());
+        Some(Self {
+            says: [says(asked.lower), says(asked.higher)],
+            until: format!("Until you say, we use {}.{why}", percent(asked.lower.1)),
+            answers: answers.into_iter().chain([unsure]).collect(),
+        })
+    }
 }
 
 /// A trip that is over.
@@ -53,8 +110,11 @@ pub(crate) struct LivePage {
     view: View,
     trip: Option<TripView>,
     begin: Vec<Field>,
-    /// The pack that goes, where there is one.
-    pack: Option<String>,
+    /// Packs that may be aboard, the likeliest first, and which is chosen.
+    packs: Vec<(String, String)>,
+    aboard: String,
+    /// What a start that is left blank is taken for.
+    blank: String,
     over: Vec<OverView>,
     replay: Option<ReplayView>,
     /// No theme was chosen: a narrow screen is shown black on white.
@@ -105,7 +165,7 @@ impl TripView {
             volts.into_iter().chain(amps).collect::<Vec<_>>().join(", ")
         };
         let form = || {
-            let kept = Typed::default;
+            let kept = || forms::read_typed(seen.begun.gauge);
             scene.form(Open::Part(Part::Read), kept, forms::read_fields)
         };
         let open =
@@ -127,6 +187,7 @@ impl TripView {
             },
             reading: open.then(form),
             began: clock(seen.began, look.clock),
+            ask: AskView::of(seen),
         }
     }
 
@@ -153,7 +214,19 @@ impl LivePage {
         let trip = scene.under_way.as_ref().map(|seen| TripView::of(scene, seen));
         let before = scene.trips.first().and_then(|t| underway::read(&t.body).ok());
         let log = scene.log.as_ref().map(|kept| &kept.log);
-        let pack = log.and_then(|log| whose(board, log)).map(|(_, pack)| pack.name);
+        let about = log.and_then(|log| log.about());
+        let mut offered: Vec<(PackOf, String)> =
+            log.map_or_else(Vec::new, |log| PackOf::offered(board, log));
+        // The one driven with last comes first.
+        offered.sort_by_key(|(which, _)| about.map(|(id, _)| PackOf::Owned(id)) != Some(*which));
+        let packs: Vec<(String, String)> =
+            offered.into_iter().map(|(which, name)| (which.key(board), name)).collect();
+        let of = |shown: Shown<'_>| shown.typed.get("of").to_owned();
+        let kept = scene.form(Open::Part(Part::Begin), Typed::default, of);
+        let aboard = packs.iter().map(|(key, _)| key.clone()).find(|key| *key == kept);
+        let aboard = aboard.or_else(|| packs.first().map(|p| p.0.clone())).unwrap_or_default();
+        let blank = log
+            .map_or(Begins::NotSaid, |log| super::not_typed(board, log, about.map(|(id, _)| id)));
         let typed = || forms::begin_typed(before.as_ref().map(|b| (&b.source, &b.setup.back)));
         let over = scene.trips.iter().map(|trip| OverView {
             when: over(trip.began, trip.ended.unwrap_or(trip.began), scene),
@@ -165,7 +238,9 @@ impl LivePage {
             rig: board.rig,
             view,
             begin: scene.form(Open::Part(Part::Begin), typed, forms::begin_fields),
-            pack,
+            packs,
+            aboard,
+            blank: taken_for(blank),
             over: over.collect(),
             replay: scene.replay.as_ref().map(|r| ReplayView::of(r, look)),
             unchosen: !look.chosen,
@@ -190,6 +265,25 @@ impl LivePage {
 
     fn on(&self, page: Page) -> String {
         self.view.on(page).address(self.rig)
+    }
+}
+
+/// What a start that nobody types is taken for.
+fn taken_for(begins: Begins) -> String {
+    match begins {
+        Begins::Logged { charge, unsure } => {
+            let end = |side: f64| {
+                figures::percent((charge + side * FOUR_IN_FIVE * unsure).clamp(0.0, 1.0))
+            };
+            format!(
+                "Leave \u{201c}Charge now\u{201d} blank and we take what your log makes likely: {} ({} to {}).",
+                figures::percent(charge),
+                end(-1.0),
+                end(1.0)
+            )
+        }
+        _ => "Leave \u{201c}Charge now\u{201d} blank if you do not know: nothing is assumed full, and what you read on the way narrows it."
+            .to_owned(),
     }
 }
 

@@ -4,15 +4,16 @@ use super::health::{HealthView, health_view};
 use super::rows::day;
 use super::today;
 use crate::figures;
+use crate::parts::outings::{drain, kept_at};
 use lake_hour_core::care::{
     Act, DayUse, Due, Evening, Health, Reason, Tonight, due, lay_up, tonight,
 };
 use lake_hour_core::learn::Learned;
 use lake_hour_core::log::{Charge as Known, Chore, Did, LeftNow, Log, Next, Owned};
 use lake_hour_core::refill::Charge;
+use lake_hour_core::units::Celsius;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::Measure;
-use lake_hour_core::units::{Amps, Celsius};
 use lake_hour_store::Board;
 
 /// The line for one owned pack.
@@ -66,15 +67,6 @@ pub(super) struct CareView {
     pub(super) due: Vec<DueView>,
     pub(super) lay_up: Vec<LayUpView>,
     pub(super) health: Option<HealthView>,
-}
-
-/// Where an owned pack is kept, as warm as it is told or the house has it. [°C]
-fn kept_at(owned: &Owned, board: &Board) -> Celsius {
-    owned.kept_at.unwrap_or(board.plan.rules.keeping.temperature)
-}
-
-fn drain(board: &Board) -> Amps {
-    board.plan.rig.standing_drain.unwrap_or(Amps::ZERO)
 }
 
 /// What the planned day takes of an owned pack, and what charges it.
