@@ -1,7 +1,7 @@
 //! Points spread evenly over several axes, always the same ones.
 
 /// A base for each axis: the first primes.
-const PRIMES: [usize; 7] = [2, 3, 5, 7, 11, 13, 17];
+const PRIMES: [usize; 9] = [2, 3, 5, 7, 11, 13, 17, 19, 23];
 
 /// The `n`-th point's place on an axis, counted from 1, above 0 and below 1: the digits of `n` in the axis' base, mirrored
 /// behind the point. J. H. Halton, Numerische Mathematik 2 (1960) 84.

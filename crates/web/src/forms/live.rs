@@ -23,7 +23,7 @@ const BEGIN: &[Spec] = &[
         ..Spec::words("address", "Its address")
     },
     Spec { hint: "for a file: its whole path here", ..Spec::words("path", "The file") },
-    Spec::figure("start", "Charge now", "%", "100 if its charger ended; your log's if blank"),
+    Spec::figure("start", "Charge now", "%", "100 if its charger ended"),
     Spec::choice("back", "The way home", BACKS),
     Spec::measure("warm", "Battery at", Measure::Temperature, "the day's air if blank"),
 ];

@@ -275,15 +275,15 @@ fn sure(seen: &Seen, now: &Now) -> String {
         if hand { "counted by your plan" } else { "counted" },
         figures::duration(since.value())
     );
-    let by = match trip.known_by() {
+    let known = trip.question().map_or(trip.known_by(), |q| KnownBy::Read(q.lower.0));
+    let by = match known {
+        KnownBy::Read(Clue::Count) => format!("{counted}, the lower of two"),
         KnownBy::Full => format!("{counted} since full"),
         KnownBy::Guess => format!("{counted} from the charge you typed"),
         KnownBy::Log => format!("{counted} from what your log knew"),
         KnownBy::Nothing => format!("{counted}; nobody said how full it began"),
         KnownBy::Read(Clue::Percent) => "by your meter, counted on since".to_owned(),
-        KnownBy::Read(Clue::Volts | Clue::Count) => {
-            "by the volts you read, counted on since".to_owned()
-        }
+        KnownBy::Read(Clue::Volts) => "by the volts you read, counted on since".to_owned(),
     };
     let flat = !full && !lead && between.1 - between.0 > 0.15 && trip.question().is_none();
     let mends = if flat { "; lithium's volts can't narrow it" } else { "" };

@@ -88,7 +88,7 @@ impl AskView {
         let unsure = ("unsure", "Not sure: keep the lower".to_owned());
         Some(Self {
             says: [says(asked.lower), says(asked.higher)],
-            until: format!("Until you say, we use {}.{why}", percent(asked.lower.1)),
+            until: format!("Until you say, we use {}.{why}", percent(trip.left().charge)),
             answers: answers.into_iter().chain([unsure]).collect(),
         })
     }
