@@ -8,7 +8,7 @@ use crate::rows::{Item, List, RigRow};
 use lake_hour_core::day::{Day, MOST_STRETCHES, Stretch};
 use lake_hour_core::house::HouseRules;
 use lake_hour_core::kept::Build;
-use lake_hour_core::log::{Log, Logged};
+use lake_hour_core::log::{Did, Log, Logged};
 use lake_hour_core::money::Terms;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
@@ -277,23 +277,47 @@ fn apply(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<Option<i64>
         }
         Change::AddLogged(_, entry) => {
             teach(t, rig, entry)?;
-            return log::add(t, rig, entry).map(Some);
+            let made = log::add(t, rig, entry)?;
+            if is_of_the_bench(entry) {
+                measure(t, rig)?;
+            }
+            return Ok(Some(made));
         }
-        Change::AddLog(_, other) => {
+        Change::AddLog(_, other) | Change::AddSame(_, other) => {
             for (_, entry) in &other.all {
                 teach(t, rig, entry)?;
             }
-            return log::add_all(t, rig, other);
-        }
-        Change::AddSame(_, other) => {
-            let mut last = None;
-            for (_, entry) in &other.all {
-                last = Some(log::add(t, rig, entry)?);
+            let last = match change {
+                Change::AddLog(..) => log::add_all(t, rig, other)?,
+                _ => log::add_same(t, rig, other)?,
+            };
+            if other.all.iter().any(|(_, entry)| is_of_the_bench(entry)) {
+                measure(t, rig)?;
             }
             return Ok(last);
         }
-        Change::EditLogged(_, id, entry) => log::edit(t, rig, *id, entry)?,
-        Change::RemoveLogged(_, id) => log::remove(t, rig, *id)?,
+        Change::EditLogged(_, id, entry) => {
+            let before = log::find(t, rig, *id);
+            log::edit(t, rig, *id, entry)?;
+            let before = before.ok();
+            let any = |is: fn(&Logged) -> bool| is(entry) || before.as_ref().is_some_and(is);
+            if any(is_of_the_bench) {
+                measure(t, rig)?;
+            }
+            if any(teaches) {
+                teach_again(t, rig)?;
+            }
+        }
+        Change::RemoveLogged(_, id) => {
+            let before = log::find(t, rig, *id);
+            log::remove(t, rig, *id)?;
+            if before.as_ref().is_ok_and(is_of_the_bench) {
+                measure(t, rig)?;
+            }
+            if before.is_ok_and(|before| teaches(&before)) {
+                teach_again(t, rig)?;
+            }
+        }
         Change::TakeOver(_, new, packs) => {
             edit_frame(t, rig, |p| p.rig = (**new).clone())?;
             for (id, pack) in packs {
@@ -389,6 +413,56 @@ fn teach(t: &Transaction<'_>, rig: RigId, entry: &Logged) -> Result<(), StoreErr
         let no_newer = pack.taught.and_then(|t| t.on) <= driven.taught.and_then(|t| t.on);
         if pack.is_built_like(driven) && no_newer {
             pack.taught = driven.taught;
+            edit(t, List::Packs, rig, item.id, plan::write_pack(&pack, number))?;
+        }
+    }
+    Ok(())
+}
+
+/// Whether an entry is a trip that taught something of its units.
+fn teaches(entry: &Logged) -> bool {
+    let Logged::Outing(outing) = entry else { return false };
+    outing.pack().is_some_and(|p| p.taught.is_some_and(|t| t.on.is_some()))
+}
+
+/// What trips have taught, by those that are still in the log.
+fn teach_again(t: &Transaction<'_>, rig: RigId) -> Result<(), StoreError> {
+    let log = log::all(t, rig)?.log;
+    for item in Item::all(t, List::Packs, rig.0)? {
+        let Ok((mut pack, number)) = plan::read_pack(&item.body) else { continue };
+        let taught = log.taught_last(&pack);
+        if pack.taught != taught {
+            pack.taught = taught;
+            edit(t, List::Packs, rig, item.id, plan::write_pack(&pack, number))?;
+        }
+    }
+    Ok(())
+}
+
+/// Whether an entry says how a pack is: then every plan counts with it at once.
+const fn is_of_the_bench(entry: &Logged) -> bool {
+    let Logged::Test(test) = entry else { return false };
+    matches!(test.did, Did::Capacity(_) | Did::Load(_) | Did::Resistances(_))
+}
+
+/// What the bench found of packs that are owned is the health of the rig's packs that are built like them; where no test is left,
+/// what their owner told of them.
+fn measure(t: &Transaction<'_>, rig: RigId) -> Result<(), StoreError> {
+    let log = log::all(t, rig)?.log;
+    let plan = board::load_within(t, rig)?.plan;
+    let today = jiff::ZonedDateTime::now().date();
+    let taught = log.taught(&plan, &log.learned(&plan, today), today);
+    let owned: Vec<_> =
+        log.owned().map(|(id, o)| (o, log.measured(&plan, id, today).is_some())).collect();
+    for item in Item::all(t, List::Packs, rig.0)? {
+        let Ok((mut pack, number)) = plan::read_pack(&item.body) else { continue };
+        let Some((of, measured)) = owned.iter().rfind(|(o, _)| pack.is_built_like(&o.pack)) else {
+            continue;
+        };
+        let known = if *measured { taught.built_like(&pack) } else { None };
+        let known = known.unwrap_or(&of.pack);
+        if (pack.health, pack.weak_unit) != (known.health, known.weak_unit) {
+            (pack.health, pack.weak_unit) = (known.health, known.weak_unit);
             edit(t, List::Packs, rig, item.id, plan::write_pack(&pack, number))?;
         }
     }

@@ -141,6 +141,15 @@ pub(crate) fn add_all(c: &Connection, rig: RigId, other: &Log) -> Result<Option<
     Ok(last)
 }
 
+/// Entries that name packs of this log by their numbers. The number of the last of them.
+pub(crate) fn add_same(c: &Connection, rig: RigId, other: &Log) -> Result<Option<i64>, StoreError> {
+    let mut last = None;
+    for (_, entry) in &other.all {
+        last = Some(add(c, rig, entry)?);
+    }
+    Ok(last)
+}
+
 /// The newest entries, as not there.
 pub(crate) fn newest(c: &Connection, rig: RigId, count: usize) -> Result<Vec<Was>, StoreError> {
     let mut select =

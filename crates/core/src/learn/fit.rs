@@ -1,6 +1,6 @@
 //! What is most likely of all entries together, and how sure that is.
 
-use super::entry::{EMPTIED, Entry, Equation, unit};
+use super::entry::{CAPACITY, EMPTIED, Entry, Equation, Told, unit};
 use super::{Ageing, FACTORS, Factor, Four, FourByFour, Prior, above, density};
 use nalgebra::{DMatrix, DVector};
 
@@ -80,13 +80,16 @@ impl Learned {
         let years: Vec<f64> = entries.iter().map(|e| e.years - first).collect();
         let today = (today - first).max(0.0);
         let age = (first - ageing.since.unwrap_or(first)).max(0.0);
-        let prior = |f: Factor| f.prior_of(ageing, age);
+        let tested = entries.iter().any(|e| matches!(e.told, Told::Capacity(_)));
+        let prior = |f: Factor| f.prior_of(ageing, age, tested);
         let middle = each(|f| prior(f).mean(today));
         let own = each(|f| prior(f).covariance(today, today));
+        // What is learnt is held against what label and kind leave open.
+        let before = each(|f| f.prior_of(ageing, age, false).covariance(today, today).sqrt());
         let none = Self {
             mean: middle,
             covariance: FourByFour::from_diagonal(&own),
-            before: own.map(f64::sqrt),
+            before,
             middle,
             weights: Vec::new(),
         };
@@ -168,8 +171,16 @@ impl Learned {
         self.weights.len()
     }
 
-    /// Entries that do not go with the rest: they are kept, weigh less, and are asked about.
+    /// How unsure a capacity is right after a test of it, as [`Health`](crate::pack::Health) has it.
+    pub(crate) fn still_after_a_test(&self) -> f64 {
+        CAPACITY / self.before[Factor::Capacity as usize]
+    }
+
+    /// Entries that do not go with the rest: they are kept, weigh less, and are asked about. Of one or two none is the odd one.
     pub fn doubted(&self) -> Vec<i64> {
+        if self.weights.len() < REST {
+            return Vec::new();
+        }
         self.weights.iter().filter(|(_, w)| *w < ASKED_ABOUT).map(|(id, _)| *id).collect()
     }
 }
@@ -182,6 +193,8 @@ fn four_in_five(middle: f64, sd: f64) -> [f64; 3] {
     [-1.0, 0.0, 1.0].map(|side| libm::exp(middle + side * FOUR_IN_FIVE * sd))
 }
 
+/// Fewer than so many entries have no rest that one could differ from.
+const REST: usize = 3;
 /// From this correlation on two factors are one.
 const TANGLED: f64 = 0.7;
 

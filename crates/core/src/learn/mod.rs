@@ -40,6 +40,9 @@ keyed! {
     }
 }
 
+/// How far a capacity may be from its label where a test tells it: so wide that the test alone counts.
+const BEFORE_A_TEST: f64 = 0.5;
+
 /// How many there are.
 pub const FACTORS: usize = Factor::ALL.len();
 
@@ -83,14 +86,17 @@ impl Factor {
     /// What is known of it beforehand. Estimates: amps at a setting differ by 15 % from the typical curve, hulls by 30 % and
     /// the wind's push by 40 % from their kind's middle, capacity by 5 % from its label; a pack loses some 2 % a year.
     pub const fn prior(self) -> Prior {
-        self.prior_of(Ageing::UNTOLD, 0.0)
+        self.prior_of(Ageing::UNTOLD, 0.0, false)
     }
 
     /// The same of a pack that ages so and is so old at the first entry. [a]
-    pub(crate) const fn prior_of(self, ageing: Ageing, age: f64) -> Prior {
+    ///
+    /// Where a capacity was measured the label says nothing of it beside the test.
+    pub(crate) const fn prior_of(self, ageing: Ageing, age: f64, tested: bool) -> Prior {
         let prior = self.at_first();
         match self {
             Self::Capacity => Prior {
+                sd: if tested { BEFORE_A_TEST } else { prior.sd },
                 ages: ageing.a_year,
                 ages_unsure: ageing.a_year * Ageing::UNSURE,
                 age,

@@ -8,6 +8,7 @@
 mod bench;
 mod charge;
 mod chore;
+mod measured;
 mod outing;
 mod owned;
 mod season;
@@ -19,6 +20,7 @@ pub use crate::verdict::told_capacity;
 pub use bench::{CapacityFound, CapacityTest, LoadFound, LoadTest, LoadVerdict, NotFound, TestEnd};
 pub use charge::{Known, LeftNow};
 pub use chore::{BALANCE_DAYS, Chore};
+pub use measured::{Measured, SHORTEST_TEST, Tested};
 pub use outing::{
     Charge, HOT, Outing, Reading, Unclear, Used, as_driven_with, parts, unlearned, years,
 };
@@ -159,7 +161,7 @@ impl Log {
     }
 
     /// All that it says of the rig of a plan as it is described now and of one of its packs, as equations: outings with that
-    /// pack, or with any where none is given; and tests of the pack as a whole.
+    /// pack, or with any where none is given; and tests of the pack as a whole that are not passed over.
     ///
     /// Entries that say nothing are passed over; [`Outing::entries`] says why.
     pub fn entries(&self, now: &Plan, pack: Option<i64>) -> Vec<Entry> {
@@ -168,13 +170,15 @@ impl Log {
             .filter(|(_, o)| o.counts && (pack.is_none() || o.of == pack))
             .filter_map(|(id, o)| o.on(now).ok()?.entries(id).ok())
             .flatten();
-        let tests = self.tests().filter(|(_, t)| t.unit.is_none()).filter_map(|(id, t)| {
-            let Did::Capacity(test) = &t.did else { return None };
-            let of = t.of.filter(|of| pack.is_none_or(|pack| pack == *of))?;
-            let pack = &self.pack(of)?.pack;
-            let found = test.found(pack, 1.0).ok()?;
-            let told = Told::Capacity(found.share? / pack.health.capacity_share);
-            Some(Entry { id, years: years(t.date), told })
+        let of = self.owned().filter(|(id, _)| pack.is_none_or(|pack| pack == *id));
+        let tests = of.flat_map(|(id, owned)| {
+            let whole = self.tested(id).into_iter().filter(|t| t.unit.is_none() && !t.passed_over);
+            let told = owned.pack.health.capacity_share;
+            whole.map(move |t| Entry {
+                id: t.id,
+                years: years(t.date),
+                told: Told::Capacity(t.share / told),
+            })
         });
         outings.chain(tests).collect()
     }

@@ -243,7 +243,7 @@ fn a_capacity_that_was_learnt_is_over_what_its_owner_told() {
     let test = |share| Entry { id: 1, years: 6.0, told: Told::Capacity(share) };
     let learned = Learned::from(&[test(0.95)], 6.0);
     let health = learned.health(worn).expect("a test teaches it");
-    assert!((health.capacity_share - 0.7 * 0.955).abs() < 0.01, "{health:?}");
+    assert!((health.capacity_share - 0.7 * 0.95).abs() < 0.003, "{health:?}");
     assert!(health.doubt < 0.5);
     let mut pack = lfp().packs.remove(0);
     pack.health = worn;
@@ -252,11 +252,12 @@ fn a_capacity_that_was_learnt_is_over_what_its_owner_told() {
     assert_eq!(unlearned(&pack).health, worn, "what its owner told stays");
     pack.health = health;
     assert_eq!(unlearned(&pack).health, Health::NEW);
-    // A pack that is years old is expected to have lost what such packs lose.
-    let old = Ageing { a_year: 0.04, since: Some(2.0) };
-    let told = |ageing| Learned::of_pack(&[test(0.80)], 6.0, ageing).doubted();
-    assert_eq!(told(Ageing::UNTOLD), [1], "of a new one 80 % is hard to believe");
-    assert!(told(old).is_empty());
+    // What was measured wins over what a label and an age make likely: however new, and however old.
+    for ageing in [Ageing::UNTOLD, Ageing { a_year: 0.04, since: Some(2.0) }] {
+        let learned = Learned::of_pack(&[test(0.80)], 6.0, ageing);
+        assert!(learned.doubted().is_empty());
+        assert!((learned.factor(Factor::Capacity)[1] - 0.80).abs() < 0.003);
+    }
 }
 
 /// The causes of a difference are all of it, whatever they are; a day of another length is held against a plan as long as it was.

@@ -28,6 +28,7 @@ mod reference;
 mod shelf;
 mod spare;
 mod stow;
+mod tested;
 mod trips;
 mod two_banks;
 mod underway;

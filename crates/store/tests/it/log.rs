@@ -2,8 +2,12 @@
 
 use crate::full_plan;
 use jiff::civil::date;
-use lake_hour_core::log::{Charge, Did, Log, Logged, Outing, Owned, Test, Used};
+use lake_hour_core::log::{
+    CapacityTest, Charge, Did, Log, Logged, Outing, Owned, Test, TestEnd, Used,
+};
+use lake_hour_core::pack::{Health, Taught};
 use lake_hour_core::plan::Plan;
+use lake_hour_core::units::{Amps, Hours};
 use lake_hour_store::{Change, LogId, PackId, RigId, Store, StoreError};
 
 fn outing(plan: &Plan, name: &str, left: f64, of: Option<i64>) -> Logged {
@@ -205,4 +209,79 @@ async fn what_was_said_of_headings_is_remembered() {
         store.keep_said(&one, again.clone()).await.unwrap();
         assert_eq!(store.said_of(&one).await.unwrap().as_ref(), Some(&again), "{n}");
     }
+}
+
+/// The rig's pack that is built like the one of a log.
+async fn health(store: &Store, rig: RigId) -> (Health, Option<Taught>) {
+    let pack = store.board(rig).await.unwrap().plan.packs.remove(0);
+    (pack.health, pack.taught)
+}
+
+/// A capacity test is the Board's capacity the moment it is saved; undone, changed and removed it is what it then is.
+#[tokio::test]
+async fn a_capacity_test_counts_at_once_and_is_taken_back() {
+    let (_folder, _path, store, rig) = store().await;
+    let pack = full_plan().packs.remove(0);
+    let told = health(&store, rig).await.0;
+    let bought = Logged::Owned(Box::new(Owned::of(pack.clone(), date(2026, 9, 20))));
+    let owned = store.change(rig, add(bought)).await.unwrap().made;
+    let test = |share: f64| {
+        let volts = pack.battery.end_voltage() * f64::from(pack.series);
+        let test = |hours: f64| CapacityTest {
+            current: Amps::of(10.0),
+            lasted: Hours::of(hours),
+            stop: volts,
+            ended: TestEnd::Reached,
+            temperature: None,
+            energy: None,
+        };
+        let rated = test(5.0).found(&pack, 1.0).unwrap().rated.value();
+        let did = Did::Capacity(test(rated * share));
+        let note = String::new();
+        let date = date(2026, 9, 24);
+        Logged::Test(Box::new(Test { date, of: owned, unit: None, did, recorded: None, note }))
+    };
+    let id = LogId(store.change(rig, add(test(0.82))).await.unwrap().made.unwrap());
+    let share = async || health(&store, rig).await.0.capacity_share / told.capacity_share;
+    assert!((share().await - 0.82).abs() < 0.01, "{}", share().await);
+    store.undo(rig, None).await.unwrap();
+    assert_eq!(health(&store, rig).await.0, told);
+    store.redo(rig, None).await.unwrap();
+    let edit = Change::EditLogged(String::new(), id, Box::new(test(0.91)));
+    store.change(rig, edit).await.unwrap();
+    assert!((share().await - 0.91).abs() < 0.01, "{}", share().await);
+    store.change(rig, Change::RemoveLogged(String::new(), id)).await.unwrap();
+    assert_eq!(health(&store, rig).await.0, told);
+    store.undo(rig, None).await.unwrap();
+    assert!((share().await - 0.91).abs() < 0.01, "{}", share().await);
+}
+
+/// What a trip taught of its units is kept with the packs built alike, until it is undone or that trip is removed; an earlier one
+/// counts again then.
+#[tokio::test]
+async fn what_a_trip_taught_stays_as_long_as_the_trip_does() {
+    let (_folder, _path, store, rig) = store().await;
+    let plan = full_plan();
+    let trip = |day: i8, full: f64| {
+        let Logged::Outing(mut outing) = outing(&plan, "Trip", 0.5, None) else { unreachable!() };
+        outing.date = date(2026, 9, day);
+        let mut covariance = [[0.0; 5]; 5];
+        (0..5).for_each(|n| covariance[n][n] = 1e-4);
+        let mean = [full, 0.0, 0.0, 0.0, 0.0];
+        outing.plan.packs[0].taught = Some(Taught { mean, covariance, on: Some(outing.date) });
+        Logged::Outing(outing)
+    };
+    let full = async || health(&store, rig).await.1.map(|t| t.mean[0]);
+    assert_eq!(full().await, None);
+    store.change(rig, add(trip(20, 0.01))).await.unwrap();
+    assert_eq!(full().await, Some(0.01));
+    let later = store.change(rig, add(trip(22, 0.02))).await.unwrap().made.unwrap();
+    assert_eq!(full().await, Some(0.02));
+    // One of a day before teaches nothing newer.
+    store.change(rig, add(trip(18, 0.03))).await.unwrap();
+    assert_eq!(full().await, Some(0.02));
+    store.change(rig, Change::RemoveLogged(String::new(), LogId(later))).await.unwrap();
+    assert_eq!(full().await, Some(0.01));
+    store.undo(rig, None).await.unwrap();
+    assert_eq!(full().await, Some(0.02));
 }

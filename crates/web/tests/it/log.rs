@@ -647,3 +647,45 @@ async fn a_capacity_test_comes_from_a_file_with_its_curve() {
     let none = send("Time,Volts,Amps\n2026-09-12 07:00,25,0\n".to_owned()).await;
     assert!(none.text("#log-file-problem").contains("0 discharges"));
 }
+
+/// A test of a battery that was bought this week counts at once: on Health, the Board and under way; a test of minutes and one of
+/// tomorrow are refused in a sentence, with what was typed kept.
+#[tokio::test]
+async fn a_test_counts_at_once_wherever_the_pack_is_shown() {
+    let app = TestApp::with_demo().await;
+    let name = "Two Marl Point 12-100";
+    let before = band(&app, name).await;
+    let owned = format!("bought={}&of=pack-3", ago(6));
+    app.post(&format!("{LOG}/new/log-owned?page=log"), &owned).await;
+    let path = format!("{LOG}/new/log-capacity?page=log&open=log-capacity");
+    let test = |day: jiff::civil::Date, lasted: &str| {
+        format!("date={day}&of=owned-1&amps=20&lasted={lasted}&stop=20&ended=reached&warm=77")
+    };
+    for (day, lasted, field) in [(ago(2), "3+min", "lasted"), (ago(-1), "4+h+6+min", "date")] {
+        let refused = app.swap(&path, &test(day, lasted)).await;
+        assert_eq!(refused.status, StatusCode::UNPROCESSABLE_ENTITY, "{field}");
+        let says = refused.text(&format!("#log-capacity-{field}-problem"));
+        assert!(says.len() > 15, "{says}");
+        let filled = refused.filled("#form-log-capacity");
+        assert!(filled.iter().any(|(n, v)| n == "stop" && v == "20"), "{filled:?}");
+    }
+    assert_eq!(app.post(&path, &test(ago(2), "4+h+6+min")).await.status, StatusCode::SEE_OTHER);
+    let page = app.get(LOG).await;
+    let health = page.text(".log-health");
+    assert!(health.contains("82 % of its label, measured"), "{health}");
+    assert!(!page.body.contains("does not go with the rest"));
+    let (_, left) = band(&app, name).await;
+    assert!(left < before.1 - 0.1, "the Board counts with it: {} to {left}", before.1);
+    app.post("/rigs/1/live/begin", "source=hand&start=100&back=straight&of=owned-1").await;
+    app.post("/rigs/1/live/read", "amps=41").await;
+    let live = app.get("/rigs/1/live").await;
+    let face = live.attribute("#live", "data-frame").unwrap();
+    let face: serde_json::Value = serde_json::from_str(&face).unwrap();
+    // 41 of 82 Ah an hour.
+    assert!((face["falls"].as_f64().unwrap() - 0.5).abs() < 0.01, "{face}");
+    // Undo of the test takes it off everything.
+    app.post("/rigs/1/live/drop", "").await;
+    app.post("/rigs/1/undo?page=log", "").await;
+    assert!((band(&app, name).await.1 - before.1).abs() < 1e-9);
+    assert!(app.get(LOG).await.text(".log-health").contains("not tested yet"));
+}

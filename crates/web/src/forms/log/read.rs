@@ -9,7 +9,7 @@ use lake_hour_core::allowed::{self, Allowed};
 use lake_hour_core::drawdown::Rest;
 use lake_hour_core::log::{
     CapacityTest, Charge, Chore, Did, LoadTest, Log, Logged, MOST_UNITS, Next, Outing, Owned,
-    OwnedUnit, Reading, Test, TestEnd, Used, as_driven_with,
+    OwnedUnit, Reading, SHORTEST_TEST, Test, TestEnd, Used, as_driven_with,
 };
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
@@ -367,6 +367,14 @@ fn read_test(r: &mut Reader<'_>, kind: Logging, pack: Option<&Pack>) -> Option<T
                 "short" => Some(TestEnd::CutShort),
                 _ => None,
             });
+            if ended == Some(TestEnd::Reached)
+                && lasted.is_some_and(|minutes| minutes < SHORTEST_TEST * 60.0)
+            {
+                r.problem(
+                    "lasted",
+                    "Minutes say nothing of the capacity: run it for 15 min at least, hours are better. A few seconds are a load test.",
+                );
+            }
             let temperature = warm(r);
             let energy = r.optional("wh", &allowed::METERED_ENERGY);
             let current = current.filter(|amps| *amps > 0.0).or_else(|| {

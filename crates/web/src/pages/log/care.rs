@@ -135,7 +135,7 @@ impl CareView {
             health: log
                 .about()
                 .zip(health)
-                .map(|(about, health)| health_view(log, learned, about, health, say)),
+                .map(|(about, h)| health_view(log, learned, about, h, (&board.plan, say))),
         }
     }
 }

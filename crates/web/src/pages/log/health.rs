@@ -5,7 +5,8 @@ use super::today;
 use crate::figures;
 use lake_hour_core::care::{HABIT, Health, RISEN, by_volts, health, strays};
 use lake_hour_core::learn::{Factor, Learned};
-use lake_hour_core::log::{Did, HOT, LoadVerdict, Log, Owned, told_capacity, years};
+use lake_hour_core::log::{Did, HOT, LoadVerdict, Log, Measured, Owned, told_capacity, years};
+use lake_hour_core::plan::Plan;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::Measure;
 use lake_hour_store::Board;
@@ -36,15 +37,18 @@ const WIDE: f64 = 520.0;
 const HIGH: f64 = 150.0;
 const LEFT: f64 = 46.0;
 
-/// The capacity that an owned pack has, as a share of its label's: likely, and the ends of it.
-fn has(learned: &Learned, o: &Owned) -> [f64; 3] {
-    learned.factor(Factor::Capacity).map(|f| f * o.pack.health.capacity_share)
+/// The capacity that an owned pack has, as a share of its label's: likely, and the ends of it. What was measured wins.
+fn has(learned: &Learned, o: &Owned, measured: Option<&Measured>) -> [f64; 3] {
+    measured.and_then(|m| m.capacity).unwrap_or_else(|| {
+        learned.factor(Factor::Capacity).map(|f| f * o.pack.health.capacity_share)
+    })
 }
 
 /// How the pack is that the log is about.
 pub(super) fn health_of(board: &Board, log: &Log, learned: &Learned) -> Option<Health> {
     let (id, o) = log.about()?;
-    health(log, id, today(), &board.plan.rules, has(learned, o))
+    let measured = log.measured(&board.plan, id, today());
+    health(log, id, today(), &board.plan.rules, has(learned, o, measured.as_ref()))
 }
 
 pub(super) fn health_view(
@@ -52,9 +56,10 @@ pub(super) fn health_view(
     learned: &Learned,
     (id, o): (i64, &Owned),
     h: &Health,
-    say: Say<'_>,
+    (plan, say): (&Plan, Say<'_>),
 ) -> HealthView {
-    let has = has(learned, o);
+    let measured = log.measured(plan, id, today());
+    let has = has(learned, o, measured.as_ref());
     let now = years(today());
     let bought = years(o.bought);
     let age = now - bought;
@@ -129,10 +134,19 @@ pub(super) fn health_view(
     if let Some(more) = h.wear.half_gives {
         use_words.push(format!("resting at half would give {more:.1} more years"));
     }
-    let known = learned.knows_capacity();
-    let now_words = match known {
-        true => format!("{} of its label, {}", figures::percent(has[1]), ends(has)),
-        false => "its capacity is not tested yet".to_owned(),
+    let tested = measured.filter(|m| m.capacity.is_some());
+    let known = tested.is_some() || learned.knows_capacity();
+    let now_words = match &tested {
+        Some(m) => format!(
+            "{} of its label, measured {} ({})",
+            figures::percent(has[1]),
+            day(m.on),
+            ends(has)
+        ),
+        None if known => {
+            format!("{} of its label by its outings, {}", figures::percent(has[1]), ends(has))
+        }
+        None => "its capacity is not tested yet".to_owned(),
     };
     HealthView {
         name: o.pack.name.clone(),
@@ -170,7 +184,7 @@ pub(super) fn health_view(
 
 /// What the units say of each other, and whether something is to be done.
 fn units(log: &Log, (id, o): (i64, &Owned)) -> Vec<(String, bool)> {
-    let mut said = Vec::new();
+    let mut said = tests_apart(log, id);
     let of = |t: &&lake_hour_core::log::Test| t.of == Some(id);
     let latest = log.tests().rev().map(|(_, t)| t).filter(of).find_map(|t| match &t.did {
         Did::Volts(volts) if volts.len() > 1 => Some((t.date, volts)),
@@ -224,6 +238,28 @@ fn units(log: &Log, (id, o): (i64, &Owned)) -> Vec<(String, bool)> {
         said.push((format!("unit {unit} {words} ({:.0} mΩ, {})", ohms * 1000.0, day(date)), asks));
     }
     said
+}
+
+/// Tests of the same that differ: which is passed over, and which counts.
+fn tests_apart(log: &Log, id: i64) -> Vec<(String, bool)> {
+    let all = log.tested(id);
+    let over = all.iter().filter(|t| t.passed_over);
+    over.filter_map(|t| {
+        let counts = all.iter().rfind(|o| o.unit == t.unit && !o.passed_over)?;
+        let what = t.unit.map_or_else(|| "the pack".to_owned(), |n| format!("unit {n}"));
+        Some((
+            format!(
+                "two tests of {what} differ: {} on {}, {} on {}. We use {}; test it once more to settle it",
+                figures::percent(t.share),
+                day(t.date),
+                figures::percent(counts.share),
+                day(counts.date),
+                figures::percent(counts.share)
+            ),
+            true,
+        ))
+    })
+    .collect()
 }
 
 /// What the charges and resistances of the units say over the days.

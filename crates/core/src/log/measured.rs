@@ -1,0 +1,180 @@
+//! What tests on the bench make of an owned pack: the one figure that Health, the Board and Under way count with.
+
+use super::{Did, LoadVerdict, Log, Owned, years};
+use crate::learn::{FOUR_IN_FIVE, Learned};
+use crate::pack::{Health, Pack, WeakUnit};
+use crate::plan::Plan;
+use jiff::civil::Date;
+
+/// What was measured of an owned pack.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Measured {
+    /// Its health: of its units but the weak one, where one is.
+    pub health: Health,
+    /// The unit that holds less than the others, counted from 1, and by how much.
+    pub weak: Option<(u32, WeakUnit)>,
+    /// The capacity of the pack as a whole, as a share of its label's: likely, and the ends between which it lies four times in
+    /// five. `None` where only a resistance was measured.
+    pub capacity: Option<[f64; 3]>,
+    /// When the latest of it was measured.
+    pub on: Date,
+}
+
+/// Two tests of the same within so many days that differ by more than so much clash: the one that fewer others bear out is passed
+/// over, of two alike the higher. Estimates. [d], [1]
+const TOGETHER: f64 = 120.0;
+const APART: f64 = 0.05;
+/// A discharge shorter than this says nothing of the capacity. Estimate. [h]
+pub const SHORTEST_TEST: f64 = 0.25;
+/// A unit that was tested holds less than the others from so much on. Three times what a test may be off.
+const LESS: f64 = 0.045;
+/// How far one test may be off, as a share: one standard deviation. As [`learn`](crate::learn) has it.
+const OFF: f64 = 0.015;
+/// A unit resists more than the others from so many times on: IEEE 1188, from memory.
+const RESISTS: f64 = 1.25;
+/// A measured resistance is believed within these times what is usual.
+const RESISTANCE: (f64, f64) = (0.5, 5.0);
+
+/// A capacity that was found on the bench.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Tested {
+    /// Its entry in the log.
+    pub id: i64,
+    /// When.
+    pub date: Date,
+    /// The unit, counted from 1; the pack as a whole where not told.
+    pub unit: Option<u32>,
+    /// Capacity as a share of the label's.
+    pub share: f64,
+    /// Another test of the same differs and is better borne out: this one is passed over.
+    pub passed_over: bool,
+}
+
+fn middle(mut all: Vec<f64>) -> Option<f64> {
+    all.sort_by(f64::total_cmp);
+    let n = all.len();
+    if n == 0 { None } else { Some(0.5 * (all[(n - 1) / 2] + all[n / 2])) }
+}
+
+impl Log {
+    /// Capacities of an owned pack and its units that were found on the bench, the earliest first.
+    pub fn tested(&self, pack: i64) -> Vec<Tested> {
+        let Some(owned) = self.pack(pack) else { return Vec::new() };
+        let single = owned.pack.units() == 1;
+        let found = self.tests().filter(|(_, t)| t.of == Some(pack)).filter_map(|(id, t)| {
+            let Did::Capacity(test) = &t.did else { return None };
+            if test.lasted.value() < SHORTEST_TEST {
+                return None;
+            }
+            // The only unit is the pack.
+            let unit = t.unit.filter(|_| !single);
+            let one = match unit {
+                Some(_) => Pack::of(owned.pack.battery.clone(), 1, 1),
+                None => owned.pack.clone(),
+            };
+            let share = test.found(&one, 1.0).ok()?.share?;
+            Some(Tested { id, date: t.date, unit, share, passed_over: false })
+        });
+        let mut all: Vec<Tested> = found.collect();
+        let alike = |a: &Tested, b: &Tested| {
+            a.unit == b.unit && (years(a.date) - years(b.date)).abs() * 365.25 <= TOGETHER
+        };
+        let near = |a: &Tested, b: &Tested| (a.share - b.share).abs() <= APART;
+        let borne_out = |a: &Tested| all.iter().filter(|b| alike(a, b) && near(a, b)).count();
+        let over: Vec<i64> = all
+            .iter()
+            .filter(|a| {
+                let better = |b: &&Tested| {
+                    let (mine, theirs) = (borne_out(a), borne_out(b));
+                    theirs > mine || theirs == mine && b.share < a.share
+                };
+                all.iter().filter(|b| alike(a, b) && !near(a, b)).any(|b| better(&b))
+            })
+            .map(|t| t.id)
+            .collect();
+        all.iter_mut().for_each(|t| t.passed_over = over.contains(&t.id));
+        all
+    }
+
+    /// What a resistance of the pack as a whole was over what is usual, by the latest load test that says it.
+    fn resists(&self, pack: i64, owned: &Owned) -> Option<(Date, f64)> {
+        self.tests().rev().find_map(|(_, t)| {
+            let Did::Load(load) = &t.did else { return None };
+            if t.of != Some(pack) || t.unit.is_some() && owned.pack.units() > 1 {
+                return None;
+            }
+            let found = load.found(&owned.pack, owned.pack.series, owned.pack.parallel).ok()?;
+            let usual = found.usual.value();
+            let says = found.verdict != LoadVerdict::NotCharged && usual > 0.0;
+            let times = found.resistance.value() / usual;
+            (says && (RESISTANCE.0..=RESISTANCE.1).contains(&times)).then_some((t.date, times))
+        })
+    }
+
+    /// What was measured of an owned pack by a day; `None` where nothing was.
+    pub fn measured(&self, plan: &Plan, pack: i64, today: Date) -> Option<Measured> {
+        let owned = self.pack(pack)?;
+        let told = owned.pack.health;
+        let all = self.tested(pack);
+        let counts = || all.iter().filter(|t| !t.passed_over);
+        let whole = counts().rfind(|t| t.unit.is_none());
+        // Each unit by its latest test.
+        let mut units: Vec<(u32, f64, Date)> = Vec::new();
+        for t in counts() {
+            let Some(unit) = t.unit else { continue };
+            units.retain(|u| u.0 != unit);
+            units.push((unit, t.share, t.date));
+        }
+        let resists = self.resists(pack, owned);
+        let on = whole.map(|t| t.date).into_iter().chain(units.iter().map(|u| u.2));
+        let on = on.chain(resists.map(|r| r.0)).max()?;
+        let learned =
+            Learned::of_pack(&self.entries(plan, Some(pack)), years(today), owned.ageing());
+        let by_whole = whole.and_then(|_| learned.health(told));
+        let weakest = units.iter().min_by(|a, b| a.1.total_cmp(&b.1)).copied();
+        let others = |but: u32| middle(units.iter().filter(|u| u.0 != but).map(|u| u.1).collect());
+        let all_tested = units.len() == owned.pack.units() as usize;
+        // Units that nobody tested are what the pack was told to be, or was found to be as a whole.
+        let sound = weakest.and_then(|w| others(w.0)).filter(|_| all_tested || units.len() > 2);
+        let share = sound.unwrap_or_else(|| {
+            let believed = by_whole.map_or(told.capacity_share, |h| h.capacity_share);
+            // A string gives what its weakest unit does: its others hold no less than that.
+            weakest.map_or(believed, |w| believed.max(w.1))
+        });
+        let mut health = match (by_whole, sound) {
+            (Some(health), None) => Health { capacity_share: share, ..health },
+            (_, Some(_)) => Health { doubt: learned.still_after_a_test(), ..Health::at(share) },
+            (None, None) => told,
+        };
+        if let Some((_, times)) = resists {
+            health.resistance_factor = times;
+        }
+        let by_ohms = self.unit_times(pack);
+        let ohms = |unit: u32| by_ohms.iter().find(|r| r.0 == unit).map_or(1.0, |r| r.1);
+        let weak = weakest.filter(|w| w.1 < share - LESS && owned.pack.units() > 1).map(|w| {
+            let capacity_share = w.1 / share;
+            let worn = Health::at(capacity_share).resistance_factor;
+            let measured = by_ohms.iter().any(|r| r.0 == w.0);
+            let resistance_factor = if measured { ohms(w.0).max(1.0) } else { worn };
+            (w.0, WeakUnit { capacity_share, resistance_factor })
+        });
+        let given = weak.map_or(health.capacity_share, |(_, w)| w.capacity_share * share);
+        let tested = whole.is_some() || !units.is_empty();
+        let sd = FOUR_IN_FIVE * OFF;
+        let capacity = tested.then(|| [-sd, 0.0, sd].map(|off| given * (1.0 + off)));
+        Some(Measured { health, weak, capacity, on })
+    }
+
+    /// Units whose resistance, read last, was over the others' by so many times that it tells, counted from 1.
+    fn unit_times(&self, pack: i64) -> Vec<(u32, f64)> {
+        let read = self.tests().rev().find_map(|(_, t)| match &t.did {
+            Did::Resistances(ohms) if t.of == Some(pack) && ohms.len() > 1 => Some(ohms),
+            _ => None,
+        });
+        let Some(ohms) = read else { return Vec::new() };
+        let all: Vec<f64> = ohms.iter().map(|r| r.value()).collect();
+        let Some(usual) = middle(all.clone()).filter(|m| *m > 0.0) else { return Vec::new() };
+        let each = (1..).zip(all).map(|(n, r)| (n, r / usual));
+        each.filter(|(_, times)| *times >= RESISTS).collect()
+    }
+}
