@@ -57,6 +57,11 @@ fn middle_of_others(all: &[f64], but: usize) -> Option<f64> {
     middle(others.collect())
 }
 
+/// The mean of all but one of several.
+fn mean_of_others(all: &[f64], but: usize) -> f64 {
+    (all.iter().sum::<f64>() - all[but]) / (all.len() - 1) as f64
+}
+
 fn middle(mut all: Vec<f64>) -> Option<f64> {
     all.sort_by(f64::total_cmp);
     match all.len() {
@@ -84,7 +89,7 @@ impl Charges {
     }
 }
 
-/// What outings say of one unit beside the others.
+/// What readings and tests say of one unit beside the others.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Straying {
     /// Which unit, counted from 1.
@@ -100,85 +105,124 @@ pub struct Straying {
     pub low: bool,
 }
 
-/// How far a unit's charge is off by its own meter, and by rested volts. Estimates.
+/// How far a unit's charge is off by its own meter, and by rested volts, from reading to reading. Estimates.
 const BY_METER: f64 = 0.02;
 const BY_VOLTS: f64 = 0.06;
+/// How far gauges of sound units stand apart all the time, by meters and by volts. Estimates: three points are common.
+const GAUGES_APART: [f64; 2] = [0.03, 0.06];
+/// How far one capacity test of a unit is off. As [`learn`](crate::learn) has it.
+const BY_TEST: f64 = 0.015;
 /// Sound units of one kind differ by so much. Estimate.
 const SOUND: f64 = 0.02;
-/// A unit is called weak from so much more drop than the others on, where chance alone does so in one pack of a hundred, and two
-/// days show it.
+/// Nothing is known beforehand of how much more a unit drops than the others.
+const ANY: f64 = 0.5;
+/// A unit is called weak from so much more drop than the others on, where chance alone does so in at most two packs of a hundred (by the trial in its test), and two
+/// days show it, or a test.
 const WEAKER: f64 = 0.08;
-const BY_CHANCE: f64 = 0.01;
+const BY_CHANCE: f64 = 0.025;
 const SHOWN: f64 = 0.05;
-/// Above this all are taken for full; so many such readings tell how far meters stand apart.
+/// Above this all are taken for full.
 const FULL: f64 = 0.95;
-const RESTS: usize = 3;
 /// Less than this is no outing.
 const SHALLOW: f64 = 0.05;
 /// No unit holds so many times what the others do.
 const MOST_OVER: f64 = 3.0;
 /// Drops known no better than this say nothing yet.
 const UNCLEAR: f64 = 0.5;
-/// Steps in which a wild reading is weighed down, as by Student's t with four degrees of freedom.
+/// Steps in which a wild reading is weighed down, as by Student's t with eight degrees of freedom.
 const STEPS: usize = 10;
 
-/// Units by how far they fall behind the others, the weakest first; empty for fewer than two units or readings after use.
+/// What all readings and tests of the units say together.
+#[derive(Debug, Clone, Default, PartialEq)]
+pub struct Doctor {
+    /// Units by how far they fall behind the others, the weakest first; empty for fewer than two units or nothing after use.
+    pub units: Vec<Straying>,
+    /// Before anyone is named all units have to be read once when all are full and rested: gauges stand apart.
+    pub asks_for_full: bool,
+}
+
+impl Doctor {
+    /// The unit that is named.
+    pub fn weak(&self) -> Option<&Straying> {
+        self.units.iter().find(|s| s.weak)
+    }
+}
+
+type Three = nalgebra::SMatrix<f64, 3, 3>;
+type Unknown = nalgebra::SVector<f64, 3>;
+
+/// One equation of a unit: what it is below the others, how that goes with the offsets of its meter and of its volts and with how
+/// much more it drops, and one standard deviation.
+type Row = (f64, Unknown, f64);
+
+/// Units by how far they fall behind the others, from readings of all of them at some moments, and from capacities that tests
+/// found of some, over the label's.
 ///
-/// `e = b x` in each reading, `e` a unit's drop less the median `x` of the others', fitted with weights `5 / (4 + z²)`; its
-/// capacity over theirs is `1 / (1 + b)`. What units stand apart at full is taken off first. Of two units none is called weak:
-/// which of them is the odd one, two cannot tell.
-pub fn strays(readings: &[Charges]) -> Vec<Straying> {
-    let Some(units) = readings.last().map(|r| r.shares.len()).filter(|n| *n > 1) else {
-        return Vec::new();
+/// A unit lies `e = o + b x` below the mean of the others, which have dropped by `x`: `o` is what its gauge stands apart all the
+/// time, by meters and by volts each its own, and `b` how much more it drops; `1 / (1 + b)` is its capacity over theirs. Both are
+/// solved together over all dates, as a Bayesian linear regression with weights `9 / (8 + z²)` (C. M. Bishop, *Pattern Recognition
+/// and Machine Learning*, Springer 2006, (3.50) and (3.51)); a test of a unit is an equation of `b` alone. Of two units none is
+/// called weak by readings: which of them is the odd one, two cannot tell.
+pub fn doctor(readings: &[Charges], tested: &[(u32, f64)]) -> Doctor {
+    let by_readings = readings.last().map(|r| r.shares.len());
+    let by_tests = tested.iter().map(|t| t.0 as usize).max();
+    let Some(units) = by_readings.or(by_tests).filter(|n| *n > 1) else {
+        return Doctor::default();
     };
     let readings: Vec<&Charges> = readings.iter().filter(|r| r.shares.len() == units).collect();
-    let is_full = |r: &&&Charges| middle(r.shares.clone()).is_some_and(|m| m >= FULL);
-    let rests: Vec<&Charges> = readings.iter().filter(is_full).copied().collect();
-    let used: Vec<&Charges> = readings.iter().filter(|r| !is_full(r)).copied().collect();
-    let count = units as f64;
-    // The middle of few is itself unsure.
-    let of_few = if units <= 3 { 1.0 + 1.0 / (count - 1.0) } else { 1.0 + 1.57 / (count - 1.0) };
-    let mut all: Vec<Straying> = (0..units)
-        .filter_map(|n| {
-            let below: Vec<f64> = rests
-                .iter()
-                .filter_map(|r| Some(middle_of_others(&r.shares, n)? - r.shares[n]))
-                .collect();
-            let below_full = if below.len() < RESTS {
-                0.0
-            } else {
-                below.iter().sum::<f64>() / below.len() as f64
-            };
-            let points: Vec<(f64, f64, f64)> = used
-                .iter()
-                .filter_map(|r| {
-                    let others = middle_of_others(&r.shares, n)?;
-                    let x = (1.0 - others).max(SHALLOW);
-                    Some((x, others - r.shares[n] - below_full, r.unsure()))
-                })
-                .collect();
-            if points.is_empty() {
+    let is_full = |r: &Charges| middle(r.shares.clone()).is_some_and(|m| m >= FULL);
+    let has_full =
+        [false, true].map(|volts| readings.iter().any(|r| r.by_volts == volts && is_full(r)));
+    let used = readings.iter().filter(|r| !is_full(r)).count();
+    // Of volts and meters both, either that has a full rest may name one.
+    let settled = readings.iter().any(|r| !is_full(r) && has_full[usize::from(r.by_volts)]);
+    let share_of = |unit: u32| tested.iter().find(|t| t.0 == unit).map(|t| t.1);
+    let mut all: Vec<Straying> = (1..=units as u32)
+        .filter_map(|unit| {
+            let n = unit as usize - 1;
+            let mut rows: Vec<Row> = Vec::new();
+            for r in &readings {
+                let others = mean_of_others(&r.shares, n);
+                let x =
+                    if is_full(r) { (1.0 - others).max(0.0) } else { (1.0 - others).max(SHALLOW) };
+                let (meter, volts) = if r.by_volts { (0.0, 1.0) } else { (1.0, 0.0) };
+                rows.push((others - r.shares[n], Unknown::new(meter, volts, x), r.unsure()));
+            }
+            let shown =
+                rows.iter().filter(|(e, of, _)| of[2] >= SHALLOW && e / of[2] > SHOWN).count();
+            let own = share_of(unit);
+            let others: Vec<f64> = tested.iter().filter(|t| t.0 != unit).map(|t| t.1).collect();
+            let by_test = own.zip(middle(others)).filter(|(own, _)| *own > 0.0);
+            if let Some((own, others)) = by_test {
+                let sd = BY_TEST * std::f64::consts::SQRT_2 * others / own;
+                rows.push((others / own - 1.0, Unknown::new(0.0, 0.0, 1.0), sd));
+            }
+            if used == 0 && by_test.is_none() {
                 return None;
             }
-            let (b, known, lever) = fitted(&points);
-            // What was taken off is itself read no better.
-            let taken_off = match (below.len() < RESTS, rests.last()) {
-                (false, Some(rest)) => rest.unsure() * lever / (below.len() as f64).sqrt(),
-                _ => 0.0,
-            };
-            let own = 1.0 / known + SOUND * SOUND + taken_off * taken_off;
-            let sd = (of_few * own).sqrt();
+            let (mean, covariance) = solved(&rows)?;
+            let b = mean[2];
+            // The mean of few is itself unsure.
+            let count = units as f64;
+            let of_few = 1.0 + 1.0 / (count - 1.0);
+            let sd = (of_few * (covariance[(2, 2)] + SOUND * SOUND)).sqrt();
             // One that hardly falls while the others do is misread, or was charged apart: it tells no capacity.
             if FOUR_IN_FIVE * sd > UNCLEAR || 1.0 + b - FOUR_IN_FIVE * sd < 1.0 / MOST_OVER {
                 return None;
             }
             let by_chance = above(b / sd);
-            let shown = points.iter().filter(|(x, e, _)| e / x > SHOWN).count() > 1;
             let capacity =
                 [FOUR_IN_FIVE, 0.0, -FOUR_IN_FIVE].map(|side| 1.0 / (1.0 + b + side * sd));
-            let weak = units > 2 && shown && b >= WEAKER && by_chance < BY_CHANCE / count;
-            let low = !weak && below_full > 2.0 * BY_METER;
-            let unit = n as u32 + 1;
+            let told_apart = by_test.is_some() || units > 2 && settled && shown > 1;
+            let weak = told_apart && b >= WEAKER && by_chance < BY_CHANCE / count;
+            let (below_full, unsure) = if covariance[(0, 0)] / GAUGES_APART[0].powi(2)
+                <= covariance[(1, 1)] / GAUGES_APART[1].powi(2)
+            {
+                (mean[0], covariance[(0, 0)].sqrt())
+            } else {
+                (mean[1], covariance[(1, 1)].sqrt())
+            };
+            let low = !weak && below_full > 2.0 * BY_METER && below_full > 2.0 * unsure;
             Some(Straying {
                 unit,
                 capacity: [capacity[1], capacity[0], capacity[2]],
@@ -189,25 +233,30 @@ pub fn strays(readings: &[Charges]) -> Vec<Straying> {
         })
         .collect();
     all.sort_by(|a, b| a.capacity[0].total_cmp(&b.capacity[0]).then(a.unit.cmp(&b.unit)));
-    all
+    let asks_for_full = units > 2 && used > 0 && !settled && all.iter().all(|s| !s.weak);
+    Doctor { units: all, asks_for_full }
 }
 
-/// Slope of `e` on `x` through nothing, the sum of the weights by which it is known, and by how much it changes with every `e`.
-fn fitted(points: &[(f64, f64, f64)]) -> (f64, f64, f64) {
-    let (mut b, mut known, mut lever) = (0.0, 0.0, 0.0);
+/// The unknowns of a unit and how far each may be off, weighed down where a reading is wild.
+fn solved(rows: &[Row]) -> Option<(Unknown, Three)> {
+    let [meter, volts] = GAUGES_APART;
+    let beforehand = Unknown::new(meter, volts, ANY).map(|sd| 1.0 / (sd * sd));
+    let mut mean = Unknown::zeros();
+    let mut covariance = Three::zeros();
     for step in 0..STEPS {
-        let (mut over, mut under, mut sum) = (0.0, 0.0, 0.0);
-        for (x, e, sd) in points {
-            let z = (e - b * x) / sd;
+        let mut known = Three::from_diagonal(&beforehand);
+        let mut right = Unknown::zeros();
+        for (e, of, sd) in rows {
+            let z = (e - of.dot(&mean)) / sd;
             // The first step believes all alike.
-            let weight = if step == 0 { 1.0 } else { 5.0 / (4.0 + z * z) } / (sd * sd);
-            over += weight * x * e;
-            under += weight * x * x;
-            sum += weight * x;
+            let weight = if step == 0 { 1.0 } else { 9.0 / (8.0 + z * z) } / (sd * sd);
+            known += of * of.transpose() * weight;
+            right += of * (weight * e);
         }
-        (b, known, lever) = (over / under, under, sum / under);
+        covariance = known.try_inverse()?;
+        mean = covariance * right;
     }
-    (b, known, lever)
+    Some((mean, covariance))
 }
 
 /// A unit by its resistance.

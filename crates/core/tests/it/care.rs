@@ -4,7 +4,7 @@ use crate::dice::Dice;
 use jiff::ToSpan;
 use jiff::civil::{Date, date};
 use lake_hour_core::care::{
-    Act, Charges, DayUse, Evening, RISEN, Reason, by_volts, due, health, lay_up, rainflow, strays,
+    Act, Charges, DayUse, Evening, RISEN, Reason, by_volts, doctor, due, health, lay_up, rainflow,
     tonight,
 };
 use lake_hour_core::chemistry::Facts;
@@ -383,11 +383,12 @@ fn a_charge_is_what_was_known_less_what_was_lost_since() {
     assert!(flat.charge.abs() < 1e-12 && flat.charge >= 0.0);
 }
 
-/// Six outings of four units, read to so much; the third holds so much less than the others. The meters stand apart by `apart`.
+/// One full rest and ten outings of four units, read to so much; the third holds so much less than the others. The meters stand
+/// apart by `apart`.
 fn outings(draws: &mut Dice, less: f64, noise: f64, apart: f64, by_volts: bool) -> Vec<Charges> {
     let offsets: Vec<f64> = (0..4).map(|_| apart * draws.normal()).collect();
     let own: Vec<f64> = (0..4).map(|_| 1.0 + 0.015 * draws.normal()).collect();
-    let deep = [0.0, 0.0, 0.0, 0.35, 0.5, 0.3, 0.6, 0.45, 0.55];
+    let deep = [0.0, 0.35, 0.5, 0.3, 0.6, 0.45, 0.55, 0.5, 0.4, 0.55, 0.6];
     let read = |(day, deep): (usize, &f64)| Charges {
         date: date(2026, 5, 1).checked_add((day as i64).days()).unwrap(),
         shares: (0..4)
@@ -402,14 +403,14 @@ fn outings(draws: &mut Dice, less: f64, noise: f64, apart: f64, by_volts: bool) 
 }
 
 /// A unit that holds less falls behind from outing to outing, and is found; sound units are left alone, though their meters stand
-/// apart. Against a truth that is known, in 400 packs each.
+/// apart. Against a truth that is known, in 3,000 packs each.
 #[test]
 fn the_weak_unit_is_found_and_sound_ones_are_left_alone() {
     let mut draws = Dice(7);
     let mut found = |less: f64, noise: f64, apart: f64, by_volts: bool| -> (f64, f64) {
         let (mut right, mut wrong) = (0, 0);
-        for _ in 0..400 {
-            let said = strays(&outings(&mut draws, less, noise, apart, by_volts));
+        for _ in 0..3000 {
+            let said = doctor(&outings(&mut draws, less, noise, apart, by_volts), &[]).units;
             assert!(said.windows(2).all(|w| w[0].capacity[0] <= w[1].capacity[0]));
             for unit in said.iter().filter(|s| s.weak) {
                 let [likely, low, high] = unit.capacity;
@@ -417,22 +418,22 @@ fn the_weak_unit_is_found_and_sound_ones_are_left_alone() {
                 if unit.unit == 3 && less > 0.0 { right += 1 } else { wrong += 1 }
             }
         }
-        (f64::from(right) / 400.0, f64::from(wrong) / 400.0)
+        (f64::from(right) / 3000.0, f64::from(wrong) / 3000.0)
     };
-    let (none, wrong) = found(0.0, 0.02, 0.0, false);
-    assert!(none == 0.0 && wrong <= 0.02, "{wrong}");
-    let (right, wrong) = found(0.2, 0.02, 0.0, false);
-    assert!(right >= 0.95 && wrong <= 0.02, "{right} {wrong}");
-    let (right, _) = found(0.3, 0.06, 0.0, true);
-    assert!(right >= 0.8, "{right}");
-    // Meters that stand three points apart are told from capacity by what they say at full.
-    let (_, wrong) = found(0.0, 0.02, 0.03, false);
-    assert!(wrong <= 0.03, "{wrong}");
-    let (right, _) = found(0.2, 0.02, 0.03, false);
-    assert!(right >= 0.9, "{right}");
+    for apart in [0.0, 0.03] {
+        let (none, wrong) = found(0.0, 0.02, apart, false);
+        println!("gauges {apart} apart, all sound: one named in {wrong}");
+        assert!(none == 0.0 && wrong <= 0.02, "{apart}: {wrong}");
+        let (right, wrong) = found(0.15, 0.02, apart, false);
+        println!("gauges {apart} apart: 15 % weak found in {right}, a sound one named in {wrong}");
+        assert!(right >= 0.90 && wrong <= 0.02, "{apart}: {right} {wrong}");
+    }
+    let (right, wrong) = found(0.3, 0.06, 0.0, true);
+    println!("by volts: 30 % weak found in {right}, a sound one named in {wrong}");
+    assert!(right >= 0.75 && wrong <= 0.02, "{right} {wrong}");
     // How weak it is is told as it is.
     let third = |less: f64, draws: &mut Dice| {
-        let said = strays(&outings(draws, less, 0.01, 0.0, false));
+        let said = doctor(&outings(draws, less, 0.01, 0.0, false), &[]).units;
         said.iter().find(|s| s.unit == 3).unwrap().capacity[0]
     };
     for less in [0.0, 0.15, 0.3] {
@@ -450,22 +451,22 @@ fn two_units_are_only_ranked_and_a_low_one_is_charged_alone() {
         by_volts: false,
     };
     let two: Vec<Charges> = (1..7).map(|n| at(n, &[0.5, 0.2])).collect();
-    let said = strays(&two);
+    let said = doctor(&two, &[]).units;
     assert_eq!((said[0].unit, said[0].weak), (2, false));
     assert!(said[0].capacity[0] < 0.75, "{said:?}");
-    assert!(strays(&[]).is_empty() && strays(&[at(1, &[0.4])]).is_empty());
-    assert!(strays(&[at(1, &[1.0, 1.0, 1.0])]).is_empty(), "full, nothing was drawn");
+    assert!(doctor(&[], &[]).units.is_empty() && doctor(&[at(1, &[0.4])], &[]).units.is_empty());
+    assert!(doctor(&[at(1, &[1.0, 1.0, 1.0])], &[]).units.is_empty(), "full, nothing was drawn");
     let low: Vec<Charges> = (1..4)
         .map(|n| at(n, &[1.0, 1.0, 0.9]))
         .chain((4..8).map(|n| at(n, &[0.6, 0.6, 0.5])))
         .collect();
-    let said = strays(&low);
+    let said = doctor(&low, &[]).units;
     let third = said.iter().find(|s| s.unit == 3).unwrap();
-    assert!(third.low && !third.weak && (third.below_full - 0.1).abs() < 1e-9, "{said:?}");
+    assert!(third.low && !third.weak && (third.below_full - 0.09).abs() < 0.011, "{said:?}");
     // Impossible: one stays full while the others are emptied, or all are empty at once. No figure of it is beyond sense.
     for odd in [[1.0, 0.0, 0.0], [0.0, 1.0, 1.0], [0.0, 0.0, 0.0], [1.0, 0.5, 0.0]] {
         let days: Vec<Charges> = (1..6).map(|n| at(n, &odd)).collect();
-        for said in strays(&days) {
+        for said in doctor(&days, &[]).units {
             assert!(said.capacity.iter().all(|c| (0.0..=3.0).contains(c)), "{odd:?}: {said:?}");
             assert!(said.capacity[1] <= said.capacity[0] && said.capacity[0] <= said.capacity[2]);
         }
@@ -473,7 +474,40 @@ fn two_units_are_only_ranked_and_a_low_one_is_charged_alone() {
     // One wild reading makes no weak unit.
     let mut wild: Vec<Charges> = (1..7).map(|n| at(n, &[0.5, 0.5, 0.5, 0.5])).collect();
     wild[2].shares[1] = 0.05;
-    assert!(strays(&wild).iter().all(|s| !s.weak), "{:?}", strays(&wild));
+    assert!(doctor(&wild, &[]).units.iter().all(|s| !s.weak), "{:?}", doctor(&wild, &[]).units);
+}
+
+/// Before a full rest nobody is named, and it is asked for; a test of a unit names it at once, and joins with what readings say.
+#[test]
+fn one_full_rest_is_asked_for_and_a_test_names_at_once() {
+    let at = |day: i8, shares: &[f64]| Charges {
+        date: date(2026, 6, day),
+        shares: shares.to_vec(),
+        by_volts: false,
+    };
+    let used: Vec<Charges> = (1..7).map(|n| at(n, &[0.5, 0.5, 0.38, 0.51])).collect();
+    let said = doctor(&used, &[]);
+    assert!(said.asks_for_full && said.weak().is_none(), "{said:?}");
+    let rested = [vec![at(1, &[1.0, 1.0, 0.99, 1.0])], used.clone()].concat();
+    let said = doctor(&rested, &[]);
+    assert_eq!((said.asks_for_full, said.weak().map(|w| w.unit)), (false, Some(3)), "{said:?}");
+    // A gauge that stands as far off at full is a gauge, and no weak unit.
+    let gauge = [vec![at(1, &[1.0, 1.0, 0.88, 1.0])], used].concat();
+    let said = doctor(&gauge, &[]);
+    assert!(said.weak().is_none() && said.units.iter().any(|u| u.low), "{said:?}");
+    // Two tests of a string of four, and nothing else.
+    let said = doctor(&[], &[(1, 0.97), (2, 0.80), (3, 0.98), (4, 0.96)]);
+    let weak = said.weak().expect("tested");
+    assert!(weak.unit == 2 && (weak.capacity[0] - 0.80 / 0.97).abs() < 0.02, "{said:?}");
+    let said = doctor(&[], &[(1, 0.97), (2, 0.80)]);
+    assert_eq!(said.weak().map(|w| w.unit), Some(2));
+    let said = doctor(&[], &[(1, 0.97), (2, 0.95), (3, 0.96)]);
+    assert!(said.weak().is_none(), "{said:?}");
+    // By hand: with no readings the test alone is b = .97/.80 - 1 with sd .0257 beside a prior of .5.
+    let by_hand =
+        (0.97 / 0.80 - 1.0) / (1.0 + (0.015 * 2.0_f64.sqrt() * 0.97 / 0.80 / 0.5).powi(2));
+    let weak = doctor(&[], &[(1, 0.97), (2, 0.80)]).units[0];
+    assert!((1.0 / weak.capacity[0] - 1.0 - by_hand).abs() < 2e-3, "{weak:?} {by_hand}");
 }
 
 /// Readings count from when a unit was changed; a resistance is held against its own first one, else against the others.
@@ -482,7 +516,7 @@ fn units_are_held_against_themselves_since_they_are_there() {
     let mut pack = owned(Chemistry::Lfp);
     pack.pack.series = 4;
     pack.units = Owned::of(pack.pack.clone(), pack.bought).units;
-    let ohms = |m: [f64; 4]| Did::Resistances(m.map(|m| Ohms::of(m / 1000.0)).to_vec());
+    let ohms = |m: [f64; 4]| Did::Resistances(m.map(|m| Ohms::of(m / 3000.0)).to_vec());
     let rest = vec![
         test(date(2026, 5, 1), ohms([4.0, 4.2, 4.1, 4.0])),
         test(date(2026, 5, 2), Did::Charges(vec![0.5, 0.5, 0.4, 0.5])),

@@ -536,7 +536,7 @@ async fn each_unit_is_read_and_the_weak_one_is_named() {
         assert_eq!(answer.status, StatusCode::OK, "{:?}", answer.texts(".problem"));
     }
     let units = app.get(LOG).await.text(".log-units");
-    assert!(units.contains("Over 4 readings unit 2 holds") && units.contains("of two"), "{units}");
+    assert!(units.contains("Unit 2 holds") && units.contains("of two"), "{units}");
     app.swap(&path, &new("owned-1", 20, "5.1 m\u{3a9}, 5 mohm")).await;
     app.swap(&path, &new("owned-1", 1, "5.2 mOhm, 8.1 m\u{3a9}")).await;
     let page = app.get(LOG).await;
@@ -688,4 +688,32 @@ async fn a_test_counts_at_once_wherever_the_pack_is_shown() {
     app.post("/rigs/1/undo?page=log", "").await;
     assert!((band(&app, name).await.1 - before.1).abs() < 1e-9);
     assert!(app.get(LOG).await.text(".log-health").contains("not tested yet"));
+}
+
+/// Two unit tests name the weak unit: what it costs, what the day still leaves, what the warranty pays, and a letter with dates.
+#[tokio::test]
+async fn two_unit_tests_name_the_weak_one_and_write_the_letter() {
+    let app = TestApp::with_demo().await;
+    let name = "Two Marl Point 12-100";
+    let before = band(&app, name).await.1;
+    let owned = format!("bought={}&of=pack-3&full=3&shop=Reed+Supply", ago(100));
+    app.post(&format!("{LOG}/new/log-owned?page=log"), &owned).await;
+    let path = format!("{LOG}/new/log-capacity?page=log");
+    for (unit, lasted) in [(1, "4+h+51+min"), (2, "4+h")] {
+        let test = format!(
+            "date={}&of=owned-1&unit={unit}&amps=20&lasted={lasted}&stop=10&ended=reached&warm=77",
+            ago(3)
+        );
+        assert_eq!(app.post(&path, &test).await.status, StatusCode::SEE_OTHER);
+    }
+    let page = app.get(LOG).await;
+    let card = page.text("#weak-unit");
+    assert!(card.starts_with("Unit 2 is weak"), "{card}");
+    assert!(card.contains("Ah are lost") && card.contains("planned day leaves"), "{card}");
+    assert!(card.contains("full warranty runs until"), "{card}");
+    let letter = page.text("#weak-letter textarea");
+    for words in ["Reed Supply", "Marl Point", &said(ago(3)), "80 % of its label", "unit 2"] {
+        assert!(letter.contains(words), "{words}: {letter}");
+    }
+    assert!(band(&app, name).await.1 < before - 0.05, "the Board counts with it");
 }

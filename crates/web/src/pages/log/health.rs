@@ -1,11 +1,12 @@
 //! Health: what is left of a pack, what wears it, what its units say of each other.
 
+use super::doctor::{DoctorView, NamedView};
 use super::rows::day;
 use super::today;
 use crate::figures;
-use lake_hour_core::care::{HABIT, Health, RISEN, by_volts, health, strays};
+use lake_hour_core::care::{HABIT, Health, by_volts, health};
 use lake_hour_core::learn::{Factor, Learned};
-use lake_hour_core::log::{Did, HOT, LoadVerdict, Log, Measured, Owned, told_capacity, years};
+use lake_hour_core::log::{Did, HOT, LoadVerdict, Log, Measured, Owned, years};
 use lake_hour_core::plan::Plan;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::Measure;
@@ -28,6 +29,8 @@ pub(super) struct HealthView {
     pub(super) ticks: Vec<(String, String)>,
     pub(super) rules: Vec<(String, &'static str)>,
     pub(super) sentence: String,
+    /// The unit that is named, where one is.
+    pub(super) named: Option<NamedView>,
     /// What the units say of each other.
     pub(super) units: Vec<(String, bool)>,
 }
@@ -148,6 +151,7 @@ pub(super) fn health_view(
         }
         None => "its capacity is not tested yet".to_owned(),
     };
+    let doctor = DoctorView::of(log, plan, (id, o));
     HealthView {
         name: o.pack.name.clone(),
         sentence: format!(
@@ -178,13 +182,14 @@ pub(super) fn health_view(
         rules: [(1.0, "100 %"), (0.8, "80 %"), (0.6, "60 %")]
             .map(|(share, words)| (format!("{:.1}", y(share)), words))
             .to_vec(),
-        units: units(log, (id, o)),
+        named: doctor.named,
+        units: doctor.says.into_iter().chain(units(log, (id, o))).collect(),
     }
 }
 
 /// What the units say of each other, and whether something is to be done.
 fn units(log: &Log, (id, o): (i64, &Owned)) -> Vec<(String, bool)> {
-    let mut said = tests_apart(log, id);
+    let mut said = Vec::new();
     let of = |t: &&lake_hour_core::log::Test| t.of == Some(id);
     let latest = log.tests().rev().map(|(_, t)| t).filter(of).find_map(|t| match &t.did {
         Did::Volts(volts) if volts.len() > 1 => Some((t.date, volts)),
@@ -215,7 +220,6 @@ fn units(log: &Log, (id, o): (i64, &Owned)) -> Vec<(String, bool)> {
             said.push((words, lowest.strays));
         }
     }
-    said.extend(over_days(log, (id, o)));
     let mut loads: Vec<(u32, jiff::civil::Date, LoadVerdict, f64)> = Vec::new();
     for (_, t) in log.tests().rev() {
         if let (Some(unit), Did::Load(load)) = (t.unit, &t.did)
@@ -236,107 +240,6 @@ fn units(log: &Log, (id, o): (i64, &Owned)) -> Vec<(String, bool)> {
         };
         let asks = matches!(verdict, LoadVerdict::Weak | LoadVerdict::Dead);
         said.push((format!("unit {unit} {words} ({:.0} mΩ, {})", ohms * 1000.0, day(date)), asks));
-    }
-    said
-}
-
-/// Tests of the same that differ: which is passed over, and which counts.
-fn tests_apart(log: &Log, id: i64) -> Vec<(String, bool)> {
-    let all = log.tested(id);
-    let over = all.iter().filter(|t| t.passed_over);
-    over.filter_map(|t| {
-        let counts = all.iter().rfind(|o| o.unit == t.unit && !o.passed_over)?;
-        let what = t.unit.map_or_else(|| "the pack".to_owned(), |n| format!("unit {n}"));
-        Some((
-            format!(
-                "two tests of {what} differ: {} on {}, {} on {}. We use {}; test it once more to settle it",
-                figures::percent(t.share),
-                day(t.date),
-                figures::percent(counts.share),
-                day(counts.date),
-                figures::percent(counts.share)
-            ),
-            true,
-        ))
-    })
-    .collect()
-}
-
-/// What the charges and resistances of the units say over the days.
-fn over_days(log: &Log, (id, o): (i64, &Owned)) -> Vec<(String, bool)> {
-    let mut said = Vec::new();
-    let readings = log.unit_charges(id);
-    let all = strays(&readings);
-    let percent = |share: f64| figures::percent(share);
-    // Of one day nothing falls behind: that is told above.
-    if let Some(weakest) = all.first().filter(|_| readings.len() > 1) {
-        let [likely, low, high] = weakest.capacity;
-        let unit = weakest.unit;
-        let holds = format!(
-            "over {} readings unit {unit} holds {} of what the others do, {} to {}",
-            readings.len(),
-            percent(likely),
-            percent(low),
-            percent(high)
-        );
-        let string = told_capacity(&o.pack).map_or_else(String::new, |ah| {
-            let whole = ah.value() / f64::from(o.pack.parallel);
-            let gives = figures::amount(whole * likely.min(1.0));
-            format!("; the string gives {gives} Ah instead of {}", figures::amount(whole))
-        });
-        if weakest.weak {
-            said.push((
-                format!(
-                    "{holds}{string}. Charge it alone once; if it falls behind again, replace it"
-                ),
-                true,
-            ));
-        } else if all.len() == 2 && 1.0 - likely >= 0.08 {
-            said.push((
-                format!("{holds}; of two it cannot be told which is the odd one: test both"),
-                true,
-            ));
-        } else {
-            let least = percent(likely);
-            said.push((
-                format!(
-                    "over {} readings no unit falls behind: the lowest holds {least} of the others",
-                    readings.len()
-                ),
-                false,
-            ));
-        }
-    }
-    for low in all.iter().filter(|s| s.low) {
-        let points = figures::amount((low.below_full * 100.0).round());
-        said.push((
-            format!(
-                "unit {} stands {points} points below the others even when they are full: charge it alone until it is, to bring them level",
-                low.unit
-            ),
-            true,
-        ));
-    }
-    if let Some((date, units)) = log.unit_resistances(id) {
-        for r in units.iter().filter(|r| r.times >= RISEN.0) {
-            let of = if r.by_own { "its first reading" } else { "the others" };
-            let then = if r.times >= RISEN.1 { "replace it" } else { "test its capacity" };
-            said.push((
-                format!(
-                    "unit {} has {:.2} times the resistance of {of} ({}): {then}",
-                    r.unit,
-                    r.times,
-                    day(date)
-                ),
-                true,
-            ));
-        }
-        if units.iter().all(|r| r.times < RISEN.0) {
-            said.push((
-                format!("resistances of {}: none has risen by a quarter", day(date)),
-                false,
-            ));
-        }
     }
     said
 }

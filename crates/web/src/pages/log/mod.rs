@@ -2,6 +2,7 @@
 
 mod calendar;
 mod care;
+mod doctor;
 mod file;
 mod health;
 mod learned;
