@@ -1,7 +1,7 @@
 //! What tests on the bench make of an owned pack: the one figure that Health, the Board and Under way count with.
 
 use super::{Did, LoadVerdict, Log, Owned, years};
-use crate::learn::{FOUR_IN_FIVE, Learned};
+use crate::learn::{FOUR_IN_FIVE, Factor, Learned};
 use crate::pack::{Health, Pack, WeakUnit};
 use crate::plan::Plan;
 use jiff::civil::Date;
@@ -16,6 +16,8 @@ pub struct Measured {
     /// The capacity of the pack as a whole, as a share of its label's: likely, and the ends between which it lies four times in
     /// five. `None` where only a resistance was measured.
     pub capacity: Option<[f64; 3]>,
+    /// What the latest test found, as a share of the label, and when: its outings and its age since are in `capacity` as well.
+    pub found: Option<(f64, Date)>,
     /// When the latest of it was measured.
     pub on: Date,
 }
@@ -160,9 +162,18 @@ impl Log {
         });
         let given = weak.map_or(health.capacity_share, |(_, w)| w.capacity_share * share);
         let tested = whole.is_some() || !units.is_empty();
-        let sd = FOUR_IN_FIVE * OFF;
-        let capacity = tested.then(|| [-sd, 0.0, sd].map(|off| given * (1.0 + off)));
-        Some(Measured { health, weak, capacity, on })
+        let by_units = weak.is_some() || sound.is_some() || by_whole.is_none();
+        let capacity = tested.then(|| {
+            let sd = FOUR_IN_FIVE * OFF;
+            if by_units {
+                [-sd, 0.0, sd].map(|off| given * (1.0 + off))
+            } else {
+                learned.factor(Factor::Capacity).map(|f| f * told.capacity_share)
+            }
+        });
+        let by_unit = units.iter().map(|u| u.2).max().map(|on| (given, on));
+        let found = whole.map(|t| (t.share, t.date)).filter(|_| !by_units).or(by_unit);
+        Some(Measured { health, weak, capacity, found, on })
     }
 
     /// Units whose resistance, read last, was over the others' by so many times that it tells, counted from 1.

@@ -140,18 +140,28 @@ pub(super) fn health_view(
     let tested = measured.filter(|m| m.capacity.is_some());
     let known = tested.is_some() || learned.knows_capacity();
     let now_words = match &tested {
-        Some(m) => format!(
-            "{} of its label, measured {} ({})",
-            figures::percent(has[1]),
-            day(m.on),
-            ends(has)
-        ),
+        Some(m) => match m.found.filter(|found| (found - has[1]).abs() >= 0.01) {
+            Some(found) => format!(
+                "{} of its label ({}): {} measured {}, and its outings and age since",
+                figures::percent(has[1]),
+                ends(has),
+                figures::percent(found),
+                day(m.on)
+            ),
+            None => format!(
+                "{} of its label, measured {} ({})",
+                figures::percent(has[1]),
+                day(m.on),
+                ends(has)
+            ),
+        },
         None if known => {
             format!("{} of its label by its outings, {}", figures::percent(has[1]), ends(has))
         }
         None => "its capacity is not tested yet".to_owned(),
     };
     let doctor = DoctorView::of(log, plan, (id, o));
+    let is_named = doctor.named.is_some();
     HealthView {
         name: o.pack.name.clone(),
         sentence: format!(
@@ -183,19 +193,20 @@ pub(super) fn health_view(
             .map(|(share, words)| (format!("{:.1}", y(share)), words))
             .to_vec(),
         named: doctor.named,
-        units: doctor.says.into_iter().chain(units(log, (id, o))).collect(),
+        units: doctor.says.into_iter().chain(units(log, (id, o), is_named)).collect(),
     }
 }
 
 /// What the units say of each other, and whether something is to be done.
-fn units(log: &Log, (id, o): (i64, &Owned)) -> Vec<(String, bool)> {
+fn units(log: &Log, (id, o): (i64, &Owned), is_named: bool) -> Vec<(String, bool)> {
     let mut said = Vec::new();
     let of = |t: &&lake_hour_core::log::Test| t.of == Some(id);
     let latest = log.tests().rev().map(|(_, t)| t).filter(of).find_map(|t| match &t.did {
         Did::Volts(volts) if volts.len() > 1 => Some((t.date, volts)),
         _ => None,
     });
-    if let Some((date, volts)) = latest {
+    // Where a unit is named, volts of one day say nothing besides.
+    if let Some((date, volts)) = latest.filter(|_| !is_named) {
         let ranked = by_volts(&o.pack, volts);
         if let Some(lowest) = ranked.first() {
             let below = format!("{:.0} mV", lowest.below * 1000.0);
