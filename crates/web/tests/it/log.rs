@@ -717,3 +717,31 @@ async fn two_unit_tests_name_the_weak_one_and_write_the_letter() {
     }
     assert!(band(&app, name).await.1 < before - 0.05, "the Board counts with it");
 }
+
+/// A line is drawn at the hours it took: a 4 h outing of a day of 7 ends at four sevenths of the picture, a longer one makes the
+/// planned day the narrower one. What it differs by is said in sentences, none of it below nothing.
+#[tokio::test]
+async fn an_outing_is_drawn_as_long_as_it_was_and_its_causes_are_sentences() {
+    let app = TestApp::with_demo().await;
+    for (hours, end) in [(6.0, 20), (8.0, 12), (7.2, 70)] {
+        outing(&app, &format!("hours={hours}&end={end}+%25")).await;
+        let page = app.get(LOG).await;
+        let line = page.attribute(".log-picture .went", "points").unwrap();
+        let last: f64 =
+            line.rsplit(' ').next().unwrap().split(',').next().unwrap().parse().unwrap();
+        let first = page.text(".log-clocks span");
+        let wide = page.attribute(".log-picture svg svg", "width").unwrap();
+        let wide: f64 = wide.trim_end_matches('%').parse().unwrap();
+        // The demo's day is 7.2 h.
+        assert!((last - hours / 7.2 * 1000.0).abs() < 8.0, "{hours}: {last} {first}");
+        assert!((wide - (7.2 / hours * 100.0_f64).min(100.0)).abs() < 1.0, "{hours}: {wide}");
+        let why = page.text(".log-why");
+        assert!(!why.contains(" -") && !why.contains("not explained"), "{why}");
+        assert_eq!(
+            why.contains("that explains") || why.contains("cannot be told"),
+            end < 50,
+            "{why}"
+        );
+        app.post("/rigs/1/undo?page=log", "").await;
+    }
+}

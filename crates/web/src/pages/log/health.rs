@@ -137,24 +137,22 @@ pub(super) fn health_view(
     if let Some(more) = h.wear.half_gives {
         use_words.push(format!("resting at half would give {more:.1} more years"));
     }
-    let tested = measured.filter(|m| m.capacity.is_some());
+    let tested = measured.and_then(|m| m.found);
     let known = tested.is_some() || learned.knows_capacity();
     let now_words = match &tested {
-        Some(m) => match m.found.filter(|found| (found - has[1]).abs() >= 0.01) {
-            Some(found) => format!(
-                "{} of its label ({}): {} measured {}, and its outings and age since",
-                figures::percent(has[1]),
-                ends(has),
-                figures::percent(found),
-                day(m.on)
-            ),
-            None => format!(
-                "{} of its label, measured {} ({})",
-                figures::percent(has[1]),
-                day(m.on),
-                ends(has)
-            ),
-        },
+        Some((found, on)) if (found - has[1]).abs() >= 0.01 => format!(
+            "{} of its label ({}): {} measured {}, and its outings and age since",
+            figures::percent(has[1]),
+            ends(has),
+            figures::percent(*found),
+            day(*on)
+        ),
+        Some((_, on)) => format!(
+            "{} of its label, measured {} ({})",
+            figures::percent(has[1]),
+            day(*on),
+            ends(has)
+        ),
         None if known => {
             format!("{} of its label by its outings, {}", figures::percent(has[1]), ends(has))
         }

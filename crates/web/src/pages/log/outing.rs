@@ -12,13 +12,6 @@ use lake_hour_core::units::system::Measure;
 use lake_hour_core::verdict;
 use lake_hour_formats::monitor::{GAP, Sample};
 
-/// A cause with what it made, in points of charge.
-#[derive(Debug, Clone)]
-pub(super) struct CauseView {
-    pub(super) words: String,
-    pub(super) points: String,
-}
-
 /// One outing as it is drawn.
 #[derive(Debug, Clone)]
 pub(super) struct OutingView {
@@ -27,6 +20,10 @@ pub(super) struct OutingView {
     pub(super) picture: Picture,
     /// How it went: only its two ends are known.
     pub(super) line: String,
+    /// How much of the width the planned day takes.
+    pub(super) wide: String,
+    /// How far the line may go, where the planned day is 1000.
+    pub(super) axis: String,
     pub(super) planned: String,
     /// Where the words about plan and truth stand, down, in percent.
     pub(super) planned_at: String,
@@ -34,9 +31,8 @@ pub(super) struct OutingView {
     pub(super) went_at: String,
     /// "14 points lower than planned".
     pub(super) more: String,
-    pub(super) causes: Vec<CauseView>,
-    /// Why what is left differs, or that it cannot be told.
-    pub(super) why: String,
+    /// Why, in sentences.
+    pub(super) causes: Vec<String>,
     pub(super) known: String,
     /// Times of the day.
     pub(super) clocks: Vec<(String, String)>,
@@ -66,6 +62,8 @@ fn charge_line(o: &Outing, recorded: &[Sample], starts_at: f64) -> Vec<(f64, f64
     thinned(&line, POINTS)
 }
 
+/// Within this it went as planned. [charge]
+const AS_PLANNED: f64 = 0.03;
 /// How far a text stands from its line, in percent of the height.
 const APART: f64 = 8.0;
 
@@ -82,24 +80,28 @@ impl OutingView {
         let pack = o.pack()?;
         let about = About { plan: &went.plan, pack, course: &course, say };
         let picture = Picture::of(drawn, went.planned.outcome, about);
-        let span = went.plan.day.span().value();
+        let span = went.plan.day.span().value().max(1e-3);
         let planned_use = went.starts_at - went.left_planned;
         let used = went.starts_at - went.left;
         let times = if planned_use > 1e-6 { used / planned_use } else { 0.0 };
-        let x = |at: f64| if span > 0.0 { at / span * 1000.0 } else { 0.0 };
+        // Both are drawn by one clock: as long as the longer of them.
+        let x = |at: f64| at / span * 1000.0;
         // The way there is drawn as the plan's, to the end that is known.
         let mut line = vec![(0.0, went.starts_at)];
         let told = charge_line(o, recorded, went.starts_at);
-        if let Some(last) = told.last().map(|p| p.0).filter(|last| *last > 0.0) {
-            line.extend(told.iter().map(|(at, charge)| (at / last * 1000.0, *charge)));
+        let lasted = told.last().map(|p| p.0 / 3600.0).filter(|last| *last > 0.0);
+        let ends = lasted.unwrap_or_else(|| o.lasted().value());
+        if lasted.is_some() {
+            line.extend(told.iter().map(|(at, charge)| (x(at / 3600.0), *charge)));
         } else if planned_use > 1e-6 {
-            line.extend(
-                drawn.points.iter().map(|p| {
-                    (x(p.at.value()), went.starts_at - (went.starts_at - p.charge) * times)
-                }),
-            );
+            let stretched = ends / span;
+            line.extend(drawn.points.iter().map(|p| {
+                let at = x(p.at.value() * stretched);
+                (at, went.starts_at - (went.starts_at - p.charge) * times)
+            }));
         }
-        line.push((1000.0, went.left));
+        line.push((x(ends), went.left));
+        let axis = span.max(ends);
         let y = |charge: f64| 5.0 + (1.0 - charge.clamp(0.0, 1.0)) * 92.0;
         let line: Vec<String> =
             line.into_iter().map(|(x, charge)| format!("{x:.1},{:.1}", y(charge))).collect();
@@ -113,13 +115,17 @@ impl OutingView {
         let within = |y: f64| format!("{:.1}%", y.clamp(8.0, 96.0));
         let points = (went.more() * 100.0).round();
         let more = match points {
-            p if p.abs() < 3.0 => "As planned".to_owned(),
-            p if p > 0.0 => format!("{p:.0} points lower than planned"),
-            p => format!("{:.0} points higher than planned", -p),
+            p if p.abs() < AS_PLANNED * 100.0 => "As planned".to_owned(),
+            p => format!(
+                "Ended at {}, {} points {} plan",
+                figures::percent(went.left),
+                p.abs(),
+                if p > 0.0 { "below" } else { "above" }
+            ),
         };
         let day = &went.plan.day;
         let clocks = (0..=4).map(|n| {
-            let at = lake_hour_core::units::Hours::of(span * f64::from(n) / 4.0);
+            let at = lake_hour_core::units::Hours::of(axis * f64::from(n) / 4.0);
             (format!("{}%", n * 25), figures::clock(day, at, say.clock))
         });
         let planned = format!("as planned: {}", figures::percent(went.left_planned));
@@ -135,10 +141,11 @@ impl OutingView {
                 end
             ),
             line: line.join(" "),
+            wide: format!("{:.1}%", span / axis * 100.0),
+            axis: format!("{:.1}", axis / span * 1000.0),
             planned_at: within(planned_at),
             went_at: within(went_at),
             causes: causes(o, &went, say),
-            why: why(&went),
             known: match went.by {
                 Meter::Shunt => "Known by the amp-hours of a meter".to_owned(),
                 Meter::Percent => "Known by a meter's percent, to 6 points".to_owned(),
@@ -159,82 +166,92 @@ fn points(share: f64) -> String {
     format!("{:.0}", (share * 100.0).abs().round())
 }
 
-fn causes(o: &Outing, went: &Went, say: Say<'_>) -> Vec<CauseView> {
-    let shown = went.causes.iter().filter(|(_, made)| made.abs() >= 0.005);
-    shown
-        .map(|(cause, made)| {
-            let more = if *made > 0.0 { "more" } else { "less" };
-            let words = match cause {
-                Cause::Length => {
-                    let hours = o.lasted().value();
-                    format!(
-                        "{} instead of {}",
-                        figures::hours(hours),
-                        figures::hours(o.plan.day.lasts().value())
-                    )
-                }
-                Cause::Wind => {
-                    let speed = |v: f64| figures::measure(say.units, Measure::Speed, v, 0);
-                    let was = o.wind.map_or(0.0, MetresPerSecond::value);
-                    let told = o.plan.day.conditions.wind.value();
-                    format!("wind {} instead of {}", speed(was), speed(told))
-                }
-                Cause::Known => format!("{more} than typical, as the log knew by then"),
-                Cause::Rest => match named(went.difference.as_ref(), *made) {
-                    Some(words) => words,
-                    None => format!("{more}, not explained"),
-                },
-            };
-            CauseView {
-                words,
-                points: format!("{}{}", if *made > 0.0 { "" } else { "-" }, points(*made)),
+/// Smaller than this is not spoken of. [charge]
+const SMALL: f64 = 0.015;
+
+/// Why it went otherwise: what is known to have been otherwise, what the log had learned, and what one reason explains of the rest;
+/// of what goes the other way nothing is said, but what was measured.
+fn causes(o: &Outing, went: &Went, say: Say<'_>) -> Vec<String> {
+    let whole = went.more();
+    if whole.abs() < AS_PLANNED {
+        return Vec::new();
+    }
+    let mut said = Vec::new();
+    let mut left = whole;
+    let total = points(whole);
+    for (cause, made) in went.causes.iter().filter(|(_, made)| made.abs() >= SMALL) {
+        let with = made.signum() == whole.signum();
+        // No more is explained than there is.
+        let explained = made.abs().min(left.abs());
+        let of = format!("{} of the {total} points", points(explained));
+        let more = *made > 0.0;
+        let words = match cause {
+            Cause::Length => {
+                let (was, planned) = (o.lasted().value(), o.plan.day.lasts().value());
+                let (was, planned) = (figures::hours(was), figures::hours(planned));
+                let makes = if with { format!("that explains {of}") } else { saved(more, *made) };
+                format!("It lasted {was} instead of {planned}; {makes}")
             }
-        })
-        .collect()
+            Cause::Wind => {
+                let speed = |v: f64| figures::measure(say.units, Measure::Speed, v, 0);
+                let was = speed(o.wind.map_or(0.0, MetresPerSecond::value));
+                let told = speed(o.plan.day.conditions.wind.value());
+                let makes = if with { format!("that explains {of}") } else { saved(more, *made) };
+                format!("Wind was {was} instead of {told}; {makes}")
+            }
+            _ if !with || explained < SMALL => continue,
+            Cause::Known => {
+                let than = if more { "more" } else { "less" };
+                format!(
+                    "Your earlier outings had taught that it takes {than} than typical; that explains {of}"
+                )
+            }
+            Cause::Rest => match went.difference.as_ref() {
+                Some(d) if d.is_usual() => format!(
+                    "The last {} are as usual: such days differ by {} points",
+                    points(explained),
+                    points(d.usual).max("1".to_owned())
+                ),
+                d => match d.and_then(Difference::named) {
+                    Some(share) => {
+                        format!("{}; that explains {of}", reason(share.reason, more))
+                    }
+                    None => format!(
+                        "{} points cannot be told from one outing: note the amps at one setting next time",
+                        points(explained)
+                    ),
+                },
+            },
+        };
+        if with {
+            left -= made.signum() * explained;
+        }
+        said.push(words);
+    }
+    said
 }
 
-/// The one reason that can be named.
-fn named(difference: Option<&Difference>, made: f64) -> Option<String> {
-    let share = difference?.named()?;
-    Some(reason(share.reason, made > 0.0))
+/// What went the other way.
+fn saved(more: bool, made: f64) -> String {
+    format!("that {} {} points", if more { "cost" } else { "saved" }, points(made))
 }
 
+/// A reason in plain words.
 fn reason(reason: Reason, more: bool) -> String {
     let than = if more { "more" } else { "less" };
     match reason {
-        Reason::Factor(Factor::Draw) => format!("the motor draws {than} than its curve says"),
-        Reason::Factor(Factor::Drag) => format!("it takes {than} for its speed"),
-        Reason::Factor(Factor::Wind) => format!("the wind pushes {than}"),
+        Reason::Factor(Factor::Draw) => format!("Your motor draws {than} than we assumed"),
+        Reason::Factor(Factor::Drag) if more => {
+            "The hull is harder to push than we assumed".to_owned()
+        }
+        Reason::Factor(Factor::Drag) => "The hull is easier to push than we assumed".to_owned(),
+        Reason::Factor(Factor::Wind) => format!("Wind pushes this craft {than} than we assumed"),
         Reason::Factor(Factor::Capacity) => {
             let than = if more { "less" } else { "more" };
-            format!("the pack holds {than}")
+            format!("The pack holds {than} than we assumed")
         }
-        Reason::WindOfDay => {
-            format!("{} wind than was told", if more { "more" } else { "less" })
-        }
-        Reason::Timing => {
-            format!("{} time at it than planned", if more { "more" } else { "less" })
-        }
-        Reason::Meter => "the reading itself".to_owned(),
-    }
-}
-
-fn why(went: &Went) -> String {
-    let Some(d) = &went.difference else {
-        return String::new();
-    };
-    if d.is_usual() {
-        return format!(
-            "What is not explained is usual: such days differ by {} points",
-            points(d.usual).max("1".to_owned())
-        );
-    }
-    match d.named() {
-        Some(_) => String::new(),
-        None => {
-            let two: Vec<String> =
-                d.shares.iter().take(2).map(|s| reason(s.reason, d.more > 0.0)).collect();
-            format!("It cannot be told apart: {}", two.join(", or "))
-        }
+        Reason::WindOfDay => format!("There was {than} wind than you typed"),
+        Reason::Timing => format!("You spent {than} time under power than planned"),
+        Reason::Meter => "The reading itself may be off".to_owned(),
     }
 }
