@@ -90,6 +90,7 @@ fn outings(plan: &Plan, pack: &Pack, trips: &[Trip], truth: &Truth, today: Date)
             recorded: None,
             hot: None,
             counts: true,
+            practice: false,
             plan,
         };
         let took = outing.as_driven().ok().and_then(|plan| parts(&plan, &pack).ok());

@@ -57,6 +57,7 @@ fn logged(outings: u32, recorded: &[i64]) -> Log {
             recorded: recorded.get(n as usize).copied(),
             hot: None,
             counts: true,
+            practice: false,
             plan: as_driven_with(&plan, &pack),
         };
         all.push((i64::from(n) + 2, Logged::Outing(Box::new(outing))));

@@ -73,7 +73,7 @@ pub fn health(
     let (mut outings, mut reached) = (0, (0.0, 0.0));
     for (_, entry) in &log.all {
         match entry {
-            crate::log::Logged::Outing(o) if o.of == Some(pack) => {
+            crate::log::Logged::Outing(o) if o.of == Some(pack) && !o.practice => {
                 let Ok((used, _)) = o.share_used() else { continue };
                 let Ok(start) = o.as_driven().map(|p| p.day.start_charge.unwrap_or(1.0)) else {
                     continue;

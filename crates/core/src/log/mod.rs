@@ -106,12 +106,27 @@ impl Log {
         Self { all }
     }
 
-    /// Outings, the earliest first.
-    pub fn outings(&self) -> impl DoubleEndedIterator<Item = (i64, &Outing)> {
+    /// Outings and what was played, the earliest first.
+    fn driven(&self) -> impl DoubleEndedIterator<Item = (i64, &Outing)> {
         self.all.iter().filter_map(|(id, logged)| match logged {
             Logged::Outing(outing) => Some((*id, &**outing)),
             _ => None,
         })
+    }
+
+    /// Outings, the earliest first; what was played is none.
+    pub fn outings(&self) -> impl DoubleEndedIterator<Item = (i64, &Outing)> {
+        self.driven().filter(|(_, o)| !o.practice)
+    }
+
+    /// What was played, the earliest first.
+    pub fn practice(&self) -> impl DoubleEndedIterator<Item = (i64, &Outing)> {
+        self.driven().filter(|(_, o)| o.practice)
+    }
+
+    /// The outing of a number, or what was played.
+    pub fn outing(&self, id: i64) -> Option<(i64, &Outing)> {
+        self.driven().find(|(n, _)| *n == id)
     }
 
     /// Tests, the earliest first.

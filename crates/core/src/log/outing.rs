@@ -75,6 +75,8 @@ pub struct Outing {
     pub hot: Option<Hours>,
     /// Whether anything is to be learnt from it.
     pub counts: bool,
+    /// It was played, and no pack was drawn down: kept on a list of its own, and counted nowhere.
+    pub practice: bool,
     /// The plan that it was driven by: its first pack is the one that it was driven with, see [`as_driven_with`].
     pub plan: Plan,
 }

@@ -100,6 +100,7 @@ fn every_place_that_counts_a_charge_counts_the_same_ampere_hours() {
                         recorded: None,
                         hot: None,
                         counts: true,
+                        practice: false,
                         plan: plan.clone(),
                     };
                     let (used, _) = outing.share_used().unwrap();

@@ -61,6 +61,7 @@ fn outing(plan: Plan, start: Charge, used: Used) -> Outing {
         recorded: None,
         hot: None,
         counts: true,
+        practice: false,
         plan,
     }
 }
@@ -470,4 +471,33 @@ fn what_is_taken_over_goes_out_again_whole() {
     // What is learnt is learnt of what was told, whether it is in use or not.
     let again = log.learned(&taught, today);
     assert_eq!(log.taught(&taught, &again, today), taught);
+}
+
+/// What was played draws no pack down: not in its cycles, its charge, its health, its money, and nothing is learnt of it.
+#[test]
+fn practice_counts_nowhere() {
+    let plan = lfp();
+    let owned = Logged::Owned(Box::new(Owned::of(plan.packs[0].clone(), date(2026, 3, 1))));
+    let real = outing(plan.clone(), Charge::Full, Used::AmpHours(AmpHours::of(40.0)));
+    let real = Outing { of: Some(1), date: date(2026, 9, 20), ..real };
+    let played = Outing {
+        date: date(2026, 9, 24),
+        used: Used::AmpHours(AmpHours::of(90.0)),
+        practice: true,
+        ..real.clone()
+    };
+    let entry = |o: &Outing| Logged::Outing(Box::new(o.clone()));
+    let without = Log::of(vec![(1, owned.clone()), (2, entry(&real))]);
+    let with = Log::of(vec![(1, owned), (2, entry(&real)), (3, entry(&played))]);
+    let today = date(2026, 9, 30);
+    assert_eq!((with.outings().count(), with.practice().count()), (1, 1));
+    assert!(with.outing(3).is_some(), "it may be looked at again");
+    assert_eq!(with.full_cycles(1), without.full_cycles(1));
+    assert_eq!(with.last_known(1, today), without.last_known(1, today));
+    assert_eq!(with.entries(&plan, Some(1)), without.entries(&plan, Some(1)));
+    assert_eq!(with.per_year(1, today), without.per_year(1, today));
+    assert_eq!(with.learned(&plan, today), without.learned(&plan, today));
+    let rules = HouseRules::default();
+    let of = |log: &Log| health(log, 1, today, &rules, [0.95, 1.0, 1.0]);
+    assert_eq!(of(&with), of(&without));
 }

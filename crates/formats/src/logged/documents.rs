@@ -175,6 +175,9 @@ pub struct OutingDocument {
     /// Nothing is to be learnt from it.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub left_out: bool,
+    /// It was played by a stand-in: counted nowhere.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub practice: bool,
     /// Hours of it above 35 °C, as a monitor told. [h]
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub hot_hours: Option<f64>,

@@ -215,6 +215,7 @@ fn check_outing(c: &mut Checker, at: &str, doc: &OutingDocument) -> Option<Outin
         recorded: doc.recorded,
         hot: c.optional(field("hot_hours"), doc.hot_hours, &allowed::OUTING_HOURS).map(Hours::of),
         counts: !doc.left_out,
+        practice: doc.practice,
         plan,
     })
 }
@@ -352,6 +353,7 @@ fn outing_document(outing: &Outing) -> OutingDocument {
         owned: outing.of,
         recorded: outing.recorded,
         left_out: !outing.counts,
+        practice: outing.practice,
         hot_hours: outing.hot.map(Hours::value),
         plan: plan::write(&outing.plan),
     }

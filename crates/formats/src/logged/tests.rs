@@ -23,6 +23,7 @@ fn entries() -> Vec<Logged> {
         recorded: Some(9),
         hot: Some(Hours::of(1.25)),
         counts: false,
+        practice: false,
         plan: plan.clone(),
     };
     let mut owned = Owned::of(plan.packs[0].clone(), date(2025, 4, 4));

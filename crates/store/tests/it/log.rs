@@ -28,6 +28,7 @@ fn outing(plan: &Plan, name: &str, left: f64, of: Option<i64>) -> Logged {
         recorded: None,
         hot: None,
         counts: true,
+        practice: false,
         plan,
     }))
 }

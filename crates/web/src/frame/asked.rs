@@ -334,7 +334,7 @@ impl Asked {
     async fn see(&mut self, made: Option<i64>) -> Result<(), PageError> {
         let log = self.app.store.log(self.rig).await?.log;
         let latest = log.outings().next_back().map(|(id, _)| id);
-        let outing = made.filter(|id| log.outings().any(|(n, _)| n == *id));
+        let outing = made.filter(|id| log.outing(*id).is_some());
         self.view.see = outing.filter(|id| latest != Some(*id));
         Ok(())
     }

@@ -493,7 +493,7 @@ impl View {
 
     /// The outing of a log that is drawn: the one that is named, else the latest.
     pub(crate) fn seen(self, log: &Log) -> Option<(i64, &Outing)> {
-        let named = log.outings().find(|(id, _)| self.see == Some(*id));
+        let named = self.see.and_then(|id| log.outing(id));
         named.or_else(|| log.outings().next_back())
     }
 

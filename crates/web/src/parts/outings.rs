@@ -65,6 +65,7 @@ pub(crate) fn as_it_stands(plan: &Plan, pack: &Pack, date: jiff::civil::Date) ->
         recorded: None,
         hot: None,
         counts: true,
+        practice: false,
         plan: as_driven_with(plan, pack),
     }
 }

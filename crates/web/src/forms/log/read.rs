@@ -249,6 +249,7 @@ fn read_outing(r: &mut Reader<'_>, against: &Against<'_>, which: Option<Which>) 
         recorded: before.and_then(|b| b.recorded),
         hot: before.and_then(|b| b.hot),
         counts: !r.ticked("out"),
+        practice: before.is_some_and(|b| b.practice),
         plan,
     };
     if let Ok((used, _)) = outing.share_used() {

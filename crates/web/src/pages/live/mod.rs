@@ -25,13 +25,13 @@ use jiff::Timestamp;
 use jiff::tz::TimeZone;
 use lake_hour_core::learn::FOUR_IN_FIVE;
 use lake_hour_core::live::{Begins, Clue, Path as Way, Place, Setup, WayBack};
-use lake_hour_core::log::{Charge, Log, Outing, Used, as_driven_with, told_capacity};
+use lake_hour_core::log::{Charge, Log, Logged, Outing, Used, as_driven_with, told_capacity};
 use lake_hour_core::pack::Taught;
 use lake_hour_core::units::{AmpHours, Amps, Celsius, Hours, Metres, Volts};
 use lake_hour_formats::gpx;
 use lake_hour_formats::monitor::Sample;
 use lake_hour_formats::underway::{self, Begun, Event, Source};
-use lake_hour_store::Board;
+use lake_hour_store::{Board, Change};
 use std::io::BufReader;
 use std::sync::Arc;
 
@@ -322,9 +322,15 @@ async fn end(asked: Asked) -> Result<Response, PageError> {
         0 | 1 => None,
         _ => Some(store.keep_recorded(asked.rig, samples.clone()).await?),
     };
-    let outing = Outing { of, recorded, ..outing(&seen, &samples, &pack) };
-    let sentence = format!("Logged the trip of {}", outing.date.strftime("%b %-d"));
-    let change = added(sentence, outing, of, pack);
+    let outing = Outing { recorded, ..outing(&seen, &samples, &pack) };
+    let on = outing.date.strftime("%b %-d");
+    let change = if outing.practice {
+        // No pack was drawn down: it is of none that is owned.
+        let sentence = format!("Kept the practice trip of {on}: it counts nowhere");
+        Change::AddLogged(sentence, Box::new(Logged::Outing(Box::new(outing))))
+    } else {
+        added(format!("Logged the trip of {on}"), Outing { of, ..outing }, of, pack)
+    };
     let app = asked.app.clone();
     let mut asked = asked.on(Page::Log);
     asked.view.open = Open::Nothing;
@@ -410,13 +416,14 @@ fn outing(
         },
         used,
         note: if practice {
-            "Played by the stand-in: nothing is learnt from it".to_owned()
+            "Practice: played by the stand-in".to_owned()
         } else if !said {
             "Nobody said how full it began: left out of the learning".to_owned()
         } else {
             String::new()
         },
         counts: !practice && said,
+        practice,
         ..as_driven
     }
 }

@@ -62,6 +62,8 @@ pub(crate) struct LogPage {
     learned: Option<LearnedView>,
     care: CareView,
     rows: Vec<Row>,
+    /// What was played: counted nowhere.
+    practice: Vec<Row>,
     /// When it was charged.
     charged: Vec<Row>,
     packs: Vec<PackView>,
@@ -98,6 +100,7 @@ impl LogPage {
         let about = (entries.as_slice(), log.ageing());
         let all = rows::rows(log, &doubted, (board.rig, view), seen.map(|(id, _)| id));
         // Charging stands apart, so that outings and tests are seen together.
+        let (practice, all): (Vec<Row>, Vec<Row>) = all.into_iter().partition(|row| row.practice);
         let (charged, rows) = all.into_iter().partition(|row: &Row| row.charged);
         let told = log.taught(&board.plan, &learned, today());
         let health = super::health::health_of(board, log, &learned);
@@ -112,6 +115,7 @@ impl LogPage {
             learned: LearnedView::of(&board.plan, log, (&entries, &learned), &told, say)
                 .filter(|_| !entries.is_empty()),
             rows,
+            practice,
             charged,
             packs: packs(log, board.rig, view, say),
             season: SeasonView::of(board, log, health.as_ref().map(|h| &h.life), say),

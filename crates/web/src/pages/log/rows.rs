@@ -24,6 +24,8 @@ pub(super) struct Row {
     pub(super) report: Option<String>,
     /// It says that it was charged.
     pub(super) charged: bool,
+    /// It was played.
+    pub(super) practice: bool,
     /// Where it is drawn, and where it is edited.
     pub(super) see: String,
     pub(super) edit: String,
@@ -67,6 +69,7 @@ pub(super) fn rows(
             report: matches!(logged, Logged::Test(t) if matches!(t.did, Did::Capacity(_)))
                 .then(|| format!("/rigs/{}/log/entries/{id}/report", rig.0)),
             charged: matches!(logged, Logged::Test(t) if matches!(t.did, Did::Charged(_))),
+            practice: matches!(logged, Logged::Outing(o) if o.practice),
             see: edit.clone(),
             edit,
         };
@@ -103,6 +106,7 @@ fn outing(base: Row, o: &Outing, doubted: &[i64]) -> Row {
         Ok(_) if doubted.contains(&base.id) => {
             ("does not go with the rest: check it".to_owned(), true)
         }
+        Ok(_) if o.practice => ("played by the stand-in".to_owned(), false),
         Ok(_) if !o.counts => ("left out of learning".to_owned(), false),
         Ok(_) => (said(o), false),
     };
