@@ -70,9 +70,11 @@ fn from_the_ramp_to_home_with_a_warning_heeded_on_a_phone() {
         assert!(!b.says("headline").await.contains("shut off"));
         b.click("#live-more summary").await;
         b.click("#live-end").await;
-        b.until("/Logged the trip/.test(document.querySelector('#notice')?.textContent ?? '')")
-            .await;
-        b.until("/Under way/.test(document.querySelector('.log-rows').textContent)").await;
+        b.until(
+            "/Kept the practice trip/.test(document.querySelector('#notice')?.textContent ?? '')",
+        )
+        .await;
+        b.until("/Under way/.test(document.querySelector('#practice').textContent)").await;
         b.until("/\\/log/.test(location.pathname)").await;
         // And seen again: what was said, against how it ended.
         b.click(".tabs a[href*='/live']").await;

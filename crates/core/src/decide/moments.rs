@@ -203,7 +203,8 @@ impl<'a> HomePower<'a> {
     /// What the motor takes at a setting and a voltage.
     fn takes(&self, setting: f64, volts: Volts) -> Option<Watts> {
         let amps = self.motor.current_at(setting)?;
-        let asks = drawdown::Demand::setting(amps, self.motor.reads_at());
+        let asks =
+            drawdown::Demand::setting(amps, self.motor.reads_at()).capped(self.motor.stated_most());
         Some(volts * Amps::of(asks.amps(volts.value())))
     }
 

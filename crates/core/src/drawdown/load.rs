@@ -17,6 +17,8 @@ pub struct Demand {
     /// Power drawn whatever the voltage, by devices behind a converter. [W]
     power: f64,
     motor: MotorPart,
+    /// The motor draws no more than this at any voltage; infinite where nobody stated it. [A]
+    most: f64,
     /// Between pack and motor, both ways. [Ω]
     cable: f64,
     /// What charges at the same time: a current, and a power whatever the voltage. [A], [W]
@@ -42,6 +44,7 @@ impl Demand {
         steady: 0.0,
         power: 0.0,
         motor: MotorPart::None,
+        most: f64::INFINITY,
         cable: 0.0,
         fed: (0.0, 0.0),
         unsure: 0.1,
@@ -73,6 +76,11 @@ impl Demand {
             },
             ..Self::OFF
         }
+    }
+
+    /// The same with a motor that draws no more than was stated of it, at any voltage.
+    pub fn capped(self, most: Option<Amps>) -> Self {
+        Self { most: most.map_or(f64::INFINITY, Amps::value), ..self }
     }
 
     /// The same with devices of `power` beside the motor, behind a converter of the given efficiency.
@@ -157,7 +165,8 @@ impl Demand {
             MotorPart::Hold { watts, full_amps, at_volts } => {
                 (watts / volts).min(full_amps * brushed(volts / at_volts))
             }
-        };
+        }
+        .min(self.most);
         self.steady - self.fed.0 + (self.power - self.fed.1) / volts + motor
     }
 }
@@ -166,6 +175,12 @@ impl Demand {
     /// The motor's current at a pack voltage [A], and how fast it grows with the voltage [A/V].
     #[inline]
     fn motor_amps_and_slope(&self, volts: f64) -> (f64, f64) {
+        let (amps, slope) = self.uncapped(volts);
+        if amps > self.most { (self.most, 0.0) } else { (amps, slope) }
+    }
+
+    #[inline]
+    fn uncapped(&self, volts: f64) -> (f64, f64) {
         match self.motor {
             MotorPart::None => (0.0, 0.0),
             MotorPart::Setting { amps, at_volts } => self.faded(amps, volts, at_volts),

@@ -111,7 +111,16 @@ impl Motor {
     /// what its thrust takes, but no less than any point; more where a log taught that it draws more. Nobody lays thinner cables
     /// because a log taught that it draws less. [A]
     pub fn full_current(&self) -> Option<Amps> {
-        self.told_full().map(|amps| amps * self.draws().max(1.0))
+        let full = self.told_full().map(|amps| amps * self.draws().max(1.0))?;
+        Some(self.stated_most().map_or(full, |most| full.min(most)))
+    }
+
+    /// The most that all of them draw together at any voltage: as it was stated, or read above that; `None` where nobody stated it.
+    /// Controllers limit their current; what a brushed motor without one would take at higher volts is not believed against a stated maximum. [A]
+    pub fn stated_most(&self) -> Option<Amps> {
+        let stated = self.max_current.filter(|_| !self.max_is_typical)?;
+        let most = self.settings.iter().map(|p| p.current).fold(stated, Amps::max);
+        Some(most * f64::from(self.count))
     }
 
     /// The same without what a log taught.
@@ -198,7 +207,8 @@ impl Motor {
                 Amps::of(crate::numeric::monotone_cubic(&all, setting))
             }
         };
-        Some(one * count * self.draws())
+        let all = one * count * self.draws();
+        Some(self.stated_most().map_or(all, |most| all.min(most)))
     }
 }
 
@@ -211,7 +221,8 @@ fn bent((setting_known, known): (f64, f64), setting: f64, full: Option<f64>) -> 
         Some(max) if at < 1.0 && known < max => {
             let least = 1.0_f64.min(max).min(known * at);
             let power = ((known - least) / (max - least)).max(1e-6).ln() / at.max(1e-3).ln();
-            Amps::of(least + (max - least) * share.powf(power.clamp(0.3, 12.0)))
+            // Whatever the curve does between, what was read is met where it was read.
+            Amps::of(least + (max - least) * share.powf(power))
         }
         _ => {
             let amps = known * (share / at.max(1e-3)).powf(TYPICAL_POWER);

@@ -124,7 +124,8 @@ fn demand(
         Duty::Setting(_) => rig.motor.settings_measured,
         _ => !rig.measured.is_empty(),
     };
-    Some(behind_the_cable(cable, demand, measured).unsure_by(implied.unsure))
+    let asked = behind_the_cable(cable, demand, measured).unsure_by(implied.unsure);
+    Some(asked.capped(rig.motor.stated_most()))
 }
 
 /// What is asked in each part of a day, whatever pack is aboard: worked out once for all of them.

@@ -162,6 +162,7 @@ pub(super) fn highest_safe_setting(
         let asks = behind_the_cable(cable, read, rig.motor.settings_measured)
             .unsure_by(devices.unsure())
             .leaning(BAD_DAY)
+            .capped(rig.motor.stated_most())
             .beside(devices);
         let at_full = settles(&bank, &full, &asks);
         let at_the_end = settles(&bank, &empty, &asks);

@@ -718,7 +718,7 @@ fn the_card_tells_what_the_day_would() {
     let turn = card.turn.unwrap();
     assert!((turn.turn_at - (turn.takes + card.reserve)).abs() < 1e-12 && turn.takes > 0.0);
     plan.rules = plan.rules.with_floor(Chemistry::Lfp, 0.0);
-    for (amps, from, to) in [(20.0, 4.7, 5.2), (35.0, 2.6, 3.0), (3.0, 25.0, 34.0)] {
+    for (amps, from, to) in [(20.0, 4.7, 5.2), (35.0, 2.6, 3.0), (3.0, 25.0, 34.5)] {
         plan.rig.motor.max_current = Some(Amps::of(amps));
         // Read at the volts of the pack in the middle of its day.
         let at = Some(Volts::of(13.1));

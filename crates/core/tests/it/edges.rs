@@ -134,6 +134,44 @@ fn a_draw_curve_ends_at_the_motors_maximum() {
     assert!((curve(30.0, &[(7.5, 35.0)]) - 35.0).abs() < 1e-9);
 }
 
+/// A stated maximum caps the draw at any voltage: a 52 A motor under a 60 A switch runs on a pack that stands well above its nominal
+/// volts, at full throttle and held at a speed; without a stated maximum it draws what its own law says.
+#[test]
+fn a_stated_maximum_caps_the_draw_at_any_voltage() {
+    let mut pack = Pack::of(battery(Chemistry::Lfp, 100.0), 1, 1);
+    pack.battery.nominal_voltage = Volts::of(12.8);
+    pack.battery.max_continuous = Some(Amps::of(60.0));
+    let run = |stated: bool, duty: Duty| {
+        let mut rig = rig(12.0);
+        rig.motor.max_current = Some(Amps::of(52.0));
+        rig.motor.max_is_typical = !stated;
+        let day = Day::starting_at(420).then("All out", Hours::of(0.5), duty);
+        evaluate(&rig, &day, &pack).drawn.unwrap().summary
+    };
+    for duty in [Duty::Setting(10.0), Duty::Power(Watts::of(900.0))] {
+        let capped = run(true, duty);
+        assert_eq!(capped.ended, Ended::DayDone, "{duty:?}");
+        assert!(capped.delivered.value() <= 26.0 + 1e-9, "{duty:?}: {}", capped.delivered);
+    }
+    // Uncapped it would draw more, and trip.
+    let free = run(false, Duty::Setting(10.0));
+    assert!(free.ended != Ended::DayDone || free.delivered.value() > 26.2, "{free:?}");
+}
+
+/// One measured pair is met exactly at its own setting, whatever the curve does between; above it and below it never falls.
+#[test]
+fn one_measured_pair_is_met_at_its_own_setting() {
+    for (setting, amps) in [(5.0, 46.0), (2.0, 44.0), (9.0, 3.0), (4.0, 1.2), (5.0, 11.0)] {
+        let mut motor = Motor::of(Volts::of(12.0));
+        motor.max_current = Some(Amps::of(50.0));
+        motor.settings = vec![SettingPoint { setting, current: Amps::of(amps), at: None }];
+        let at = |s: f64| motor.current_at(s).unwrap().value();
+        assert!((at(setting) - amps).abs() < 1e-6, "{setting}: {} not {amps}", at(setting));
+        assert!((1..=20).all(|n| at(f64::from(n) / 2.0) >= at(f64::from(n - 1) / 2.0) - 1e-9));
+        assert!(at(10.0) <= 50.0 + 1e-9);
+    }
+}
+
 /// Arithmetic of the chemistry's efficiencies: what goes back is what came out over the coulombic efficiency; the wall gives the
 /// energy over the battery's round trip and the charger's 0.88. Known by reserve minutes alone.
 #[test]
