@@ -2,6 +2,7 @@
 
 use lake_hour_core::day;
 use lake_hour_core::drawdown::Rest;
+use lake_hour_core::rig::{Dial, Mark};
 pub(crate) use lake_hour_core::units::say::trimmed;
 use lake_hour_core::units::say::{Clock, Say, grouped};
 use lake_hour_core::units::system::{Measure, System};
@@ -70,6 +71,41 @@ pub(crate) fn amount(value: f64) -> String {
 /// A figure put back into its field: all of it, without noise from conversions.
 pub(crate) fn typed(value: f64) -> String {
     trimmed(format!("{value:.3}"))
+}
+
+/// A setting by the marks of the motor's own dial: "7", "60 %", "mid".
+pub(crate) fn setting(dial: &Dial, setting: f64) -> String {
+    match dial.mark(setting) {
+        Mark::Number(number) => amount(number),
+        Mark::Percent(share) => percent(share / 100.0),
+        Mark::Named(name) => name.to_owned(),
+        Mark::Off => "0".to_owned(),
+    }
+}
+
+/// The highest mark that is no higher than a setting: halves of ten, or its own.
+pub(crate) fn setting_below(dial: &Dial, at: f64) -> String {
+    let steps = dial.steps().map_or(20.0, f64::from);
+    setting(dial, (at / 10.0 * steps + 1e-9).floor() / steps * 10.0)
+}
+
+/// How a setting stands in its field, and is read back.
+pub(crate) fn typed_setting(dial: &Dial, setting: f64) -> String {
+    match dial.mark(setting) {
+        Mark::Number(number) => typed(number),
+        Mark::Percent(share) => typed(share),
+        Mark::Named(name) => name.to_owned(),
+        Mark::Off => "0".to_owned(),
+    }
+}
+
+/// What stands behind a setting in its field.
+pub(crate) const fn setting_unit(dial: &Dial) -> &'static str {
+    match dial {
+        Dial::Tenths => "of 10",
+        Dial::Percent => "%",
+        Dial::Marks { .. } => "on your dial",
+    }
 }
 
 /// How long volts have rested, as it is typed back after them.

@@ -346,6 +346,6 @@ impl Trip {
 
 /// Every whole setting of a motor, or its own steps, the lowest first.
 fn whole(motor: &Motor) -> impl Iterator<Item = Gear> + use<> {
-    let steps = motor.steps.unwrap_or(10).max(1);
+    let steps = motor.steps().unwrap_or(10).max(1);
     (1..=steps).map(move |n| Gear::Setting(f64::from(n) / f64::from(steps) * 10.0))
 }

@@ -94,7 +94,7 @@ impl Ways {
         let beside = devices_draw(rig, day);
         let kind = rig.craft.kind;
         let gears: Vec<Gear> = if kind.is_boat() && rig.motor.draw_is_known() {
-            match rig.motor.steps {
+            match rig.motor.steps() {
                 Some(steps @ 1..=5) => {
                     let step = |n: u32| Gear::Setting(f64::from(n) / f64::from(steps) * 10.0);
                     (1..=steps).rev().map(step).collect()

@@ -35,7 +35,7 @@ impl Rig {
             let m = &rig.motor;
             (
                 (m.system_voltage, m.max_current, m.thrust, m.brushless),
-                (m.regenerates, m.count, m.steps, m.settings.clone(), m.settings_measured),
+                (m.regenerates, m.count, m.dial.clone(), m.settings.clone(), m.settings_measured),
             )
         };
         let craft = |rig: &Self| {

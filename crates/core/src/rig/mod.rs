@@ -4,12 +4,14 @@ mod bay;
 pub(crate) mod brushed;
 mod charger;
 mod craft;
+mod dial;
 mod lesson;
 mod motor;
 
 pub use bay::{Bay, Whereabouts};
 pub use charger::{Charger, Supply};
 pub use craft::{Craft, CraftKind, PERSON, Usual};
+pub use dial::{Dial, Mark, NoDial};
 pub use lesson::{Lesson, Pushes};
 pub use motor::{BOLLARD, Motor, SettingPoint, typical_current};
 
@@ -17,6 +19,31 @@ use crate::units::{Amps, Kilograms, Metres, MetresPerSecond, Volts};
 
 /// Most bays, chargers or measured speeds of one rig.
 pub const MOST_PARTS: usize = 12;
+
+impl Rig {
+    /// Another dial. A point of the draw curve stays at the mark that it was read at where the new dial has that mark; else as far up
+    /// as it was.
+    pub fn turn_dial(&mut self, dial: Dial) {
+        let motor = &mut self.motor;
+        if motor.dial == dial {
+            return;
+        }
+        for point in &mut motor.settings {
+            let name = match motor.dial.mark(point.setting) {
+                Mark::Number(n) | Mark::Percent(n) => n.to_string(),
+                Mark::Named(name) => name.to_owned(),
+                Mark::Off => continue,
+            };
+            // A number of ten is none of a hundred.
+            let scales = matches!((&motor.dial, &dial), (Dial::Percent, _) | (_, Dial::Percent));
+            if let Some(setting) = dial.at(&name).filter(|_| !scales) {
+                point.setting = setting;
+            }
+        }
+        motor.settings.sort_by(|a, b| a.setting.total_cmp(&b.setting));
+        motor.dial = dial;
+    }
+}
 
 /// A speed and the current it took, read off on one's own boat in calm water.
 #[derive(Debug, Clone, Copy, PartialEq)]

@@ -1,6 +1,7 @@
 //! The motor as its owner knows it: volts, highest amps, and amps by setting.
 
 use super::brushed::brushed;
+use super::dial::Dial;
 use super::lesson::Lesson;
 use crate::source::Origin;
 use crate::units::{Amps, Newtons, Volts, Watts};
@@ -28,8 +29,8 @@ pub struct Motor {
     pub brushless: bool,
     /// Whether its controller gives energy back when it brakes.
     pub regenerates: bool,
-    /// Speeds of a stepped switch; stepless when not told.
-    pub steps: Option<u32>,
+    /// What stands on its dial.
+    pub dial: Dial,
     /// How many of them run together.
     pub count: u32,
     /// Known points of its draw curve, by rising setting.
@@ -66,7 +67,7 @@ impl Motor {
             thrust: None,
             brushless: false,
             regenerates: false,
-            steps: None,
+            dial: Dial::Tenths,
             count: 1,
             settings: Vec::new(),
             settings_measured: false,
@@ -165,9 +166,14 @@ impl Motor {
         }
     }
 
+    /// Speeds ahead of a stepped switch; `None` where it is stepless.
+    pub fn steps(&self) -> Option<u32> {
+        self.dial.steps()
+    }
+
     /// The setting that a stepped switch really has nearest to one asked for, 0 to 10.
     pub fn nearest_setting(&self, setting: f64) -> f64 {
-        match self.steps {
+        match self.steps() {
             Some(steps) if setting > 0.0 => {
                 let steps = f64::from(steps.max(1));
                 (setting / 10.0 * steps).round().clamp(1.0, steps) / steps * 10.0
@@ -284,12 +290,12 @@ mod tests {
     fn a_stepped_switch_gives_its_nearest_step() {
         let mut motor = Motor::of(Volts::of(12.0));
         motor.max_current = Some(Amps::of(40.0));
-        motor.steps = Some(5);
+        motor.dial = Dial::steps_of(5);
         for (asked, has) in [(0.0, 0.0), (0.4, 2.0), (3.2, 4.0), (5.0, 6.0), (9.9, 10.0)] {
             assert!((motor.nearest_setting(asked) - has).abs() < 1e-9, "{asked}");
             assert_eq!(motor.current_at(asked), motor.current_at(has));
         }
-        motor.steps = None;
+        motor.dial = Dial::Tenths;
         assert!((motor.nearest_setting(3.2) - 3.2).abs() < 1e-9);
     }
 

@@ -171,7 +171,7 @@ pub(super) fn highest_safe_setting(
         let later = bank.draw(&empty, at_the_end, LAST_RUN);
         Some(within && bank.margin(&later, at_the_end) > 0.0)
     };
-    let steps = rig.motor.steps.unwrap_or(10);
+    let steps = rig.motor.steps().unwrap_or(10);
     let mut highest = 0.0;
     for step in 1..=steps {
         let setting = f64::from(step) / f64::from(steps) * 10.0;

@@ -109,7 +109,7 @@ fn a_bms_below_the_motors_maximum_limits_the_setting_and_series_does_not_help() 
     lead.battery.max_continuous = Some(Amps::of(50.0));
     assert_eq!(drawn(&rig, &day, &lead).1.highest_safe_setting, Some(10.0));
     let mut stepped = rig.clone();
-    stepped.motor.steps = Some(5);
+    stepped.motor.dial = lake_hour_core::rig::Dial::steps_of(5);
     assert_eq!(drawn(&stepped, &day, &two).1.highest_safe_setting, Some(6.0), "a step it has");
     let mut unknown = rig;
     unknown.motor.settings.clear();

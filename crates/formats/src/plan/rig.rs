@@ -3,7 +3,7 @@
 use crate::fault::Checker;
 use lake_hour_core::allowed;
 use lake_hour_core::rig::{
-    Bay, Charger, Craft, CraftKind, Lesson, MOST_PARTS, Motor, Pushes, Rig, SettingPoint,
+    Bay, Charger, Craft, CraftKind, Dial, Lesson, MOST_PARTS, Motor, Pushes, Rig, SettingPoint,
     SpeedPoint, Supply, Whereabouts,
 };
 use lake_hour_core::shelf::Chemistry;
@@ -132,9 +132,12 @@ pub struct MotorDocument {
     /// Gives energy back when it brakes.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub regenerates: bool,
-    /// Speeds of a stepped switch; stepless if absent.
+    /// Speeds of a stepped switch, numbered from 1; stepless if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub steps: Option<f64>,
+    /// What stands on its dial, where that is not 1 to 10 or numbered speeds: its marks, the speeds ahead low to high, or `["percent"]`.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub dial: Vec<String>,
     /// How many alike run together; 1 if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub count: Option<f64>,
@@ -343,7 +346,7 @@ fn check_motor(c: &mut Checker, motor: &MotorDocument) -> Motor {
         thrust: c.optional("rig.motor.thrust_n", motor.thrust_n, &allowed::THRUST).map(Newtons::of),
         brushless: motor.brushless,
         regenerates: motor.regenerates,
-        steps: motor.steps.map(|steps| c.count("rig.motor.steps", steps, &allowed::STEPS)),
+        dial: check_dial(c, motor),
         count: c.count("rig.motor.count", motor.count.unwrap_or(1.0), &allowed::MOTORS),
         settings,
         settings_measured: motor.settings_measured,
@@ -475,7 +478,8 @@ pub(super) fn write(rig: &Rig) -> RigDocument {
             thrust_n: motor.thrust.map(Newtons::value),
             brushless: motor.brushless,
             regenerates: motor.regenerates,
-            steps: motor.steps.map(f64::from),
+            steps: numbered_steps(&motor.dial).map(f64::from),
+            dial: write_dial(&motor.dial),
             count: Some(f64::from(motor.count)),
             settings_measured: motor.settings_measured,
             learned: motor.learned.map(write_lesson),
@@ -534,5 +538,34 @@ fn charger_document(charger: &Charger) -> ChargerDocument {
         absorption_voltage_v: charger.absorption.map(Volts::value),
         profiles: charger.profiles.iter().map(|p| p.key().to_owned()).collect(),
         hours: charger.hours.map(Hours::value),
+    }
+}
+
+/// The speeds of a dial that are numbered from 1 and nothing else.
+fn numbered_steps(dial: &Dial) -> Option<u32> {
+    dial.steps().filter(|n| *dial == Dial::steps_of(*n))
+}
+
+fn write_dial(dial: &Dial) -> Vec<String> {
+    match dial {
+        Dial::Tenths => Vec::new(),
+        Dial::Percent => vec!["percent".to_owned()],
+        Dial::Marks { .. } if numbered_steps(dial).is_some() => Vec::new(),
+        Dial::Marks { ahead, besides } => ahead.iter().chain(besides).cloned().collect(),
+    }
+}
+
+fn check_dial(c: &mut Checker, motor: &MotorDocument) -> Dial {
+    let steps = motor.steps.map(|steps| c.count("rig.motor.steps", steps, &allowed::STEPS));
+    match motor.dial.as_slice() {
+        [] => steps.map_or(Dial::Tenths, Dial::steps_of),
+        [one] if one == "percent" => Dial::Percent,
+        marks => match Dial::of(marks.iter().map(|m| m.trim().to_owned()).collect()) {
+            Ok(dial) => dial,
+            Err(why) => {
+                c.fault("rig.motor.dial", why.to_string());
+                Dial::Tenths
+            }
+        },
     }
 }

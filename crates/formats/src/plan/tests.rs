@@ -210,7 +210,7 @@ fn rich() -> Value {
     plan["rig"]["motor"]["thrust_n"] = json!(350);
     plan["rig"]["motor"]["brushless"] = json!(true);
     plan["rig"]["motor"]["count"] = json!(2);
-    plan["rig"]["motor"]["steps"] = json!(5);
+    plan["rig"]["motor"]["dial"] = json!(["low", "mid", "high", "R1", "spot-lock"]);
     plan["rig"]["motor"]["regenerates"] = json!(true);
     plan["rig"]["motor"]["settings_measured"] = json!(true);
     plan["rig"]["motor"]["max_current_typical"] = json!(true);

@@ -71,7 +71,7 @@ fn full_plan() -> Plan {
     rig.motor.thrust = Some(Newtons::of(350.0));
     rig.motor.brushless = true;
     rig.motor.count = 2;
-    rig.motor.steps = Some(5);
+    rig.motor.dial = lake_hour_core::rig::Dial::steps_of(5);
     rig.motor.regenerates = true;
     rig.motor.settings_measured = true;
     rig.lead = Some(Metres::of(4.5));

@@ -364,7 +364,7 @@ async fn nothing_is_written_that_could_not_be_read() {
     let (store, _folder) = on_disk().await;
     let rig = store.import(full_plan()).await.unwrap();
     let mut wrong = full_plan().rig;
-    wrong.motor.steps = Some(9_999);
+    wrong.motor.count = 9_999;
     let refused = store.change(rig, Change::EditRig(Box::new(wrong))).await;
     assert!(matches!(refused, Err(StoreError::Unreadable { .. })));
     let refused = store.change_shelf(ShelfChange::Add(Box::new(unit("Reed", 1e300)))).await;

@@ -5,6 +5,7 @@ pub(crate) mod battery;
 pub(crate) mod build;
 pub(crate) mod candidate;
 pub(crate) mod day_frame;
+pub(crate) mod dial;
 pub(crate) mod first;
 pub(crate) mod live;
 pub(crate) mod log;

@@ -4,7 +4,7 @@ use super::{Field, Problems, Reader, Shown, Spec, Typed, shown, untouched};
 use crate::figures;
 use lake_hour_core::allowed;
 use lake_hour_core::rig::{
-    Bay, Charger, CraftKind, MOST_PARTS, Rig, SettingPoint, SpeedPoint, Supply, Whereabouts,
+    Bay, Charger, CraftKind, Dial, MOST_PARTS, Rig, SettingPoint, SpeedPoint, Supply, Whereabouts,
 };
 use lake_hour_core::shelf::Chemistry;
 use lake_hour_core::units::system::{Measure, System};
@@ -49,7 +49,11 @@ const MOTOR: &[Spec] = &[
     Spec::tick("typical", "Max amps are only typical"),
     Spec::measure("thrust", "or its thrust", Measure::Force, "if the label has no amps"),
     Spec::figure("count", "Motors", "", "of this kind"),
-    Spec::figure("steps", "Speed steps", "", "stepless if blank"),
+    Spec {
+        hint: "1 to 10 if blank; percent; 1, 2, 3, 4, 5",
+        signs: true,
+        ..Spec::words("dial", "Its dial")
+    },
     Spec::tick("brushless", "Brushless"),
     Spec::tick("regenerates", "Regenerative braking"),
     Spec::figure("lowest", "Controller min", "V", "shuts off below"),
@@ -58,7 +62,7 @@ const MOTOR: &[Spec] = &[
     Spec::figure("drain", "Standing drain", "mA", "if it can't be switched off"),
 ];
 const DRAW: &[Spec] = &[
-    Spec::figure("setting", "Setting", "of 10", ""),
+    Spec { signs: true, ..Spec::figure("setting", "Setting", "", "") },
     Spec::figure("amps", "Amps", "A", ""),
     Spec::figure("volts", "Read at", "V", ""),
 ];
@@ -185,7 +189,7 @@ pub(crate) fn motor_typed(rig: &Rig, units: System) -> Typed {
         .with("typical", if m.max_is_typical { "on" } else { "" })
         .with("thrust", measured(units, Measure::Force, m.thrust.map(Newtons::value)))
         .with("count", m.count.to_string())
-        .with("steps", m.steps.map(|s| s.to_string()).unwrap_or_default())
+        .with("dial", m.dial.typed())
         .with("brushless", if m.brushless { "on" } else { "" })
         .with("regenerates", if m.regenerates { "on" } else { "" })
         .with("lowest", volts(rig.controller_min))
@@ -201,7 +205,7 @@ pub(crate) fn draw_typed(rig: &Rig) -> Typed {
     let typed =
         Typed::default().with("measured", if rig.motor.settings_measured { "on" } else { "" });
     rig.motor.settings.iter().enumerate().fold(typed, |t, (n, p)| {
-        t.with(&format!("setting_{n}"), figures::typed(p.setting))
+        t.with(&format!("setting_{n}"), figures::typed_setting(&rig.motor.dial, p.setting))
             .with(&format!("amps_{n}"), figures::typed(p.current.value()))
             .with(&format!("volts_{n}"), volts(p.at))
     })
@@ -350,7 +354,13 @@ pub(crate) fn read_motor(
     // A field that is not on the form keeps what was.
     let thrust = if typed.has("thrust") { thrust } else { Some(kept) };
     let count = r.whole_or("count", &allowed::MOTORS, 1);
-    let steps = r.whole_or("steps", &allowed::STEPS, 0);
+    let dial = match Dial::read(typed.get("dial")) {
+        Ok(dial) => Some(dial),
+        Err(why) => {
+            r.problem("dial", figures::capital(&format!("{why}.")));
+            None
+        }
+    };
     let highest = r.optional("highest", &allowed::VOLTAGE);
     let lowest = r.optional("lowest", &allowed::VOLTAGE);
     let unknown = max == Some(None) && thrust == Some(None) && before.motor.settings.is_empty();
@@ -389,7 +399,7 @@ pub(crate) fn read_motor(
             r.ticked("typical") && rig.motor.max_current == before.motor.max_current;
         rig.motor.thrust = thrust?.map(Newtons::of);
         rig.motor.count = count?;
-        rig.motor.steps = steps.map(|s| (s > 0).then_some(s))?;
+        rig.turn_dial(dial?);
         rig.motor.brushless = r.ticked("brushless");
         rig.motor.regenerates = r.ticked("regenerates");
         rig.controller_max = highest?.map(Volts::of);
@@ -413,7 +423,7 @@ pub(crate) fn read_draw(
     let mut numbers = Vec::new();
     let rows =
         r.rows(&["setting", "amps", "volts"], before.motor.settings.len(), MOST_PARTS, |r, n| {
-            let setting = r.number("setting", &allowed::SETTING);
+            let setting = super::dial::setting(r, "setting", &before.motor.dial);
             let amps = r.number("amps", &allowed::CURRENT);
             if let (Some(amps), Some(max)) = (amps, max)
                 && amps > max.value() * 1.001
@@ -442,7 +452,7 @@ pub(crate) fn read_draw(
             if high.setting <= low.setting {
                 r.problem(
                     &format!("setting_{n}"),
-                    "This setting stands twice: type another, or remove it.",
+                    "You typed this setting twice: type another, or remove it.",
                 );
             } else if high.current < low.current {
                 let says = format!("A higher setting draws more: type at least {}.", low.current);

@@ -5,6 +5,7 @@ use crate::figures;
 use lake_hour_core::allowed;
 use lake_hour_core::day::{self, Day, Duty, Heading, Stretch, Surface};
 use lake_hour_core::propulsion::Implied;
+use lake_hour_core::rig::Dial;
 use lake_hour_core::units::system::{Measure, System};
 use lake_hour_core::units::{Amps, Hours, Metres, MetresPerSecond, Watts};
 
@@ -41,11 +42,11 @@ pub(crate) const fn kinds(boat: bool) -> &'static [(&'static str, &'static str)]
 }
 
 /// The unit of the amount for a kind.
-pub(crate) fn amount_unit(kind: &str, units: System) -> &'static str {
+pub(crate) fn amount_unit(kind: &str, units: System, dial: &Dial) -> &'static str {
     match kind {
         "current" => "A",
         "power" => "W",
-        "setting" => "of 10",
+        "setting" => figures::setting_unit(dial),
         "speed" => units.unit(Measure::Speed).name,
         "distance" => units.unit(Measure::Distance).name,
         _ => "",
@@ -53,7 +54,7 @@ pub(crate) fn amount_unit(kind: &str, units: System) -> &'static str {
 }
 
 /// All fields of a stretch, as its panel shows them.
-pub(crate) fn fields(form: Shown<'_>, prefix: &str, boat: bool) -> Vec<Field> {
+pub(crate) fn fields(form: Shown<'_>, prefix: &str, boat: bool, dial: &Dial) -> Vec<Field> {
     let kind = form.typed.get("kind");
     let mut specs = vec![
         Spec::words("name", "Name"),
@@ -64,7 +65,11 @@ pub(crate) fn fields(form: Shown<'_>, prefix: &str, boat: bool) -> Vec<Field> {
         specs.push(match kind {
             "speed" => Spec::measure("amount", "Amount", Measure::Speed, ""),
             "distance" => Spec::measure("amount", "Amount", Measure::Distance, ""),
-            _ => Spec::figure("amount", "Amount", amount_unit(kind, form.units), ""),
+            "setting" if matches!(dial, Dial::Marks { .. }) => {
+                Spec::figure("amount", "Amount", amount_unit(kind, form.units, dial), "")
+                    .with_signs()
+            }
+            _ => Spec::figure("amount", "Amount", amount_unit(kind, form.units, dial), ""),
         });
     }
     if kind != "off" {
@@ -98,12 +103,12 @@ const fn kind(duty: Duty) -> &'static str {
 }
 
 /// The fields of a stretch that is there.
-pub(crate) fn typed(stretch: &Stretch, units: System) -> Typed {
+pub(crate) fn typed(stretch: &Stretch, units: System, dial: &Dial) -> Typed {
     let amount = match stretch.duty {
         Duty::Off | Duty::HoldPlace => String::new(),
         Duty::Current(a) => figures::typed(a.value()),
         Duty::Power(w) => figures::typed(w.value()),
-        Duty::Setting(s) => figures::typed(s),
+        Duty::Setting(s) => figures::typed_setting(dial, s),
         Duty::Speed(v) => shown(units, Measure::Speed, v.value()),
         Duty::Distance(d) => shown(units, Measure::Distance, d.value()),
     };
@@ -157,6 +162,7 @@ pub(crate) struct About<'a> {
     pub(crate) implied: Option<Implied>,
     pub(crate) units: System,
     pub(crate) boat: bool,
+    pub(crate) dial: &'a Dial,
 }
 
 /// Reads a stretch.
@@ -237,7 +243,7 @@ fn duty(r: &mut Reader<'_>, typed: &Typed, about: About<'_>) -> Option<Duty> {
     // Only the way it is given was changed: 3 mph are not 3 A. It stays what it came to.
     if let (Some(was), Some(implied)) = (about.before, about.implied)
         && kind(was.duty) != given
-        && amount == self::typed(was, about.units).get("amount")
+        && amount == self::typed(was, about.units, about.dial).get("amount")
     {
         return same_in(r, given, implied, about);
     }
@@ -249,7 +255,7 @@ fn duty(r: &mut Reader<'_>, typed: &Typed, about: About<'_>) -> Option<Duty> {
             if !about.draw_is_known {
                 r.problem("kind", DRAW_FIRST);
             }
-            r.number("amount", &allowed::SETTING).map(Duty::Setting)
+            super::dial::setting(r, "amount", about.dial).map(Duty::Setting)
         }
         "speed" => {
             let read = r.measure("amount", Measure::Speed, &allowed::SPEED);

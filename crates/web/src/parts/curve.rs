@@ -87,32 +87,39 @@ pub(crate) fn draw(plan: &Plan) -> Option<Curve> {
         y: format!("{:.1}", y(p.current.value() * count / most)),
         words: format!(
             "setting {}: {} A",
-            figures::amount(p.setting),
+            figures::setting(&motor.dial, p.setting),
             figures::amount(p.current.value())
         ),
     });
     let settings = || (0..=100).map(|n| f64::from(n) / 10.0);
     let line = path(settings().map(|s| (s / 10.0, at(s).unwrap_or(0.0) / most)));
-    let table = (1..=10).map(|s| {
-        let amps = at(f64::from(s)).unwrap_or(0.0);
-        vec![s.to_string(), format!("{} A", figures::amount(amps))]
+    // By its own marks, where it has any.
+    let marks = motor.steps().unwrap_or(10);
+    let mark = |n: u32| f64::from(n) / f64::from(marks) * 10.0;
+    let table = (1..=marks).map(|n| {
+        let amps = at(mark(n)).unwrap_or(0.0);
+        vec![figures::setting(&motor.dial, mark(n)), format!("{} A", figures::amount(amps))]
+    });
+    let every = if motor.steps().is_some() { 1 } else { 2 };
+    let said = [0.3, 0.7, 1.0].map(|share| motor.nearest_setting(share * 10.0));
+    let said = said.map(|s| {
+        let amps = figures::amount(at(s).unwrap_or(0.0));
+        format!("{amps} A at {}", figures::setting(&motor.dial, s))
     });
     Some(Curve {
         lines: vec![("likely", line)],
         handles: handles.collect(),
-        across: (0..=10)
-            .step_by(2)
-            .map(|s| AxisMark { at: format!("{:.1}", x(f64::from(s) / 10.0)), text: s.to_string() })
+        across: (0..=marks)
+            .step_by(every)
+            .map(|n| AxisMark {
+                at: format!("{:.1}", x(mark(n) / 10.0)),
+                text: figures::setting(&motor.dial, mark(n)),
+            })
             .collect(),
         up: amp_marks(most),
         most_amps: most / count,
         across_words: "setting",
-        sentence: format!(
-            "Amps by motor setting: {} A at 3, {} A at 7, {} A at 10",
-            figures::amount(at(3.0).unwrap_or(0.0)),
-            figures::amount(at(7.0).unwrap_or(0.0)),
-            figures::amount(at(10.0).unwrap_or(0.0))
-        ),
+        sentence: format!("Amps by motor setting: {}", said.join(", ")),
         table: table.collect(),
     })
 }

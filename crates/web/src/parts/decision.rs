@@ -6,6 +6,7 @@ use lake_hour_core::drawdown::Ended;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::pack::stow::Refusal;
 use lake_hour_core::plan::Plan;
+use lake_hour_core::rig::Dial;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::{Measure, System};
 use lake_hour_core::units::{Amps, Hours, Metres};
@@ -115,11 +116,11 @@ pub(crate) fn drive(about: &About<'_>, evaluation: &Evaluation) -> Option<String
     if setting < 0.01 {
         return Some("On a bad day nothing is left for the motor at the end.".to_owned());
     }
-    let setting = figures::amount(setting);
-    Some(if about.is_boat() {
-        format!("Keep to setting {setting} or lower: {why}.")
+    let dial = &about.plan.rig.motor.dial;
+    Some(if about.is_boat() || *dial != Dial::Tenths {
+        format!("Stay at setting {} or below: {why}.", figures::setting(dial, setting))
     } else {
-        format!("Keep to {setting} tenths of full throttle: {why}.")
+        format!("Stay below {} throttle: {why}.", figures::percent(setting / 10.0))
     })
 }
 

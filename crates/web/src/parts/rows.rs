@@ -6,6 +6,7 @@ use crate::frame::asked::Scene;
 use crate::frame::view::Open;
 use crate::parts::strip::{self, Asks, Strip};
 use lake_hour_core::plan::Plan;
+use lake_hour_core::rig::Dial;
 use lake_hour_core::units::Hours;
 use lake_hour_core::units::system::System;
 
@@ -23,6 +24,7 @@ pub(crate) struct Row {
     pub(crate) last: bool,
     boat: bool,
     units: System,
+    dial: Dial,
 }
 
 impl Row {
@@ -40,7 +42,7 @@ impl Row {
 
     /// The unit of its amount.
     pub(crate) fn unit(&self) -> &'static str {
-        forms::stretch::amount_unit(self.typed.get("kind"), self.units)
+        forms::stretch::amount_unit(self.typed.get("kind"), self.units, &self.dial)
     }
 
     /// Whether that unit is another one when others are chosen.
@@ -126,7 +128,7 @@ fn rows(scene: &Scene, asks: &Asks) -> Vec<Row> {
             Row {
                 id,
                 typed: mine.map_or_else(
-                    || forms::stretch::typed(stretch, scene.look.units),
+                    || forms::stretch::typed(stretch, scene.look.units, &plan.rig.motor.dial),
                     |d| d.typed.clone(),
                 ),
                 problems: mine.map(|d| d.problems.clone()).unwrap_or_default(),
@@ -140,6 +142,7 @@ fn rows(scene: &Scene, asks: &Asks) -> Vec<Row> {
                 last: n + 1 == count,
                 boat,
                 units: scene.look.units,
+                dial: plan.rig.motor.dial.clone(),
             }
         })
         .collect();
@@ -154,6 +157,7 @@ fn rows(scene: &Scene, asks: &Asks) -> Vec<Row> {
         last: true,
         boat,
         units: scene.look.units,
+        dial: plan.rig.motor.dial.clone(),
     });
     rows
 }

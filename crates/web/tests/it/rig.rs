@@ -38,7 +38,7 @@ async fn one_measured_point_bends_the_curve_and_wrong_ones_are_told_by_their_row
         (
             "setting_0=3&amps_0=9&setting_1=3&amps_1=9",
             "#draw-setting_1",
-            "This setting stands twice: type another, or remove it.",
+            "You typed this setting twice: type another, or remove it.",
         ),
         ("setting_0=11&amps_0=9", "#draw-setting_0", "Type a number from 0 to 10, as in 2."),
         (
@@ -52,6 +52,57 @@ async fn one_measured_point_bends_the_curve_and_wrong_ones_are_told_by_their_row
         assert_eq!(page.text(&format!("{at}-problem")), says);
     }
     assert_eq!(amps(&app.get(RIG).await), amps(&one), "nothing wrong was kept");
+}
+
+/// A motor with five speeds, measured at 2, 3 and 5: its curve, the day, the card and the ways home speak of its own five marks, and
+/// what was measured is met there.
+#[tokio::test]
+async fn a_motors_own_dial_is_used_everywhere() {
+    let app = TestApp::with_demo().await;
+    // Typed as if it had ten, before its dial was told: a mark stays the mark that it was read at.
+    let points = "setting_0=2&amps_0=7&setting_1=3&amps_1=14&setting_2=5&amps_2=40&measured=on";
+    app.swap("/rigs/1/draw?page=rig", points).await;
+    let motor = app.get(RIG).await.filled("#form-motor");
+    let motor_with = |dial: &str| {
+        let form = motor.iter().map(|(n, v)| (n, if n == "dial" { dial } else { v.as_str() }));
+        form_urlencoded::Serializer::new(String::new()).extend_pairs(form).finish()
+    };
+    for (dial, says) in [("1, 2, 2", "twice"), ("R1, spot-lock", "speeds ahead")] {
+        let page = app.swap("/rigs/1/motor?page=rig", &motor_with(dial)).await;
+        assert!(page.text("#motor-dial-problem").contains(says), "{dial}");
+        assert_eq!(page.attribute("#motor-dial", "value").as_deref(), Some(dial));
+    }
+    let dial = "1, 2, 3, 4, 5, R1, R2, spot-lock";
+    let page = app.swap("/rigs/1/motor?page=rig", &motor_with(dial)).await;
+    let table = page.texts(".figures table")[0].clone();
+    for at in ["2 7 A", "3 14 A", "5 40 A"] {
+        assert!(table.contains(at), "{table}");
+    }
+    assert_eq!(table.split(" A").count(), 6, "five speeds: {table}");
+    assert_eq!(page.attribute("#draw-setting_1", "value").as_deref(), Some("3"));
+    // The day is typed by its marks, and what is none is told.
+    let day = app.get("/rigs/1/day?open=stretch-1").await.filled("#form-stretch");
+    let stretch = |amount: &str| {
+        let form = day.iter().map(|(n, v)| match n.as_str() {
+            "amount" => (n.as_str(), amount),
+            "kind" => (n.as_str(), "setting"),
+            _ => (n.as_str(), v.as_str()),
+        });
+        form_urlencoded::Serializer::new(String::new()).extend_pairs(form).finish()
+    };
+    let path = "/rigs/1/stretches/1?page=day&open=stretch-1";
+    for (amount, says) in [("6", "Your dial has 1, 2, 3, 4, 5"), ("R1", "no speed ahead")] {
+        let page = app.swap(path, &stretch(amount)).await;
+        assert_eq!(page.status, StatusCode::UNPROCESSABLE_ENTITY, "{amount}");
+        assert!(page.text("#stretch-amount-problem").contains(says), "{amount}");
+    }
+    let page = app.swap(path, &stretch("3")).await;
+    assert_eq!(page.status, StatusCode::OK, "{:?}", page.texts(".problem"));
+    assert_eq!(page.attribute("#stretch-amount", "value").as_deref(), Some("3"));
+    let live = "source=hand&start=100&back=straight";
+    app.post("/rigs/1/live/begin", live).await;
+    let ways = app.get("/rigs/1/live").await.texts("[data-rows] b");
+    assert_eq!(ways, ["Setting 5", "Setting 4", "Setting 3", "Setting 2", "Setting 1"]);
 }
 
 #[tokio::test]

@@ -23,7 +23,7 @@ const OUTING: &[Spec] = &[
     Spec::figure("hours", "How long", "h", "as planned if blank"),
     Spec::measure("distance", "How far", Measure::Distance, "if you know"),
     Spec::measure("wind", "Wind", Measure::Speed, "if you measured it"),
-    Spec::figure("setting", "At setting", "", "0 to 10"),
+    Spec::figure("setting", "At setting", "", "as on your dial").with_signs(),
     Spec::figure("amps", "it drew", "A", "one motor"),
     Spec::words("name", "Name"),
     Spec::words("note", "Note"),

@@ -209,7 +209,7 @@ fn read_outing(r: &mut Reader<'_>, against: &Against<'_>, which: Option<Which>) 
     let distance = measure(r, "distance", Measure::Distance, &allowed::OUTING_DISTANCE, kept);
     let kept = before.and_then(|b| b.wind).map(MetresPerSecond::value);
     let wind = measure(r, "wind", Measure::Speed, &allowed::SPEED, kept);
-    let setting = r.optional("setting", &allowed::SETTING);
+    let setting = super::super::dial::setting_if(r, "setting", &against.plan().rig.motor.dial);
     let amps = r.optional("amps", &allowed::CURRENT);
     let reading = match (setting, amps) {
         (Some(None), Some(None)) => Some(None),

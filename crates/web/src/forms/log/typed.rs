@@ -67,7 +67,12 @@ fn outing_typed(o: &Outing, units: System) -> Typed {
         .with("hours", figure(o.hours.map(Hours::value)))
         .with("distance", measured(units, Measure::Distance, o.distance.map(Metres::value)))
         .with("wind", measured(units, Measure::Speed, o.wind.map(MetresPerSecond::value)))
-        .with("setting", figure(o.reading.map(|r| r.setting)))
+        .with(
+            "setting",
+            o.reading.map_or_else(String::new, |r| {
+                figures::typed_setting(&o.plan.rig.motor.dial, r.setting)
+            }),
+        )
         .with("amps", figure(o.reading.map(|r| r.current.value())))
         .with("note", o.note.clone())
         .with("out", if o.counts { "" } else { "on" })

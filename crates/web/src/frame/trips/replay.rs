@@ -31,7 +31,7 @@ pub(crate) struct Replay {
     pub(crate) reserve: f64,
     /// What was left at the end, and how far it was home then. [m]
     pub(crate) ended: (Left, f64),
-    pub(crate) steps: Option<u32>,
+    pub(crate) dial: lake_hour_core::rig::Dial,
 }
 
 impl Replay {
@@ -75,7 +75,7 @@ impl Replay {
             floor: rules.floor(chemistry),
             reserve: rules.reserve_level(chemistry),
             ended: (ended, trip.distance().0.value()),
-            steps: trip.setup().plan.rig.motor.steps,
+            dial: trip.setup().plan.rig.motor.dial.clone(),
         })
     }
 }

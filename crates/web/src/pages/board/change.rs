@@ -333,7 +333,7 @@ impl Ground<'_> {
         match most.map(|n| &plan.day.stretches[n]) {
             Some(stretch) => match stretch.duty {
                 lake_hour_core::day::Duty::Setting(s) => {
-                    format!("Measure amps at setting {}", figures::amount(s))
+                    format!("Measure amps at setting {}", figures::setting(&plan.rig.motor.dial, s))
                 }
                 _ => format!("Measure amps on {}", stretch.name),
             },

@@ -1,10 +1,12 @@
 //! The line that is moved through the day: what every pack has at each of its moments, for the page's own script.
 
+use crate::figures;
 use crate::frame::look::Look;
 use crate::frame::weighed::{OnBoard, Weighed};
 use crate::parts::lane::Fade;
 use lake_hour_core::decide::moments::Moment;
 use lake_hour_core::plan::Plan;
+use lake_hour_core::rig::Mark;
 use lake_hour_core::units::system::Measure;
 use serde::Serialize;
 use std::fmt::Write as _;
@@ -111,8 +113,13 @@ pub(crate) fn fade(plan: &Plan, weighed: &Weighed, n: usize) -> Option<Fade> {
         // Writing to a string cannot fail.
         let _ = write!(line, "{:.1},{:.1} ", t / span * 1000.0, 95.0 - setting.min(10.0) * 9.0);
     }
-    let later = if last > 10.0 { "more than it has".to_owned() } else { format!("{last:.1}") };
+    let says = |setting: f64| match plan.rig.motor.dial.mark(setting) {
+        Mark::Number(number) => format!("{number:.1}"),
+        _ => figures::setting(&plan.rig.motor.dial, setting),
+    };
+    let first = says(first);
+    let later = if last > 10.0 { "more than it has".to_owned() } else { says(last) };
     let way = if plan.rig.craft.kind.is_boat() { "Home" } else { "The last way" };
-    let words = format!("{way} takes setting {first:.1} in the morning, {later} at the end");
+    let words = format!("{way} takes setting {first} in the morning, {later} at the end");
     Some(Fade { line, words })
 }

@@ -40,8 +40,8 @@ fn view(job: &Job<'_>, also: &Also, say: Say<'_>) -> AlsoView {
             figures::amount(most.value()),
             match setting {
                 None => "Ask for a pack that gives it.".to_owned(),
-                Some(s) if job.plan.rig.craft.kind.is_boat() => format!("Keep to setting {} or lower.", figures::amount(*s)),
-                Some(s) => format!("Keep to {} tenths of full throttle.", figures::amount(*s)),
+                Some(s) if job.plan.rig.craft.kind.is_boat() => format!("Stay at setting {} or below.", figures::setting(&job.plan.rig.motor.dial, *s)),
+                Some(s) => format!("Stay below {} throttle.", figures::percent(*s / 10.0)),
             }
         )),
         Also::ChargerSet { charger, volts } => ("Charger", format!(

@@ -3,6 +3,7 @@
 use crate::figures;
 use lake_hour_core::build::Job;
 use lake_hour_core::build::card::{self, Card, LEVELS, Left, PRINTED, Pace};
+use lake_hour_core::rig::Dial;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::Measure;
 use serde::Serialize;
@@ -45,9 +46,9 @@ pub(super) struct CardView {
 /// Columns that are printed.
 const COLUMNS: usize = 5;
 
-fn pace(pace: Pace, say: Say<'_>) -> String {
+fn pace(pace: Pace, dial: &Dial, say: Say<'_>) -> String {
     match pace {
-        Pace::Setting(setting) => figures::typed(setting),
+        Pace::Setting(setting) => figures::setting(dial, setting),
         Pace::Speed(speed) => figures::measure(say.units, Measure::Speed, speed.value(), 0),
     }
 }
@@ -97,7 +98,10 @@ impl CardView {
             })
         });
         Some(Self {
-            paces: lines.iter().map(|line| pace(line.pace, say)).collect(),
+            paces: lines
+                .iter()
+                .map(|line| pace(line.pace, &job.plan.rig.motor.dial, say))
+                .collect(),
             rows: rows.collect(),
             by_volts: card.by_volts,
             turn: turn(&card, job, say),
@@ -210,7 +214,7 @@ struct DataLine {
 pub(super) fn data(job: &Job<'_>, say: Say<'_>) -> Option<String> {
     let card = card::card(job.plan, job.pack)?;
     let lines = card.lines.iter().map(|line| DataLine {
-        name: pace(line.pace, say),
+        name: pace(line.pace, &job.plan.rig.motor.dial, say),
         speed: match line.pace {
             Pace::Setting(_) => {
                 line.speed.map_or_else(String::new, |v| figures::speed(v, say.units))

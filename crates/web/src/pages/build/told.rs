@@ -402,7 +402,7 @@ impl Words<'_> {
                     Some(_) => match job.setting_borne() {
                         Some(setting) if boat => format!(
                             "A short run at setting {}, three minutes; read the volts.",
-                            figures::amount(setting)
+                            figures::setting(&job.plan.rig.motor.dial, setting)
                         ),
                         _ => s("A short run, three minutes; read the volts."),
                     },

@@ -131,7 +131,7 @@ pub(super) fn rows(plan: &Plan, course: &Course, say: Say<'_>, of: &[One<'_>]) -
     });
     rows.drawn("keep to setting", Better::More, |d| {
         let setting = d.highest_safe_setting?;
-        Some((figures::amount(setting), setting))
+        Some((figures::setting(&plan.rig.motor.dial, setting), setting))
     });
     rows.add("weight", Better::Less, |one| match one.evaluation.mass {
         Some(mass) => (figures::mass(mass, say.units), Some(mass.value())),

@@ -156,7 +156,9 @@ fn stretch_form(id: StretchId) -> Form {
     Form::new(
         move |board, look| {
             let stretch = stretch(board, id);
-            stretch.map_or_else(Typed::default, |s| forms::stretch::typed(s, look.units))
+            stretch.map_or_else(Typed::default, |s| {
+                forms::stretch::typed(s, look.units, &board.plan.rig.motor.dial)
+            })
         },
         move |board, typed, units| {
             Ok(Change::EditStretch(id, read_stretch(board, Some(id), typed, units)?))
@@ -192,6 +194,7 @@ fn read_stretch(
         implied: at.map(|n| Asks::of(plan).implied[n]),
         units,
         boat: plan.rig.craft.kind.is_boat(),
+        dial: &plan.rig.motor.dial,
     };
     forms::stretch::read(typed, about)
 }

@@ -17,6 +17,7 @@ use askama::Template;
 use lake_hour_core::day::{self, Duty, Template as DayTemplate};
 use lake_hour_core::plan::Plan;
 use lake_hour_core::propulsion::{self, Implied, Matter};
+use lake_hour_core::rig::Dial;
 use lake_hour_core::shelf::Chemistry;
 use lake_hour_core::source::Origin;
 use lake_hour_core::units::convert::M_PER_MILE;
@@ -301,7 +302,8 @@ impl Forms<'_> {
     fn new_stretch(&self, boat: bool) -> Vec<Field> {
         let blank = || forms::stretch::blank(&self.scene.board.plan.day, boat);
         self.shown(Open::NewStretch, blank, |s| {
-            let mut fields = forms::stretch::fields(s, "new", boat);
+            let mut fields =
+                forms::stretch::fields(s, "new", boat, &self.scene.board.plan.rig.motor.dial);
             // The rest is for the stretch once it is there.
             fields.truncate(4);
             fields
@@ -329,7 +331,11 @@ fn panel(scene: &Scene, plan: &Plan, implied: &[Implied]) -> Option<Panel> {
                 "power / volts: {watts} W / {volts}; {origin}. A full pack stands higher and draws fewer amps for the same power."
             ),
         ),
-        Told::new("power", format!("{watts} W"), power_words(stretch.duty, boat, i)),
+        Told::new(
+            "power",
+            format!("{watts} W"),
+            power_words(stretch.duty, (boat, &plan.rig.motor.dial), i),
+        ),
     ];
     if let Some(v) = i.speed {
         let why = match stretch.duty {
@@ -385,8 +391,8 @@ fn panel(scene: &Scene, plan: &Plan, implied: &[Implied]) -> Option<Panel> {
         name: kept.name.clone(),
         fields: forms.shown(
             Open::Stretch(id),
-            || forms::stretch::typed(kept, units),
-            |s| forms::stretch::fields(s, "stretch", boat),
+            || forms::stretch::typed(kept, units, &plan.rig.motor.dial),
+            |s| forms::stretch::fields(s, "stretch", boat, &plan.rig.motor.dial),
         ),
         implied: figures_of,
         says,
@@ -396,7 +402,7 @@ fn panel(scene: &Scene, plan: &Plan, implied: &[Implied]) -> Option<Panel> {
 }
 
 /// Where a stretch's power comes from, in words with its numbers.
-fn power_words(duty: Duty, boat: bool, i: &Implied) -> String {
+fn power_words(duty: Duty, (boat, dial): (bool, &Dial), i: &Implied) -> String {
     let unsure = figures::percent(i.unsure);
     match duty {
         Duty::Off => "The motor is off.".to_owned(),
@@ -406,7 +412,7 @@ fn power_words(duty: Duty, boat: bool, i: &Implied) -> String {
         }
         Duty::Setting(s) => format!(
             "The draw curve at setting {}, times nominal volts; {}, {unsure} either way.",
-            figures::amount(s),
+            figures::setting(dial, s),
             i.origin.words()
         ),
         Duty::HoldPlace => format!(

@@ -8,6 +8,7 @@ use jiff::tz::TimeZone;
 use lake_hour_core::live::{
     Clue, End, FarBy, Gear, Home, KnownBy, Leaves, MOST, Now, Row, SURE, Trip, Warning,
 };
+use lake_hour_core::rig::Dial;
 use lake_hour_core::units::convert::M_PER_MILE;
 use lake_hour_core::units::say::Clock;
 use lake_hour_core::units::system::System;
@@ -69,23 +70,23 @@ pub(crate) struct Face {
 
 /// How things are said to this browser.
 #[derive(Debug, Clone, Copy)]
-pub(crate) struct Speaks {
+pub(crate) struct Speaks<'a> {
     look: Look,
     /// Boats say hours, carts miles.
     boat: bool,
-    /// The motor has so many steps.
-    steps: Option<u32>,
+    /// What stands on the motor's dial.
+    dial: &'a Dial,
 }
 
-impl Speaks {
-    pub(crate) fn of(look: Look, trip: &Trip) -> Self {
+impl<'a> Speaks<'a> {
+    pub(crate) fn of(look: Look, trip: &'a Trip) -> Self {
         let rig = &trip.setup().plan.rig;
-        Self { look, boat: rig.craft.kind.is_boat(), steps: rig.motor.steps }
+        Self { look, boat: rig.craft.kind.is_boat(), dial: &rig.motor.dial }
     }
 
     /// Of a trip that is over: gears only.
-    pub(crate) const fn plain(look: Look, steps: Option<u32>) -> Self {
-        Self { look, boat: true, steps }
+    pub(crate) const fn plain(look: Look, dial: &'a Dial) -> Self {
+        Self { look, boat: true, dial }
     }
 
     fn far(self, far: Metres) -> String {
@@ -97,12 +98,9 @@ impl Speaks {
     }
 
     pub(crate) fn gear(self, gear: Gear) -> String {
-        match (gear, self.steps) {
-            (Gear::Speed(v), _) => self.speed(v),
-            (Gear::Setting(s), Some(steps)) if steps <= 10 => {
-                format!("Setting {:.0}", (s / 10.0 * f64::from(steps)).round())
-            }
-            (Gear::Setting(s), _) => format!("Setting {}", figures::typed(s)),
+        match gear {
+            Gear::Speed(v) => self.speed(v),
+            Gear::Setting(s) => format!("Setting {}", figures::setting(self.dial, s)),
         }
     }
 
@@ -110,7 +108,7 @@ impl Speaks {
     fn at_gear(self, gear: Gear) -> String {
         match gear {
             Gear::Speed(_) => self.gear(gear),
-            Gear::Setting(_) => self.gear(gear).to_lowercase(),
+            Gear::Setting(s) => format!("setting {}", figures::setting(self.dial, s)),
         }
     }
 }
@@ -217,7 +215,7 @@ fn not_home() -> (String, String) {
 }
 
 /// "home 13:52, 22 % left".
-fn says(row: &Row, home: &Home, speaks: Speaks, at: &dyn Fn(Hours) -> String) -> String {
+fn says(row: &Row, home: &Home, speaks: Speaks<'_>, at: &dyn Fn(Hours) -> String) -> String {
     if home.far.value() < 30.0 {
         return "home".to_owned();
     }
@@ -296,7 +294,7 @@ fn sure(seen: &Seen, now: &Now) -> String {
     format!("likely {low:.0} to {high:.0} %{kept}: {by}{mends}")
 }
 
-fn headline(seen: &Seen, speaks: Speaks, at: &dyn Fn(Hours) -> String) -> (String, String) {
+fn headline(seen: &Seen, speaks: Speaks<'_>, at: &dyn Fn(Hours) -> String) -> (String, String) {
     let now = &seen.now;
     let Some(home) = &now.home else {
         return (
@@ -355,7 +353,7 @@ fn headline(seen: &Seen, speaks: Speaks, at: &dyn Fn(Hours) -> String) -> (Strin
 }
 
 /// Draw, volts, home, and what is against it.
-fn cells(seen: &Seen, speaks: Speaks) -> Vec<(String, String)> {
+fn cells(seen: &Seen, speaks: Speaks<'_>) -> Vec<(String, String)> {
     let now = &seen.now;
     let mut cells = vec![
         (format!("{} A", figures::amount(now.draw.value())), "draw".to_owned()),
@@ -381,7 +379,7 @@ fn cells(seen: &Seen, speaks: Speaks) -> Vec<(String, String)> {
 }
 
 /// What else is worth a line.
-fn note(seen: &Seen, speaks: Speaks) -> String {
+fn note(seen: &Seen, speaks: Speaks<'_>) -> String {
     let mut all = Vec::new();
     if let Some(home) = &seen.now.home {
         if let Some((gear, speed)) = home.cheapest.filter(|_| home.far.value() > 100.0) {
@@ -457,7 +455,7 @@ fn rounds(seen: &Seen) -> Option<f64> {
 fn warned(
     warning: Warning,
     seen: &Seen,
-    speaks: Speaks,
+    speaks: Speaks<'_>,
     at: &dyn Fn(Hours) -> String,
 ) -> WarningFace {
     let home = seen.now.home.as_ref();

@@ -45,7 +45,7 @@ const HIGH: f64 = 160.0;
 
 impl ReplayView {
     pub(crate) fn of(replay: &Replay, look: Look) -> Self {
-        let speaks = Speaks::plain(look, replay.steps);
+        let speaks = Speaks::plain(look, &replay.dial);
         let lasts = replay.moments.last().map_or(1.0, |m| m.at).max(1e-6);
         let x = |m: &Moment| WIDE * m.at / lasts;
         let y = |charge: f64| HIGH * (1.0 - charge.clamp(0.0, 1.0));

@@ -88,7 +88,8 @@ fn example(plan: &Plan, driven: Driven) -> Option<(String, Option<(f64, &'static
             if let Some((stretch, _)) = find(&|d| matches!(d, Duty::Setting(_))) {
                 let Duty::Setting(setting) = stretch.duty else { return None };
                 let amps = rig.motor.current_at(setting)?.value();
-                let title = format!("Amps at setting {}", figures::typed(setting));
+                let title =
+                    format!("Amps at setting {}", figures::setting(&rig.motor.dial, setting));
                 return Some((title, Some((amps, "A"))));
             }
             find(&|d| matches!(d, Duty::Current(_) | Duty::Power(_)))?;

@@ -2,6 +2,7 @@
 
 use crate::figures;
 use lake_hour_core::proposals::near::Mend;
+use lake_hour_core::rig::{Dial, Rig};
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::{Measure, System};
 
@@ -14,7 +15,8 @@ pub(super) struct NearView {
 }
 
 /// "the bow box 0.5 in (12 mm) longer".
-pub(super) fn words(mend: &Mend, say: Say<'_>, boat: bool) -> String {
+pub(super) fn words(mend: &Mend, say: Say<'_>, rig: &Rig) -> String {
+    let (boat, dial) = (rig.craft.kind.is_boat(), &rig.motor.dial);
     match mend {
         Mend::Amps { more, limit, setting } => {
             let amps = format!(
@@ -22,11 +24,15 @@ pub(super) fn words(mend: &Mend, say: Say<'_>, boat: bool) -> String {
                 figures::amount(more.value().ceil()),
                 figures::amount(limit.value())
             );
-            match setting.map(|s| figures::amount((s * 2.0).floor() / 2.0)) {
-                Some(setting) if boat => format!("you keep to setting {setting}, or {amps}"),
-                Some(setting) => {
-                    format!("you keep to {setting} tenths of full throttle, or {amps}")
-                }
+            match setting {
+                Some(setting) if boat || *dial != Dial::Tenths => format!(
+                    "you stay at setting {} or below, or {amps}",
+                    figures::setting_below(dial, *setting)
+                ),
+                Some(setting) => format!(
+                    "you stay below {} throttle, or {amps}",
+                    figures::percent(setting / 10.0)
+                ),
                 None => amps,
             }
         }

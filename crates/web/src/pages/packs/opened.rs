@@ -5,6 +5,7 @@ use crate::figures;
 use crate::parts::decision::{self, About};
 use lake_hour_core::pack::{Pack, stow};
 use lake_hour_core::proposals::failing::{self, Remains, one_fails};
+use lake_hour_core::rig::Dial;
 use lake_hour_core::rig::Rig;
 use lake_hour_core::units::Millimetres;
 use lake_hour_core::units::system::System;
@@ -86,11 +87,12 @@ impl FailureRow {
                     rest.drawn.as_ref().and_then(|d| d.highest_safe_setting).filter(|s| *s < 9.99)
                     && setting >= 0.5
                 {
-                    let setting = figures::amount((setting * 2.0).floor() / 2.0);
-                    let slower = if boat {
-                        format!("; at setting {setting} or lower all day")
+                    let dial = &about.plan.rig.motor.dial;
+                    let slower = if boat || *dial != Dial::Tenths {
+                        let setting = figures::setting_below(dial, setting);
+                        format!("; at setting {setting} or below all day")
                     } else {
-                        format!("; at {setting} tenths of full throttle all day")
+                        format!("; below {} throttle all day", figures::percent(setting / 10.0))
                     };
                     if rest.drawn.as_ref().is_some_and(|d| d.ended_early_at().is_some()) {
                         gets.push_str(&slower);

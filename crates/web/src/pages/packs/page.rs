@@ -553,7 +553,7 @@ fn near_misses(
         Some(NearView {
             name: pack.name,
             href: view.opening(Some(l.which)).address(rig),
-            says: near::words(&mend, say, found.plan.rig.craft.kind.is_boat()),
+            says: near::words(&mend, say, &found.plan.rig),
         })
     };
     found.list.near.iter().filter_map(|l| near(l, &judge)).take(MOST_NEAR).collect()
