@@ -99,6 +99,15 @@ impl Motor {
         points
     }
 
+    /// What was read off a meter at a setting: amps of all of them, and the volts at which they were read; `None` where nobody measured
+    /// there. [A], [V]
+    pub fn read_at_setting(&self, setting: f64) -> Option<(Amps, Volts)> {
+        let setting = self.nearest_setting(setting);
+        let here = |p: &&SettingPoint| (p.setting - setting).abs() < 1e-9;
+        let point = self.settings.iter().find(here).filter(|_| self.settings_measured)?;
+        Some((point.current * f64::from(self.count), point.at.unwrap_or(self.reads_at())))
+    }
+
     /// Highest current of one by its label, or by what the label's thrust takes. [A]
     fn labelled(&self) -> Option<f64> {
         let by_thrust = || {

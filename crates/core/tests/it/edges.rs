@@ -167,6 +167,13 @@ fn one_measured_pair_is_met_at_its_own_setting() {
         motor.settings = vec![SettingPoint { setting, current: Amps::of(amps), at: None }];
         let at = |s: f64| motor.current_at(s).unwrap().value();
         assert!((at(setting) - amps).abs() < 1e-6, "{setting}: {} not {amps}", at(setting));
+        assert_eq!(motor.read_at_setting(setting), None, "a maker's");
+        motor.settings_measured = true;
+        motor.settings[0].at = Some(Volts::of(12.6));
+        let read = motor.read_at_setting(setting).unwrap();
+        assert_eq!((read.0.value(), read.1.value()), (amps, 12.6));
+        (motor.settings_measured, motor.settings[0].at) = (false, None);
+        let at = |s: f64| motor.current_at(s).unwrap().value();
         assert!((1..=20).all(|n| at(f64::from(n) / 2.0) >= at(f64::from(n - 1) / 2.0) - 1e-9));
         assert!(at(10.0) <= 50.0 + 1e-9);
     }

@@ -99,6 +99,8 @@ async fn a_motors_own_dial_is_used_everywhere() {
     let page = app.swap(path, &stretch("3")).await;
     assert_eq!(page.status, StatusCode::OK, "{:?}", page.texts(".problem"));
     assert_eq!(page.attribute("#stretch-amount", "value").as_deref(), Some("3"));
+    let page = app.get("/rigs/1/day?open=stretch-1").await;
+    assert!(page.body.contains("14 A at ") && page.body.contains("as you read it"));
     let live = "source=hand&start=100&back=straight";
     app.post("/rigs/1/live/begin", live).await;
     let ways = app.get("/rigs/1/live").await.texts("[data-rows] b");

@@ -323,14 +323,42 @@ fn panel(scene: &Scene, plan: &Plan, implied: &[Implied]) -> Option<Panel> {
     let volts = strip::volts(plan);
     let origin = i.origin.words();
     let (amps, watts) = (figures::amount(i.amps.value()), figures::amount(i.watts.value()));
-    let mut figures_of = vec![
-        Told::new(
+    let motor = plan.rig_as_measured().motor;
+    let read = match stretch.duty {
+        Duty::Setting(s) => motor.read_at_setting(s),
+        _ => None,
+    };
+    let draws = match read {
+        // What was read stays what was read; where it comes to another figure, that stands beside it and says why.
+        Some((read, at)) => {
+            let as_read = format!(
+                "{} A at {:.1} V, as you read it",
+                figures::amount(read.value()),
+                at.value()
+            );
+            let differs = (i.amps.value() / read.value() - 1.0).abs() > 0.02;
+            let why = if !differs {
+                "Measured by you, and used as it is.".to_owned()
+            } else if motor.learned.is_some() {
+                format!("Measured by you. Your log has taught since that it draws {amps} A there.")
+            } else {
+                format!(
+                    "Measured by you. At {} V, where this day's pack stands, the same motor draws {amps} A.",
+                    figures::typed_coarse(motor.reads_at().value())
+                )
+            };
+            Told::new("draws", as_read, why)
+        }
+        None => Told::new(
             "draws",
             format!("{amps} A at {volts}"),
             format!(
                 "power / volts: {watts} W / {volts}; {origin}. A full pack stands higher and draws fewer amps for the same power."
             ),
         ),
+    };
+    let mut figures_of = vec![
+        draws,
         Told::new(
             "power",
             format!("{watts} W"),
