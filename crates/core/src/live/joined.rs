@@ -356,6 +356,9 @@ mod tests {
         }
     }
 
+    /// Case, count, readings, what was worked by hand, whether it asks.
+    type Case<'a> = (&'a str, &'a Density, Vec<Reading>, [f64; 3], bool);
+
     fn pack(chemistry: Chemistry) -> Pack {
         let volts = if chemistry.is_lead() { 12.0 } else { 12.8 };
         let rating = Rating::Capacity { ah: AmpHours::of(100.0), over: Hours::of(20.0) };
@@ -392,7 +395,7 @@ mod tests {
         let logged = Density::about(0.45, 0.094);
         use Gauge::{Bms, Feel, Shunt, Unknown};
         let lithium = |charge, gauge| Reading::percent(charge, gauge, false);
-        let cases: [(&str, &Density, Vec<Reading>, [f64; 3], bool); 13] = [
+        let cases: [Case<'_>; 13] = [
             (
                 "flooded, blank, meter 25 %, 12.4 V",
                 &blank,
