@@ -12,12 +12,19 @@ use crate::units::{Amps, Volts};
 const HEARD: f64 = 0.03;
 const PLANNED: f64 = 0.15;
 
-/// Two that clash, and what each rests on.
+/// What readings are joined with: the count as it was before any of them, and the last reading of each kind. A second reading of the
+/// same instrument is off the same way as the first: it takes its place, and makes nothing surer.
 #[derive(Debug, Clone)]
-pub(super) struct Doubt {
-    /// The count before anything was read.
+pub(super) struct Basis {
     count: Density,
     readings: Vec<Reading>,
+    /// What was drawn by then. [Ah]
+    drawn: f64,
+}
+
+/// Two that clash.
+#[derive(Debug, Clone)]
+pub(super) struct Doubt {
     clash: Clash,
     /// What was drawn by then. [Ah]
     drawn: f64,
@@ -113,34 +120,37 @@ impl Trip {
     }
 
     fn join(&mut self, read: Vec<Reading>, takes: bool) {
-        // What was in doubt is looked at together with what is new.
-        let (count, mut readings, was) = match self.doubt.take() {
-            Some(doubt) => {
-                let (used, sd) = self.used_since(doubt.drawn);
-                let kept =
-                    doubt.readings.iter().filter(|old| read.iter().all(|new| !new.is_as(old)));
+        let (count, mut readings) = match self.basis.take() {
+            Some(basis) => {
+                let (used, sd) = self.used_since(basis.drawn);
+                let newer = |old: &Reading| read.iter().any(|new| new.is_as(old));
+                let kept = basis.readings.iter().filter(|old| !newer(old));
                 let kept = kept.map(|old| old.later(used)).collect();
-                (doubt.count.spent(used, sd), kept, Some(doubt.question()))
+                (basis.count.spent(used, sd), kept)
             }
-            None => (self.live.density(), Vec::new(), None),
+            None => (self.live.density(), Vec::new()),
         };
-        let source = read.last().map(Reading::source);
+        let clue = read.last().map(Reading::source);
         readings.extend(read);
         let joined = join(&count, &readings);
+        let was = self.doubt.take().map(|doubt| doubt.question());
+        let drawn = self.live.drawn().0.value();
+        // A monitor's count goes on by itself: only where it is in doubt is it kept as it was.
+        if !self.setup.sensed || joined.clash.is_some() {
+            self.basis = Some(Basis { count, readings, drawn });
+        }
         let Some(clash) = joined.clash else {
             if takes {
                 self.live.stand(&joined.density);
-                self.known_by = source.map_or(self.known_by, KnownBy::Read);
+                self.known_by = clue.map_or(self.known_by, KnownBy::Read);
             }
             return;
         };
         self.live.stand(&joined.density);
-        let drawn = self.live.drawn().0.value();
         let same = |was: Question| {
             (was.lower.0, was.higher.0) == (clash.lower.0, clash.higher.0) && was.unsure
         };
-        let unsure = was.is_some_and(same);
-        self.doubt = Some(Doubt { count, readings, clash, drawn, unsure });
+        self.doubt = Some(Doubt { unsure: was.is_some_and(same), clash, drawn });
     }
 
     /// What was drawn since then, as a share of the rated ampere-hours, and how far that may be off.
@@ -163,7 +173,10 @@ impl Trip {
                 return;
             }
         };
-        self.live.stand(&right.1.spent(used, sd));
+        let count = right.1.spent(used, sd);
+        self.live.stand(&count);
+        let drawn = self.live.drawn().0.value();
+        self.basis = (!self.setup.sensed).then_some(Basis { count, readings: Vec::new(), drawn });
         if wrong.0 != Clue::Count {
             self.disbelieved.push(wrong.0);
         }

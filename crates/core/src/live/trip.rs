@@ -1,6 +1,6 @@
 //! One trip under way: what is heard of it, second by second or by hand, and where it is.
 
-use super::doubt::{Doubt, KnownBy};
+use super::doubt::{Basis, Doubt, KnownBy};
 use super::joined::{Clue, Gauge};
 use super::pace::Pace;
 use super::place::{Path, Place, Track};
@@ -97,6 +97,17 @@ pub enum FarBy {
     Plan,
 }
 
+/// How a figure on the screen is known.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum KnownAs {
+    /// A monitor tells it.
+    Measured,
+    /// Somebody read and typed it.
+    Typed,
+    /// Nobody did: by the plan, or by what the battery's law makes of it.
+    Assumed,
+}
+
 /// Pack volts below this share of the nominal are those of an opened switch.
 const OPENED: f64 = 0.6;
 /// Positions and speeds are taken together over so long. [s]
@@ -158,7 +169,8 @@ pub struct Trip {
     took: (f64, f64),
     /// Which unit falls behind, by its place, and by how much. [V]
     pub(super) behind: Option<(usize, f64)>,
-    /// Two figures that clash, and those of which somebody said that they are wrong.
+    /// What readings are joined with, two figures that clash, and those of which somebody said that they are wrong.
+    pub(super) basis: Option<Basis>,
     pub(super) doubt: Option<Doubt>,
     pub(super) disbelieved: Vec<Clue>,
     pub(super) known_by: KnownBy,
@@ -226,6 +238,7 @@ impl Trip {
             lately: VecDeque::new(),
             took: (0.0, 0.0),
             behind: None,
+            basis: None,
             doubt: None,
             disbelieved: Vec::new(),
             known_by: setup.begins.into(),
@@ -301,7 +314,7 @@ impl Trip {
         if self.full_for >= FULL_AFTER {
             self.full_for = 0.0;
             self.live.is_full();
-            (self.doubt, self.known_by) = (None, KnownBy::Full);
+            (self.basis, self.doubt, self.known_by) = (None, None, KnownBy::Full);
             (self.counted_from, self.silent, self.full) = (self.at, 0.0, true);
         }
     }
@@ -487,6 +500,27 @@ impl Trip {
     pub fn volts(&self) -> Volts {
         let heard = self.last.pack.volts;
         heard.or_else(|| self.live.volts_at(self.live.draws())).unwrap_or(self.pack.voltage())
+    }
+
+    /// How what is drawn now is known.
+    pub fn draw_known(&self) -> KnownAs {
+        let stretch = self.ways.stretch_at(self.at, self.turned);
+        if !self.is_unheard() {
+            KnownAs::Measured
+        } else if self.by_hand.is_some_and(|(_, of)| of == stretch) {
+            KnownAs::Typed
+        } else {
+            KnownAs::Assumed
+        }
+    }
+
+    /// How the volts of the pack are known.
+    pub const fn volts_known(&self) -> KnownAs {
+        match (self.last.pack.volts, self.setup.sensed) {
+            (None, _) => KnownAs::Assumed,
+            (Some(_), true) => KnownAs::Measured,
+            (Some(_), false) => KnownAs::Typed,
+        }
     }
 
     /// Whether its switch has opened.

@@ -28,7 +28,7 @@ pub enum Dial {
 #[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
 pub enum NoDial {
     /// Two marks alike.
-    #[error("a mark stands on it twice: type each once, low to high, as in 1, 2, 3, 4, 5")]
+    #[error("you typed a mark twice: type each once, low to high, as in 1, 2, 3, 4, 5")]
     Twice,
     /// No speed ahead.
     #[error("type its speeds ahead, low to high, as in 1, 2, 3, 4, 5")]
@@ -132,7 +132,7 @@ impl Dial {
                     return Some(0.0);
                 }
                 let n = ahead.iter().position(|m| m.eq_ignore_ascii_case(mark))?;
-                Some((n + 1) as f64 / ahead.len() as f64 * 10.0)
+                Some((n + 1) as f64 * 10.0 / ahead.len() as f64)
             }
         }
     }

@@ -140,6 +140,11 @@ fn size(pack: &Pack, drawn: &Drawn) -> Line {
     }
 }
 
+/// What nobody has typed is never called theirs: a rule that is as it comes is typical.
+fn set_unless(value: f64, usual: f64) -> Origin {
+    if (value - usual).abs() < 1e-9 { Origin::Typical } else { Origin::SetByYou }
+}
+
 /// What is left at the end, `s = s0 - (Ah drawn - Ah stored) / rated Ah`, with the band and the lowest voltage.
 fn charge_left(pack: &Pack, drawn: &Drawn, say: Say<'_>) -> Line {
     let whole = drawn.fit.law.rated() * pack.health.capacity_share * f64::from(pack.parallel);
@@ -192,7 +197,7 @@ fn charge_left(pack: &Pack, drawn: &Drawn, say: Say<'_>) -> Line {
         let by = say.units.say(Measure::Mass, drawn.heavier_by.value().abs(), 0);
         let than = if drawn.heavier_by > Kilograms::ZERO { "heavier" } else { "lighter" };
         let value = format!("{by} {than} than what is aboard: its load follows");
-        terms.push(term("the pack", value, Origin::SetByYou, ""));
+        terms.push(term("the pack", value, Origin::Label, ""));
     }
     if drawn.out_of_reach >= 0.005 {
         let value = format!("{:.0} % of the charge", drawn.out_of_reach * 100.0);
@@ -240,6 +245,7 @@ fn charge_left(pack: &Pack, drawn: &Drawn, say: Say<'_>) -> Line {
 fn keep(pack: &Pack, rules: &HouseRules, drawn: &Drawn) -> Line {
     let chemistry = pack.battery.chemistry;
     let floor = rules.floor(chemistry);
+    let usual = HouseRules::default();
     Line {
         figure: "reserve",
         title: "Where the reserve begins",
@@ -251,11 +257,16 @@ fn keep(pack: &Pack, rules: &HouseRules, drawn: &Drawn) -> Line {
         ),
         result: format!("{:.0} %", drawn.reserve * 100.0),
         terms: vec![
-            term("floor", format!("{:.0} %", floor * 100.0), Origin::SetByYou, "house rules"),
+            term(
+                "floor",
+                format!("{:.0} %", floor * 100.0),
+                set_unless(floor, usual.floor(chemistry)),
+                "house rules",
+            ),
             term(
                 "reserve",
                 format!("{:.0} % of what may be used", rules.reserve * 100.0),
-                Origin::SetByYou,
+                set_unless(rules.reserve, usual.reserve),
                 "house rules",
             ),
         ],
@@ -338,7 +349,12 @@ fn life(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn) -> Line {
                 Origin::SetByYou,
                 "",
             ),
-            term("looked ahead", format!("{:.0} years", rules.horizon_years), Origin::SetByYou, ""),
+            term(
+                "looked ahead",
+                format!("{:.0} years", rules.horizon_years),
+                set_unless(rules.horizon_years, HouseRules::default().horizon_years),
+                "",
+            ),
         ],
     }
 }
@@ -405,7 +421,7 @@ fn cost(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn, say: Say<'_>)
             Some(failures(a, rules, say)),
             (a.left > Money::ZERO).then(|| {
                 let words = format!("{} for the unused years of the last set", say.money(a.left));
-                term("left at the end", words, Origin::SetByYou, "")
+                term("left at the end", words, Origin::Typical, "")
             }),
             Some(term(
                 "delivered on an outing",

@@ -3,8 +3,8 @@
 use lake_hour_core::day::{Day, Duty, Surface};
 use lake_hour_core::house::HouseRules;
 use lake_hour_core::live::{
-    Begins, ByHand, Clue, End, FarBy, Gauge, Gear, Heard, KnownBy, NoTrip, Path, Place, Setup,
-    Told, Trip, Warning, WayBack,
+    Begins, ByHand, Clue, End, FarBy, Gauge, Gear, Heard, KnownAs, KnownBy, NoTrip, Path, Place,
+    Setup, Told, Trip, Warning, WayBack,
 };
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
@@ -299,6 +299,8 @@ fn reads(meter: f64, gauge: Gauge) -> ByHand {
 fn a_start_that_nobody_told_is_what_the_log_knows_or_not_said() {
     let nothing = by_hand(Chemistry::Lfp, Begins::NotSaid);
     let left = nothing.left();
+    assert_eq!(nothing.draw_known(), KnownAs::Assumed);
+    assert_eq!(nothing.volts_known(), KnownAs::Assumed);
     assert!(left.between.0 < 0.25 && left.between.1 > 0.95, "{left:?}");
     let logged = by_hand(Chemistry::Lfp, Begins::Logged { charge: 0.55, unsure: 0.08 });
     let left = logged.left();
@@ -312,6 +314,7 @@ fn a_start_that_nobody_told_is_what_the_log_knows_or_not_said() {
         ..reads(0.25, Gauge::Bms)
     });
     let left = low.left();
+    assert_eq!((low.draw_known(), low.volts_known()), (KnownAs::Typed, KnownAs::Typed));
     assert!(low.question().is_none() && (0.15..=0.30).contains(&left.charge), "{left:?}");
     assert_eq!(low.known_by(), KnownBy::Read(Clue::Volts));
 }

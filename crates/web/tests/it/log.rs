@@ -536,7 +536,7 @@ async fn each_unit_is_read_and_the_weak_one_is_named() {
         assert_eq!(answer.status, StatusCode::OK, "{:?}", answer.texts(".problem"));
     }
     let units = app.get(LOG).await.text(".log-units");
-    assert!(units.contains("Unit 2 holds") && units.contains("of two"), "{units}");
+    assert!(units.contains("Unit 2 holds") && units.contains("Test both"), "{units}");
     app.swap(&path, &new("owned-1", 20, "5.1 m\u{3a9}, 5 mohm")).await;
     app.swap(&path, &new("owned-1", 1, "5.2 mOhm, 8.1 m\u{3a9}")).await;
     let page = app.get(LOG).await;

@@ -6,7 +6,7 @@ use crate::frame::trips::{Seen, State};
 use jiff::Timestamp;
 use jiff::tz::TimeZone;
 use lake_hour_core::live::{
-    Clue, End, FarBy, Gear, Home, KnownBy, Leaves, MOST, Now, Row, SURE, Trip, Warning,
+    Clue, End, FarBy, Gear, Home, KnownAs, KnownBy, Leaves, MOST, Now, Row, SURE, Trip, Warning,
 };
 use lake_hour_core::rig::Dial;
 use lake_hour_core::units::convert::M_PER_MILE;
@@ -352,12 +352,27 @@ fn headline(seen: &Seen, speaks: Speaks<'_>, at: &dyn Fn(Hours) -> String) -> (S
     }
 }
 
+/// Where a figure comes from, in a word.
+const fn known_as(known: KnownAs) -> &'static str {
+    match known {
+        KnownAs::Measured => "measured",
+        KnownAs::Typed => "you read",
+        KnownAs::Assumed => "assumed",
+    }
+}
+
 /// Draw, volts, home, and what is against it.
 fn cells(seen: &Seen, speaks: Speaks<'_>) -> Vec<(String, String)> {
     let now = &seen.now;
     let mut cells = vec![
-        (format!("{} A", figures::amount(now.draw.value())), "draw".to_owned()),
-        (format!("{:.1} V", seen.trip.volts().value()), "pack".to_owned()),
+        (
+            format!("{} A", figures::amount(now.draw.value())),
+            format!("draw, {}", known_as(seen.trip.draw_known())),
+        ),
+        (
+            format!("{:.1} V", seen.trip.volts().value()),
+            format!("pack, {}", known_as(seen.trip.volts_known())),
+        ),
     ];
     if let Some(home) = &now.home {
         let by = match home.by {

@@ -86,7 +86,7 @@ fn none_named(seen: &Seen) -> Option<(String, bool)> {
     if all.len() == 2 && seen.readings > 1 && 1.0 - likely >= 0.08 {
         return Some((
             format!(
-                "unit {} holds {} of what the other does ({between}); of two, readings cannot tell which is the odd one. Test both",
+                "unit {} holds {} of what the other does ({between}); with two units, readings cannot tell which one is weak. Test both",
                 lowest.unit,
                 figures::percent(likely)
             ),

@@ -190,7 +190,7 @@ fn causes(o: &Outing, went: &Went, say: Say<'_>) -> Vec<String> {
                 let (was, planned) = (o.lasted().value(), o.plan.day.lasts().value());
                 let (was, planned) = (figures::hours(was), figures::hours(planned));
                 let makes = if with { format!("that explains {of}") } else { saved(more, *made) };
-                format!("It lasted {was} instead of {planned}; {makes}")
+                format!("The outing lasted {was} instead of {planned}; {makes}")
             }
             Cause::Wind => {
                 let speed = |v: f64| figures::measure(say.units, Measure::Speed, v, 0);
