@@ -279,7 +279,7 @@ fn apply(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<Option<i64>
             teach(t, rig, entry)?;
             let made = log::add(t, rig, entry)?;
             if is_of_the_bench(entry) {
-                measure(t, rig)?;
+                measure(t, rig, false)?;
             }
             return Ok(Some(made));
         }
@@ -292,7 +292,7 @@ fn apply(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<Option<i64>
                 _ => log::add_same(t, rig, other)?,
             };
             if other.all.iter().any(|(_, entry)| is_of_the_bench(entry)) {
-                measure(t, rig)?;
+                measure(t, rig, false)?;
             }
             return Ok(last);
         }
@@ -302,7 +302,7 @@ fn apply(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<Option<i64>
             let before = before.ok();
             let any = |is: fn(&Logged) -> bool| is(entry) || before.as_ref().is_some_and(is);
             if any(is_of_the_bench) {
-                measure(t, rig)?;
+                measure(t, rig, before.as_ref().is_some_and(was_found))?;
             }
             if any(teaches) {
                 teach_again(t, rig)?;
@@ -312,7 +312,7 @@ fn apply(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<Option<i64>
             let before = log::find(t, rig, *id);
             log::remove(t, rig, *id)?;
             if before.as_ref().is_ok_and(is_of_the_bench) {
-                measure(t, rig)?;
+                measure(t, rig, before.as_ref().is_ok_and(was_found))?;
             }
             if before.is_ok_and(|before| teaches(&before)) {
                 teach_again(t, rig)?;
@@ -445,9 +445,15 @@ const fn is_of_the_bench(entry: &Logged) -> bool {
     matches!(test.did, Did::Capacity(_) | Did::Load(_) | Did::Resistances(_))
 }
 
+/// Whether an entry was a finding of the pack as a whole, which is taken back with it.
+const fn was_found(entry: &Logged) -> bool {
+    let Logged::Test(test) = entry else { return false };
+    matches!(test.did, Did::Capacity(_) | Did::Load(_))
+}
+
 /// What the bench found of packs that are owned is the health of the rig's packs that are built like them; where no test is left,
 /// what their owner told of them.
-fn measure(t: &Transaction<'_>, rig: RigId) -> Result<(), StoreError> {
+fn measure(t: &Transaction<'_>, rig: RigId, taken_back: bool) -> Result<(), StoreError> {
     let log = log::all(t, rig)?.log;
     let plan = board::load_within(t, rig)?.plan;
     let today = jiff::ZonedDateTime::now().date();
@@ -459,6 +465,10 @@ fn measure(t: &Transaction<'_>, rig: RigId) -> Result<(), StoreError> {
         let Some((of, measured)) = owned.iter().rfind(|(o, _)| pack.is_built_like(&o.pack)) else {
             continue;
         };
+        // What somebody typed of a pack that nothing was ever found of stays.
+        if !*measured && !taken_back {
+            continue;
+        }
         let known = if *measured { taught.built_like(&pack) } else { None };
         let known = known.unwrap_or(&of.pack);
         if (pack.health, pack.weak_unit) != (known.health, known.weak_unit) {

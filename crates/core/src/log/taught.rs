@@ -80,12 +80,12 @@ impl Log {
     /// A plan without anything that a log taught: a pack is what its owner told of it.
     pub fn untaught(&self, plan: &Plan) -> Plan {
         let mut untaught = Plan { rig: plan.rig.unlearned(), ..plan.clone() };
-        for pack in &mut untaught.packs {
+        // A pack of which nothing was learnt is what somebody typed of it.
+        for pack in untaught.packs.iter_mut().filter(|p| p.health.doubt < 1.0) {
             let told = self.owned().find(|(_, o)| pack.is_built_like(&o.pack));
             match told {
                 Some((_, o)) => (pack.health, pack.weak_unit) = (o.pack.health, o.pack.weak_unit),
-                None if pack.health.doubt < 1.0 => pack.health = Health::NEW,
-                None => {}
+                None => pack.health = Health::NEW,
             }
         }
         untaught
