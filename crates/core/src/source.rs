@@ -13,7 +13,7 @@ keyed! {
         SetByYou,
         /// Told by someone: a shop, a friend, a forum.
         Told,
-        /// Filled in with what is typical for the chemistry or craft.
+        /// Nobody told it: assumed, as is typical for the chemistry or craft.
         Typical,
     }
 }
@@ -26,7 +26,7 @@ impl Origin {
             Self::Label => "from the label",
             Self::SetByYou => "you set it",
             Self::Told => "you were told",
-            Self::Typical => "typical",
+            Self::Typical => "assumed",
         }
     }
 }

@@ -2,7 +2,7 @@
 
 use super::entry::Parts;
 use super::fit::FOUR_IN_FIVE;
-use super::{Four, FourByFour, Learned, TIMING, WIND_GUESSED, WIND_OF_DAY};
+use super::{Four, FourByFour, Learned};
 use nalgebra::SMatrix;
 
 /// A day to come.
@@ -52,20 +52,14 @@ impl Learned {
 /// A sum of log-normal parts that hang together, taken for log-normal by its mean and variance: L. F. Fenton, *The Sum of
 /// Log-Normal Probability Distributions in Scatter Transmission Systems*, IRE Trans. Comm. Systems 8 (1960) 57.
 fn band(day: &Day, mean: &Four, covariance: &FourByFour) -> Band {
-    let wind = if day.wind_guessed { WIND_GUESSED } else { WIND_OF_DAY };
-    // The push of the wind has its mean from its own spread below.
-    let terms = day.parts.terms(true, 0.0);
+    let terms = day.parts.terms(true);
+    let own = day.parts.own(day.wind_guessed);
     let rows = SMatrix::<f64, 4, 4>::from_fn(|k, p| terms[k].1[p]);
-    let mut spread = rows * covariance * rows.transpose();
-    for (k, squares) in day.parts.squares.iter().enumerate() {
-        let part = terms[k].0;
-        if part > 0.0 {
-            spread[(k, k)] += TIMING * TIMING * squares / (part * part);
-        }
-    }
-    spread[(2, 2)] += wind;
+    let known = rows * covariance * rows.transpose();
+    let spread = known + FourByFour::from_diagonal(&Four::from(own));
+    // What is told of lengths, curves and wind is their mean.
     let means: [f64; 4] = std::array::from_fn(|k| {
-        terms[k].0 * libm::exp(terms[k].1.dot(mean) + 0.5 * spread[(k, k)])
+        terms[k].0 * libm::exp(terms[k].1.dot(mean) + 0.5 * known[(k, k)])
     });
     let whole: f64 = means.iter().sum();
     if whole <= 0.0 {

@@ -231,7 +231,10 @@ impl Solved {
             let gram = DMatrix::from_fn(n, n, |i, j| {
                 let through: f64 =
                     (0..FACTORS).map(|p| slopes[i][p] * covariance[p][(i, j)] * slopes[j][p]).sum();
-                through + if i == j { weighed[i].1 } else { 0.0 }
+                let alike = equations[i].alike(&equations[j]);
+                // However little one reading is believed, what all of that meter are off by stays what it is.
+                let anew = 1.0 - alike / equations[i].variance();
+                through + alike + if i == j { weighed[i].1 * anew } else { 0.0 }
             });
             let gram = gram.cholesky()?;
             let right =

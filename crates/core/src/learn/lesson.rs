@@ -1,7 +1,7 @@
 //! What is taken over into a rig and its pack: by how much they differ, and how much of the doubt is left.
 
 use super::entry::unit;
-use super::{Factor, Four, Learned, TIMING, WIND_OF_DAY};
+use super::{BETWEEN, Factor, Four, Learned, TIMING, wind_of_day};
 use crate::keyed::keyed;
 use crate::pack::Health;
 use crate::rig::Lesson;
@@ -27,10 +27,11 @@ impl Driven {
     /// wind is what it is that day.
     fn made_of(self) -> (Four, f64) {
         let draw = unit(Factor::Draw);
+        let timing = TIMING * TIMING;
         match self {
-            Self::AtSettings => (draw, TIMING * TIMING),
-            Self::AtSpeed => (draw + unit(Factor::Drag), TIMING * TIMING),
-            Self::Holding => (draw + unit(Factor::Wind) * 1.5, TIMING * TIMING + WIND_OF_DAY),
+            Self::AtSettings => (draw, timing + BETWEEN[0] * BETWEEN[0]),
+            Self::AtSpeed => (draw + unit(Factor::Drag), timing + BETWEEN[1] * BETWEEN[1]),
+            Self::Holding => (draw + unit(Factor::Wind) * 1.5, timing + wind_of_day(false)),
         }
     }
 }
@@ -60,16 +61,15 @@ impl Learned {
     /// What a rig takes over of it on a day; `None` where nothing was learnt yet.
     ///
     /// `doubt = sqrt((s² + v) / (s0² + v))`, `s` and `s0` how unsure the product is now and was before, `v` what no log takes
-    /// away. A place is held in a wind that is told as its middle: the push of its gusts about that is in `times`.
+    /// away.
     pub fn lesson(&self, driven: Driven, on: Date) -> Option<Lesson> {
         if !self.knows(driven) {
             return None;
         }
         let (of, besides) = driven.made_of();
-        let gusts = if driven == Driven::Holding { WIND_OF_DAY / 2.0 } else { 0.0 };
         let left = (self.variance_of(&of) + besides) / (self.variance_before(&of) + besides);
         Some(Lesson {
-            times: libm::exp(of.dot(&self.mean) + gusts),
+            times: libm::exp(of.dot(&self.mean)),
             doubt: left.sqrt(),
             entries: u32::try_from(self.count()).unwrap_or(u32::MAX),
             on,

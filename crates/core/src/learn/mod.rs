@@ -131,10 +131,20 @@ impl Prior {
     }
 }
 
-/// Variance of the logarithm of a day's wind push: its speed is told to a quarter, and the push goes with its 1.5th power.
-pub(crate) const WIND_OF_DAY: f64 = (1.5 * 0.25) * (1.5 * 0.25);
-/// The same where the wind is only a guess: told to a half.
-pub(crate) const WIND_GUESSED: f64 = (1.5 * 0.5) * (1.5 * 0.5);
+/// How far a wind's speed may be off where it was measured, and where it is only a guess, as shares. Estimates: a hand-held meter
+/// at one height for a whole day; a forecast.
+const WIND_TOLD: f64 = 0.125;
+const WIND_GUESSED: f64 = 0.25;
+
+/// Variance of the logarithm of the power that holds a place, by the wind of the day alone: power goes with the cube of the wind.
+pub(crate) fn wind_of_day(guessed: bool) -> f64 {
+    let speed = if guessed { WIND_GUESSED } else { WIND_TOLD };
+    9.0 * speed * speed
+}
+
+/// How far the draw at a setting, and at a speed, may be off between the measured ones, as a share, however well the curve is known
+/// elsewhere. Estimates: a controller's steps; a hull's hump, weed and chop.
+pub(crate) const BETWEEN: [f64; 2] = [0.06, 0.12];
 /// How far a stretch lasts longer or shorter than planned, as a share of what it takes. Estimate.
 pub(crate) const TIMING: f64 = 0.10;
 

@@ -1,7 +1,7 @@
 //! What to measure next, and what it would narrow.
 
 use super::entry::{AMPS, AMPS_AT_SPEED, CAPACITY, unit};
-use super::{Day, Factor, Four, Learned};
+use super::{BETWEEN, Day, Factor, Four, Learned};
 
 /// Something that an owner can measure.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -28,9 +28,9 @@ impl Measure {
     fn tells(self) -> (Four, f64) {
         let draw = unit(Factor::Draw);
         match self {
-            Self::AmpsAtSetting => (draw, AMPS),
+            Self::AmpsAtSetting => (draw, libm::hypot(AMPS, BETWEEN[0])),
             Self::CapacityTest => (unit(Factor::Capacity), CAPACITY),
-            Self::AmpsAtSpeed => (draw + unit(Factor::Drag), AMPS_AT_SPEED),
+            Self::AmpsAtSpeed => (draw + unit(Factor::Drag), libm::hypot(AMPS_AT_SPEED, BETWEEN[1])),
             Self::AmpsHolding => (draw + unit(Factor::Wind) * 1.5, AMPS_HOLDING),
         }
     }

@@ -11,6 +11,7 @@ mod chore;
 mod measured;
 mod outing;
 mod owned;
+mod parts;
 mod season;
 mod taught;
 mod thinned;
@@ -22,9 +23,10 @@ pub use charge::{Known, LeftNow};
 pub use chore::{BALANCE_DAYS, Chore};
 pub use measured::{Measured, SHORTEST_TEST, Tested};
 pub use outing::{
-    Charge, HOT, Outing, Reading, Unclear, Used, as_driven_with, parts, unlearned, years,
+    Charge, HOT, Outing, Reading, Unclear, Used, as_driven_with, unlearned, years,
 };
 pub use owned::{MOST_UNITS, Next, Owned, OwnedUnit, Warranty};
+pub use parts::parts;
 pub use season::{Season, Spent};
 pub use thinned::thinned;
 pub use went::{Cause, Went};

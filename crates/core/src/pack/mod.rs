@@ -12,7 +12,8 @@ pub use taken::Taken;
 pub use taught::Taught;
 
 use crate::keyed::keyed;
-use crate::shelf::{Battery, Chemistry, NotForTraction};
+use crate::shelf::{Battery, Chemistry, Detail, NotForTraction};
+use crate::source::Origin;
 use crate::units::{AmpHours, Amps, Kilograms, Money, Volts, WattHours};
 
 /// S units in series, P such strings in parallel, all of one model.
@@ -88,6 +89,16 @@ pub struct WeakUnit {
 }
 
 impl Pack {
+    /// Who vouches for what it holds: a test or a log that measured it, who typed what wear has left, else the label.
+    pub fn capacity_origin(&self) -> Origin {
+        let is_worn = (self.health.capacity_share - 1.0).abs() > 1e-9;
+        match (self.health.doubt < 1.0, is_worn) {
+            (true, _) => Origin::Measured,
+            (false, true) => Origin::SetByYou,
+            (false, false) => self.battery.origin(Detail::CAPACITY),
+        }
+    }
+
     /// A pack named after its battery, without extras.
     pub fn of(battery: Battery, series: u32, parallel: u32) -> Self {
         let name = battery.name.clone();

@@ -302,6 +302,31 @@ pub fn mile(rig: &Rig, day: &Day) -> Option<Mile> {
     Some(Mile { all: energy / miles, due })
 }
 
+/// Who vouches for what a stretch draws. Measured speeds in calm water say nothing of holding a place in the wind.
+pub fn origin(rig: &Rig, stretch: &Stretch) -> Origin {
+    let measured_or = |is_measured: bool, else_by: Origin| {
+        if is_measured { Origin::Measured } else { else_by }
+    };
+    match stretch.duty {
+        Duty::Off => Origin::SetByYou,
+        Duty::Current(_) | Duty::Power(_) => {
+            measured_or(rig.motor.learned.is_some(), Origin::SetByYou)
+        }
+        Duty::Setting(setting) => rig.motor.origin_at(setting),
+        Duty::HoldPlace => measured_or(lesson(rig, stretch).is_some(), Origin::Typical),
+        Duty::Speed(_) | Duty::Distance(_) => {
+            let is_measured = !rig.measured.is_empty() || lesson(rig, stretch).is_some();
+            measured_or(is_measured, Origin::Typical)
+        }
+    }
+}
+
+/// The weakest who vouches for what a day draws: no sum is surer than its parts.
+pub fn origin_of_day(rig: &Rig, day: &Day) -> Origin {
+    let driven = day.stretches.iter().filter(|s| s.duty != Duty::Off);
+    driven.map(|s| origin(rig, s)).max().unwrap_or(Origin::SetByYou)
+}
+
 /// The power that a stretch asks, what it is known from and how unsure it is; capped at what the motor takes at
 /// its highest setting, and then the speed that this reaches. The speed that a typed power reaches is looked
 /// for only `with_speed`.
@@ -311,8 +336,7 @@ fn work_out(rig: &Rig, stretch: &Stretch, now: &Conditions, with_speed: bool) ->
     let doubt = rig.motor.learned.map_or(1.0, |l| l.doubt);
     // What was typed is a guess, or was read once; a log may know better.
     let typed = |watts: Watts| {
-        let origin = if rig.motor.learned.is_some() { Origin::Measured } else { Origin::SetByYou };
-        (watts * rig.motor.draws(), TYPED_UNSURE * doubt, origin)
+        (watts * rig.motor.draws(), TYPED_UNSURE * doubt)
     };
     let wanted = |ground: f64| {
         let (mass, v) = (rig.craft.mass().value, MetresPerSecond::of(ground));
@@ -320,13 +344,11 @@ fn work_out(rig: &Rig, stretch: &Stretch, now: &Conditions, with_speed: bool) ->
             * f64::from(stretch.stops)
             / (hours * stretch.share).max(1e-9);
         let stops = if rig.craft.kind.is_boat() { 0.0 } else { stops };
-        let typical = rig.measured.is_empty() && lesson(rig, stretch).is_none();
-        let origin = if typical { Origin::Typical } else { Origin::Measured };
         let mut watts = power_at(rig, stretch, now, ground) + stops;
         if watts > 0.0 {
             watts += idle(rig);
         }
-        (Watts::of(watts), craft_unsure(rig, stretch), origin)
+        (Watts::of(watts), craft_unsure(rig, stretch))
     };
     let ground = match stretch.duty {
         Duty::Speed(v) => Some(v.value()),
@@ -334,16 +356,16 @@ fn work_out(rig: &Rig, stretch: &Stretch, now: &Conditions, with_speed: bool) ->
         Duty::HoldPlace => Some(0.0),
         Duty::Off | Duty::Current(_) | Duty::Power(_) | Duty::Setting(_) => None,
     };
-    let (mut watts, unsure, origin) = match (stretch.duty, ground) {
+    let origin = origin(rig, stretch);
+    let (mut watts, unsure) = match (stretch.duty, ground) {
         (_, Some(ground)) => wanted(ground),
         (Duty::Current(amps), _) => typed(amps * volts),
         (Duty::Power(watts), _) => typed(watts),
         (Duty::Setting(s), _) => {
-            let origin = rig.motor.draw_origin();
             let unsure = if origin == Origin::Typical { 0.20 } else { TYPED_UNSURE };
-            (rig.motor.current_at(s)? * volts, unsure * doubt, origin)
+            (rig.motor.current_at(s)? * volts, unsure * doubt)
         }
-        _ => (Watts::ZERO, TYPED_UNSURE, Origin::SetByYou),
+        _ => (Watts::ZERO, TYPED_UNSURE),
     };
     let most = full_power(&rig.motor);
     let capped = ground.is_some() || matches!(stretch.duty, Duty::Power(_));

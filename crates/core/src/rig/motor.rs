@@ -175,6 +175,19 @@ impl Motor {
         }
     }
 
+    /// Who vouches for the draw at a setting: one point says nothing for certain of another setting.
+    pub fn origin_at(&self, setting: f64) -> Origin {
+        let setting = self.nearest_setting(setting);
+        let is_told = self.settings.iter().any(|p| (p.setting - setting).abs() < 1e-9);
+        let is_top = setting >= 10.0 && self.settings.is_empty();
+        match self.learned {
+            Some(_) => Origin::Measured,
+            None if is_top => self.full_origin(),
+            None if is_told || self.settings.len() > 1 => self.draw_origin(),
+            None => Origin::Typical,
+        }
+    }
+
     /// Speeds ahead of a stepped switch; `None` where it is stepless.
     pub fn steps(&self) -> Option<u32> {
         self.dial.steps()

@@ -463,6 +463,7 @@ impl Judge {
             band.low,
         );
         Drawn {
+            draws_by: crate::propulsion::origin_of_day(rig, day),
             starts_at,
             standing_drain: rig.standing_drain,
             cable: self.asked.cable,

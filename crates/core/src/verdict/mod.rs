@@ -77,6 +77,8 @@ pub struct Evaluation {
 pub struct Drawn {
     /// The fitted battery.
     pub fit: Fit,
+    /// Who vouches for what it draws: the weakest of its stretches.
+    pub draws_by: crate::source::Origin,
     /// The day as the bank felt it.
     pub legs: std::sync::Arc<[Leg]>,
     /// What the day came to.

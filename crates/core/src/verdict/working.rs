@@ -151,7 +151,7 @@ fn charge_left(pack: &Pack, drawn: &Drawn, say: Say<'_>) -> Line {
     let gone = drawn.summary.delivered;
     let band = &drawn.band;
     let mut terms = vec![
-        term("drawn through the day", format!("{gone:.1}"), Origin::SetByYou, ""),
+        term("drawn through the day", format!("{gone:.1}"), drawn.draws_by, ""),
         term(
             "on a bad day, on a good one",
             format!("{:.0} % to {:.0} %", band.low * 100.0, band.high * 100.0),

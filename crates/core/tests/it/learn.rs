@@ -33,18 +33,28 @@ impl Owner {
         let size = 0.25 + 0.3 * self.dice.flat();
         let of = |n: usize| size * self.mix[n];
         let squares = [of(0), of(1), of(2)].map(|part| part * part / 4.0);
-        Parts { at_settings: of(0), at_speed: of(1), holding: of(2), devices: of(3), squares }
+        Parts {
+            at_settings: of(0),
+            at_speed: of(1),
+            holding: of(2),
+            devices: of(3),
+            squares,
+            between: [squares[0], squares[1]],
+        }
     }
 
     /// What such a day really takes of the label's capacity.
     fn takes(&mut self, parts: &Parts, years: f64) -> f64 {
         let [d, h, w, c] = self.truth;
         let c = c - Factor::Capacity.prior().ages * years;
-        let wind = 0.375 * self.dice.normal();
-        let mut late = |part: f64, squares: f64| part + 0.10 * squares.sqrt() * self.dice.normal();
-        let a = late(parts.at_settings, parts.squares[0]) * (d - c).exp();
-        let b = late(parts.at_speed, parts.squares[1]) * (d + h - c).exp();
-        let e = late(parts.holding, parts.squares[2]) * (d + 1.5 * w - c + wind).exp();
+        // The told wind is its mean: the push of it, by the cube, too.
+        let wind = 0.375 * self.dice.normal() - 0.375 * 0.375 / 2.0;
+        let mut late = |part: f64, off: f64, squares: f64| {
+            part + (off * off + 0.01).sqrt() * squares.sqrt() * self.dice.normal()
+        };
+        let a = late(parts.at_settings, 0.06, parts.squares[0]) * (d - c).exp();
+        let b = late(parts.at_speed, 0.12, parts.squares[1]) * (d + h - c).exp();
+        let e = late(parts.holding, 0.0, parts.squares[2]) * (d + 1.5 * w - c + wind).exp();
         a + b + e + parts.devices * (-c).exp()
     }
 
@@ -119,7 +129,7 @@ fn bands_hold_what_they_promise() {
         assert!(width <= narrower, "after {outings} the band is {width} of what it was");
     }
     let (_, days, width) = tried(300, 3, true);
-    assert!((0.75..=0.88).contains(&days) && width <= 0.50, "with amps: {days}, {width}");
+    assert!((0.75..=0.88).contains(&days) && width <= 0.55, "with amps: {days}, {width}");
 }
 
 fn steady(id: i64, used: f64) -> Entry {

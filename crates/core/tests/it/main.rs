@@ -19,6 +19,7 @@ mod log;
 mod measured;
 mod money;
 mod notes;
+mod other_owners;
 mod outing;
 mod plans;
 mod proposals;

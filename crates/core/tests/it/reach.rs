@@ -98,7 +98,8 @@ proptest! {
         if let (Some(mild), Some(cold)) = (mild.drawn, cold.drawn) {
             prop_assert!(cold.out_of_reach >= mild.out_of_reach - 1e-6);
             let ends = |d: &verdict::Drawn| d.ended_early_at().map_or(f64::INFINITY, Hours::value);
-            prop_assert!(ends(&cold) <= ends(&mild) + 1e-6);
+            // To a third of a second: what its own losses warm it by is told in steps.
+            prop_assert!(ends(&cold) <= ends(&mild) + 1e-4);
         }
     }
 

@@ -89,9 +89,9 @@ pub(crate) fn torque((low, high): (f64, f64), units: System) -> String {
     format!("{low:.0} to {}", figures::measure(units, Measure::Torque, high, 0))
 }
 
-/// "max 46 A"; "max 200 A (typical)" where nobody has told it.
+/// "max 46 A"; "max 200 A (assumed)" where nobody has told it.
 pub(crate) fn most(motor: &Motor) -> Option<String> {
-    let origin = if motor.full_origin() == Origin::Typical { " (typical)" } else { "" };
+    let origin = if motor.full_origin() == Origin::Typical { " (assumed)" } else { "" };
     Some(format!("max {} A{origin}", figures::amount(motor.full_current()?.value())))
 }
 

@@ -2,6 +2,7 @@
 
 use super::decision::{self, About};
 use super::picture::Picture;
+use super::source;
 use crate::figures;
 use crate::forms::{self, Group, Problems, Shown};
 use crate::frame::asked::Scene;
@@ -11,6 +12,7 @@ use crate::frame::weighed::OnBoard;
 use lake_hour_core::money::{self, Cost};
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
+use lake_hour_core::source::Origin;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::Measure;
 use lake_hour_core::units::{Hours, Money};
@@ -55,6 +57,26 @@ pub(crate) struct Fade {
     pub(crate) words: String,
 }
 
+/// Who vouches for what a pack holds.
+#[derive(Debug, Clone)]
+pub(crate) struct Holds {
+    pub(crate) sign: &'static str,
+    /// "from the label"; "measured: holds 82 % of its label".
+    pub(crate) words: String,
+    pub(crate) assumed: bool,
+}
+
+impl Holds {
+    fn of(pack: &Pack) -> Self {
+        let (by, what) = source::of_pack(pack);
+        let words = match by {
+            Origin::Measured | Origin::SetByYou => format!("{}: {what}", by.words()),
+            _ => format!("{what} {}", by.words()),
+        };
+        Self { sign: source::sign(by), words, assumed: by == Origin::Typical }
+    }
+}
+
 /// The panel with the working.
 #[derive(Debug, Clone)]
 pub(crate) struct Working {
@@ -71,6 +93,8 @@ pub(crate) struct Lane {
     pub(crate) id: i64,
     pub(crate) name: String,
     pub(crate) build: String,
+    /// Who vouches for what it holds: sign, word, and whether nobody told it.
+    pub(crate) holds: Holds,
     pub(crate) chemistry: &'static str,
     pub(crate) outcome: Outcome,
     /// `full`, `half` or `open`: goes with the words.
@@ -161,6 +185,7 @@ impl Lane {
         Self {
             id,
             name: pack.name.clone(),
+            holds: Holds::of(pack),
             build: build(pack),
             chemistry: pack.battery.chemistry.name(),
             outcome: evaluation.outcome,
@@ -425,6 +450,6 @@ fn assumed_words(key: &str) -> &'static str {
         "battery.max_continuous_current_a" => "no current limit",
         "battery.low_voltage_cutoff_v" => "end voltage",
         "day.ambient_c" => "77 °F (25 °C)",
-        _ => "a typical figure",
+        _ => "a figure of its kind",
     }
 }

@@ -12,5 +12,6 @@ pub(crate) mod outings;
 pub(crate) mod picture;
 pub(crate) mod rows;
 pub(crate) mod sketch;
+pub(crate) mod source;
 pub(crate) mod strip;
 pub(crate) mod wants;

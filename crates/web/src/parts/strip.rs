@@ -1,5 +1,6 @@
 //! The stretches as blocks on the time axis: amps as height, kind as texture.
 
+use super::source;
 use crate::figures;
 use crate::frame::look::Look;
 use lake_hour_core::day::{Day, Duty};
@@ -29,6 +30,8 @@ pub(crate) struct Block {
     /// What its texture tells: `steady`, `holds`, `setting`, `off`.
     pub(crate) kind: &'static str,
     pub(crate) amps: String,
+    /// Who vouches for them.
+    pub(crate) sign: &'static str,
     pub(crate) name: String,
     pub(crate) sentence: String,
     pub(crate) minutes: f64,
@@ -161,6 +164,10 @@ impl Strip {
                     Duty::Setting(_) => "setting",
                     Duty::Off => "off",
                 };
+                let vouched = match stretch.duty {
+                    Duty::Off => String::new(),
+                    _ => format!(", {},", implied[n].origin.words()),
+                };
                 let mut draw = match asks.known[n] {
                     true => format!("{} A", figures::amount(amps)),
                     false => "? A".to_owned(),
@@ -178,12 +185,13 @@ impl Strip {
                     height: format!("{height:.1}"),
                     kind,
                     sentence: format!(
-                        "{draw} {} for {} from {}",
+                        "{draw}{vouched} {} for {} from {}",
                         stretch.name,
                         figures::duration(lasts),
                         figures::clock(day, Hours::of(start), look.clock)
                     ),
                     amps: draw,
+                    sign: if stretch.duty == Duty::Off { "" } else { source::sign(implied[n].origin) },
                     name: stretch.name.clone(),
                     minutes: stretch.lasts.minutes(),
                     again: turn > 0,

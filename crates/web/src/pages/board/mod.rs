@@ -1,6 +1,5 @@
 //! The Board: which pack gets you home.
 
-mod assumed;
 mod change;
 mod cursor;
 mod map;

@@ -1,6 +1,5 @@
 //! The Board page put together.
 
-use super::assumed::{Assumed, assumed};
 use super::change::{Decision, Ground};
 use super::cursor;
 use super::money::MoneyPicture;
@@ -18,6 +17,7 @@ use crate::frame::weighed::{OnBoard, Scales};
 use crate::parts::lane::{self, Lane};
 use crate::parts::nudges::{NudgeLink, nudges, unmoved};
 use crate::parts::rows::DayView;
+use crate::parts::source::{self, Rests};
 use crate::parts::strip::Asks;
 use askama::Template;
 use lake_hour_core::decide::Contest;
@@ -59,7 +59,7 @@ pub(crate) struct BoardPage {
     pub(super) new_pack: Option<Vec<Group>>,
     pub(super) wants: WantsView,
     /// What nobody has told yet.
-    pub(super) assumed: Vec<Assumed>,
+    pub(super) rests: Rests,
     /// The schools, where the house rules are open.
     pub(super) questions: Vec<QuestionView>,
     /// Where the house follows another school than the usual one.
@@ -78,6 +78,14 @@ pub(crate) struct BoardPage {
     pub(super) hidden: Vec<(i64, String)>,
     pub(super) boat: bool,
     pub(super) metric: bool,
+}
+
+/// What the Board's answers rest on: the rig, the day, and packs whose labels nobody has read.
+fn rests(plan: &Plan, rig: RigId, view: View, units: System) -> Rests {
+    let mut all = source::of_plan(plan, units);
+    all.extend(source::untold(plan));
+    all.extend(source::of_typical_packs(plan));
+    Rests::on(all, rig, view)
 }
 
 impl BoardPage {
@@ -126,7 +134,7 @@ impl BoardPage {
             reserve: figures::percent(plan.rules.reserve),
             floors: floors(plan),
             wants: WantsView::new(scene, plan),
-            assumed: assumed(&board.plan, board.rig, view, units),
+            rests: rests(&board.plan, board.rig, view, units),
             questions: if view.open == Open::Rules {
                 schools::questions(&shown)
             } else {

@@ -1,6 +1,7 @@
 //! The card for the pocket: on paper, and as one file that a phone opens without a server.
 
 use crate::figures;
+use crate::parts::source;
 use lake_hour_core::build::Job;
 use lake_hour_core::build::card::{self, Card, LEVELS, Left, PRINTED, Pace};
 use lake_hour_core::rig::Dial;
@@ -186,8 +187,9 @@ fn basis(job: &Job<'_>, card: &Card, say: Say<'_>) -> String {
     } else {
         String::new()
     };
+    let rests = source::sentence(&source::of_trip(job.plan, job.pack, say.units));
     format!(
-        "Until {} is left, which stays in the battery: {place}{devices}{air}. {} more.{kept}{beyond}",
+        "Until {} is left, which stays in the battery: {place}{devices}{air}. {} more.{kept}{beyond} {rests}",
         figures::percent(card.floor),
         if boat { "Wind and current take" } else { "Hills, stops and soft ground take" }
     )

@@ -12,6 +12,7 @@ use crate::frame::weighed::OnBoard;
 use crate::parts::lane::{self, Lane};
 use crate::parts::learned;
 use crate::parts::nudges::{self, NudgeLink};
+use crate::parts::source::{self, Rests};
 use crate::parts::strip::{self, Asks, Strip};
 use askama::Template;
 use lake_hour_core::day::{self, Duty, Template as DayTemplate};
@@ -87,6 +88,7 @@ pub(crate) struct DayPage {
     templates: Vec<DayTemplate>,
     nudges: Vec<NudgeLink>,
     unmoved: Option<String>,
+    rests: Rests,
     sum: Vec<SumLine>,
     sum_total: String,
     next_size: String,
@@ -229,6 +231,7 @@ impl DayPage {
             mile: mile(plan, units),
             templates: day::templates(plan.rig.craft.kind),
             unmoved: nudges::unmoved(view, plan),
+            rests: Rests::on(source::of_plan(plan, units), board.rig, view),
             nudges: nudges::nudges(board.rig, view, plan, scene.look),
             sum,
             sum_total,

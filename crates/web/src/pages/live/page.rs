@@ -12,6 +12,7 @@ use crate::frame::head::Head;
 use crate::frame::render::{Render, block};
 use crate::frame::trips::{Seen, State};
 use crate::frame::view::{Open, Page, Part, View};
+use crate::parts::source::{self, Rests};
 use askama::Template;
 use lake_hour_core::learn::FOUR_IN_FIVE;
 use lake_hour_core::live::{Begins, Clue, Gauge, WayBack};
@@ -37,6 +38,8 @@ pub(crate) struct TripView {
     pub(crate) reading: Option<Vec<Field>>,
     pub(crate) began: String,
     pub(crate) ask: Option<AskView>,
+    /// What its figures rest on.
+    pub(crate) rests: Rests,
 }
 
 /// Two figures that clash, and what may be said of them.
@@ -188,6 +191,11 @@ impl TripView {
             reading: open.then(form),
             began: clock(seen.began, look.clock),
             ask: AskView::of(seen),
+            rests: Rests::on(
+                source::of_trip(&scene.board.plan, seen.trip.pack(), scene.look.units),
+                scene.board.rig,
+                scene.view,
+            ),
         }
     }
 

@@ -12,10 +12,12 @@ use crate::parts::circuit;
 use crate::parts::curve::{self, Curve};
 use crate::parts::learned;
 use crate::parts::sketch::Sketch;
+use crate::parts::source::{self, Rests};
 use askama::Template;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::propulsion::{self, hull};
-use lake_hour_core::rig::MOST_PARTS;
+use lake_hour_core::rig::{MOST_PARTS, Rig};
+use lake_hour_core::source::Origin;
 use lake_hour_core::units::convert::MS_PER_MPH;
 use lake_hour_core::units::system::{Measure, System};
 use lake_hour_core::units::{MetresPerSecond, Watts};
@@ -39,7 +41,10 @@ pub(crate) struct RigPage {
     /// What its log taught and plans use.
     learned: Vec<String>,
     speed_curve: Curve,
-    draw_origin: &'static str,
+    /// Sign and word of who vouches for the draw curve, and for speeds.
+    draw_origin: [&'static str; 2],
+    speed_origin: [&'static str; 2],
+    rests: Rests,
     /// What the water or the road says.
     tells: Vec<Told>,
     boat: bool,
@@ -113,7 +118,13 @@ impl RigPage {
             draw_curve: curve::draw(plan),
             learned: learned::words(&plan.rig),
             speed_curve: curve::speed(plan, units),
-            draw_origin: rig.motor.draw_origin().words(),
+            draw_origin: marked(rig.motor.draw_origin()),
+            speed_origin: marked(speeds_by(rig)),
+            rests: Rests::on(
+                source::of_plan(plan, units).into_iter().chain(source::untold(plan)).collect(),
+                board.rig,
+                view,
+            ),
             tells: tells(plan, units),
             boat,
             metric: units == System::Metric,
@@ -145,6 +156,16 @@ impl RigPage {
 
 fn action(rig: RigId, view: View, path: &str) -> String {
     format!("/rigs/{}/{path}{}", rig.0, view.query())
+}
+
+const fn marked(by: Origin) -> [&'static str; 2] {
+    [source::sign(by), by.words()]
+}
+
+/// Who vouches for what a speed draws.
+fn speeds_by(rig: &Rig) -> Origin {
+    let is_measured = !rig.measured.is_empty() || rig.craft.learned.at_speed.is_some();
+    if is_measured { Origin::Measured } else { Origin::Typical }
 }
 
 /// "V-hull · 14 ft · 926 lb loaded · 24 V, 50 A".

@@ -9,6 +9,7 @@ use lake_hour_core::shelf::figures::{self as list, Holds, Label, Value};
 use lake_hour_core::shelf::{
     Battery, Candidate, Chemistry, Detail, Doubt, Purpose, Rest, Size, SizeClass, kinds,
 };
+use crate::parts::source;
 use lake_hour_core::source::Origin;
 use lake_hour_core::units::say::{Clock, Say};
 use lake_hour_core::units::system::{Measure, System};
@@ -24,14 +25,11 @@ pub(super) struct Fig {
     pub(super) says: String,
 }
 
-/// The mark behind a figure; the label's own has none.
+/// The mark behind a figure; the label's own has none here, where nearly all are.
 const fn mark(by: Origin) -> &'static str {
     match by {
         Origin::Label => "",
-        Origin::Measured => "m",
-        Origin::SetByYou => "y",
-        Origin::Told => "t",
-        Origin::Typical => "~",
+        by => source::sign(by),
     }
 }
 
