@@ -12,4 +12,4 @@ pub use health::{HABIT, Health, Wear, health};
 pub use lay_up::{LayUp, Month, lay_up};
 pub use rainflow::{Cycle, rainflow};
 pub use tonight::{Act, DayUse, Evening, Reason, Tonight, tonight};
-pub use weak::{Charges, Doctor, RISEN, Ranked, Resisting, Straying, by_volts, doctor};
+pub use weak::{RISEN, Ranked, Resisting, by_volts};

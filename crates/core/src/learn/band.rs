@@ -58,9 +58,8 @@ fn band(day: &Day, mean: &Four, covariance: &FourByFour) -> Band {
     let known = rows * covariance * rows.transpose();
     let spread = known + FourByFour::from_diagonal(&Four::from(own));
     // What is told of lengths, curves and wind is their mean.
-    let means: [f64; 4] = std::array::from_fn(|k| {
-        terms[k].0 * libm::exp(terms[k].1.dot(mean) + 0.5 * known[(k, k)])
-    });
+    let means: [f64; 4] =
+        std::array::from_fn(|k| terms[k].0 * libm::exp(terms[k].1.dot(mean) + 0.5 * known[(k, k)]));
     let whole: f64 = means.iter().sum();
     if whole <= 0.0 {
         return Band { low: 0.0, likely: 0.0, high: 0.0 };

@@ -167,7 +167,7 @@ pub(super) struct Equation {
 /// Standard deviations of what is read, as shares. Estimates: a clamp meter in waves; a speed by GPS both ways; a capacity test.
 pub(super) const AMPS: f64 = 0.04;
 pub(super) const AMPS_AT_SPEED: f64 = 0.05;
-pub(super) const CAPACITY: f64 = 0.015;
+pub(crate) const CAPACITY: f64 = 0.015;
 
 pub(super) const fn unit(factor: Factor) -> Four {
     let mut all = [0.0; FACTORS];
@@ -276,9 +276,7 @@ impl Entry {
             Told::Used { parts, used, meter, wind_guessed } => {
                 let wind = wind_of_day(wind_guessed);
                 let (mut expected, mut slope, mut holding) = (0.0, Four::zeros(), 0.0);
-                for (n, (part, row)) in
-                    parts.terms(meter != Meter::Shunt).into_iter().enumerate()
-                {
+                for (n, (part, row)) in parts.terms(meter != Meter::Shunt).into_iter().enumerate() {
                     let takes = part * libm::exp(row.dot(state));
                     expected += takes;
                     slope += row * takes;

@@ -17,6 +17,8 @@ mod fit;
 mod lesson;
 mod next;
 
+pub(crate) use entry::CAPACITY;
+
 pub use band::{Band, Day};
 pub use differs::{Difference, Reason, Share};
 pub use entry::{Entry, Meter, Parts, Refused, Told};

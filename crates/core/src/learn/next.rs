@@ -30,7 +30,9 @@ impl Measure {
         match self {
             Self::AmpsAtSetting => (draw, libm::hypot(AMPS, BETWEEN[0])),
             Self::CapacityTest => (unit(Factor::Capacity), CAPACITY),
-            Self::AmpsAtSpeed => (draw + unit(Factor::Drag), libm::hypot(AMPS_AT_SPEED, BETWEEN[1])),
+            Self::AmpsAtSpeed => {
+                (draw + unit(Factor::Drag), libm::hypot(AMPS_AT_SPEED, BETWEEN[1]))
+            }
             Self::AmpsHolding => (draw + unit(Factor::Wind) * 1.5, AMPS_HOLDING),
         }
     }

@@ -3,7 +3,7 @@
 
 use super::charge::Live;
 use super::joined::{Clash, Clue, Density, Gauge, Reading, join};
-use super::trip::{ByHand, Trip};
+use super::trip::{ByHand, Trip, is_of_another_system};
 use super::{Begins, Left};
 use crate::pack::Pack;
 use crate::units::{Amps, Volts};
@@ -103,6 +103,7 @@ impl Trip {
         let percent = percent.map(|m| Reading::percent(m.clamp(0.0, 1.0), gauge, lead));
         // Those of an opened switch say nothing of the charge.
         let volts = hand.volts.filter(|_| believed(Clue::Volts) && !self.has_shut_off());
+        let volts = volts.filter(|v| !is_of_another_system(*v, self.pack.voltage()));
         let volts = volts.and_then(|v| of_volts(&self.pack, &self.live, v, hand.current));
         let read: Vec<Reading> = percent.into_iter().chain(volts).collect();
         if !read.is_empty() {

@@ -25,6 +25,6 @@ pub use joined::{Clue, Gauge};
 pub use now::{End, Home, Leaves, MOST, Now, Row, SURE};
 pub use pace::Pace;
 pub use place::{EARTH, Graded, MOST_POINTS, Path, Place, Track};
-pub use trip::{ByHand, FarBy, KnownAs, NoTrip, Setup, Told, Trip, WayBack};
+pub use trip::{ByHand, FarBy, KnownAs, NoTrip, Setup, Told, Trip, WayBack, is_of_another_system};
 pub use watch::{Is, Warning, Watch};
 pub use ways::Gear;

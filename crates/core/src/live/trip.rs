@@ -84,6 +84,19 @@ pub struct ByHand {
     pub far: Option<Metres>,
 }
 
+/// Volts over or under this share of a pack's nominal are of another system. Lithium stands no higher than 1.2 of it on its charger,
+/// and lead no higher than 1.3; one that has shut off gives next to none.
+const OTHER_SYSTEM: (f64, f64) = (0.30, 1.35);
+/// Fewer volts than this are of a pack that has shut off. [V]
+const SHUT_OFF: f64 = 0.5;
+
+/// Whether volts are those of another system than a pack of so many nominal volts: whoever read them so has to say it twice, and then
+/// they are shown, and nothing of the charge is taken from them.
+pub fn is_of_another_system(volts: Volts, nominal: Volts) -> bool {
+    let share = volts / nominal;
+    volts.value() > SHUT_OFF && !(OTHER_SYSTEM.0..=OTHER_SYSTEM.1).contains(&share)
+}
+
 /// How it is known how far it is home.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum FarBy {

@@ -1,7 +1,8 @@
 //! What tests on the bench make of an owned pack: the one figure that Health, the Board and Under way count with.
 
 use super::{Did, LoadVerdict, Log, Owned, years};
-use crate::learn::{FOUR_IN_FIVE, Factor, Learned};
+use crate::learn::{CAPACITY, FOUR_IN_FIVE, Factor, Learned};
+use crate::numeric::median;
 use crate::pack::{Health, Pack, WeakUnit};
 use crate::plan::Plan;
 use jiff::civil::Date;
@@ -30,8 +31,6 @@ const APART: f64 = 0.05;
 pub const SHORTEST_TEST: f64 = 0.25;
 /// A unit that was tested holds less than the others from so much on. Three times what a test may be off.
 const LESS: f64 = 0.045;
-/// How far one test may be off, as a share: one standard deviation. As [`learn`](crate::learn) has it.
-const OFF: f64 = 0.015;
 /// A unit resists more than the others from so many times on: IEEE 1188, from memory.
 const RESISTS: f64 = 1.25;
 /// A measured resistance is believed within these times what is usual.
@@ -50,12 +49,6 @@ pub struct Tested {
     pub share: f64,
     /// Another test of the same differs and is better borne out: this one is passed over.
     pub passed_over: bool,
-}
-
-fn middle(mut all: Vec<f64>) -> Option<f64> {
-    all.sort_by(f64::total_cmp);
-    let n = all.len();
-    if n == 0 { None } else { Some(0.5 * (all[(n - 1) / 2] + all[n / 2])) }
 }
 
 impl Log {
@@ -118,30 +111,20 @@ impl Log {
         let owned = self.pack(pack)?;
         let told = owned.pack.health;
         let all = self.tested(pack);
-        let counts = || all.iter().filter(|t| !t.passed_over);
-        let whole = counts().rfind(|t| t.unit.is_none());
-        // Each unit by its latest test.
-        let mut units: Vec<(u32, f64, Date)> = Vec::new();
-        for t in counts() {
-            let Some(unit) = t.unit else { continue };
-            units.retain(|u| u.0 != unit);
-            units.push((unit, t.share, t.date));
-        }
+        let whole = all.iter().rfind(|t| t.unit.is_none() && !t.passed_over);
+        let units = self.tested_units(pack);
         let resists = self.resists(pack, owned);
-        let on = whole.map(|t| t.date).into_iter().chain(units.iter().map(|u| u.2));
-        let on = on.chain(resists.map(|r| r.0)).max()?;
+        let dates = whole.into_iter().chain(&units).map(|t| t.date);
+        let on = dates.chain(resists.map(|r| r.0)).max()?;
         let learned =
             Learned::of_pack(&self.entries(plan, Some(pack)), years(today), owned.ageing());
         let by_whole = whole.and_then(|_| learned.health(told));
-        let weakest = units.iter().min_by(|a, b| a.1.total_cmp(&b.1)).copied();
-        let others = |but: u32| middle(units.iter().filter(|u| u.0 != but).map(|u| u.1).collect());
-        let all_tested = units.len() == owned.pack.units() as usize;
-        // Units that nobody tested are what the pack was told to be, or was found to be as a whole.
-        let sound = weakest.and_then(|w| others(w.0)).filter(|_| all_tested || units.len() > 2);
+        let sound = self.sound_units(owned, &units);
+        let weakest = units.iter().min_by(|a, b| a.share.total_cmp(&b.share)).map(|t| t.share);
         let share = sound.unwrap_or_else(|| {
             let believed = by_whole.map_or(told.capacity_share, |h| h.capacity_share);
             // A string gives what its weakest unit does: its others hold no less than that.
-            weakest.map_or(believed, |w| believed.max(w.1))
+            weakest.map_or(believed, |w| believed.max(w))
         });
         let mut health = match (by_whole, sound) {
             (Some(health), None) => Health { capacity_share: share, ..health },
@@ -151,29 +134,49 @@ impl Log {
         if let Some((_, times)) = resists {
             health.resistance_factor = times;
         }
-        let by_ohms = self.unit_times(pack);
-        let ohms = |unit: u32| by_ohms.iter().find(|r| r.0 == unit).map_or(1.0, |r| r.1);
-        let weak = weakest.filter(|w| w.1 < share - LESS && owned.pack.units() > 1).map(|w| {
-            let capacity_share = w.1 / share;
-            let worn = Health::at(capacity_share).resistance_factor;
-            let measured = by_ohms.iter().any(|r| r.0 == w.0);
-            let resistance_factor = if measured { ohms(w.0).max(1.0) } else { worn };
-            (w.0, WeakUnit { capacity_share, resistance_factor })
-        });
+        let weak = self.weak_by_tests(pack, owned, &units, share);
         let given = weak.map_or(health.capacity_share, |(_, w)| w.capacity_share * share);
-        let tested = whole.is_some() || !units.is_empty();
         let by_units = weak.is_some() || sound.is_some() || by_whole.is_none();
+        let tested = whole.is_some() || !units.is_empty();
         let capacity = tested.then(|| {
-            let sd = FOUR_IN_FIVE * OFF;
+            let sd = FOUR_IN_FIVE * CAPACITY;
             if by_units {
                 [-sd, 0.0, sd].map(|off| given * (1.0 + off))
             } else {
                 learned.factor(Factor::Capacity).map(|f| f * told.capacity_share)
             }
         });
-        let by_unit = units.iter().map(|u| u.2).max().map(|on| (given, on));
+        let by_unit = units.iter().map(|t| t.date).max().map(|on| (given, on));
         let found = whole.map(|t| (t.share, t.date)).filter(|_| !by_units).or(by_unit);
         Some(Measured { health, weak, capacity, found, on })
+    }
+
+    /// What the units hold but the weakest, by their tests: where all were tested, or more than two. Units that nobody tested are
+    /// what the pack was told to be, or was found to be as a whole.
+    fn sound_units(&self, owned: &Owned, units: &[Tested]) -> Option<f64> {
+        let all_tested = units.len() == owned.pack.units() as usize;
+        let weakest = units.iter().min_by(|a, b| a.share.total_cmp(&b.share))?.unit;
+        let others = units.iter().filter(|t| t.unit != weakest).map(|t| t.share).collect();
+        median(others).filter(|_| all_tested || units.len() > 2)
+    }
+
+    /// The unit that tests find to hold less than the share that its others do, with the resistance that was read of it, else with what
+    /// such wear brings.
+    fn weak_by_tests(
+        &self,
+        pack: i64,
+        owned: &Owned,
+        units: &[Tested],
+        share: f64,
+    ) -> Option<(u32, WeakUnit)> {
+        let weakest = units.iter().min_by(|a, b| a.share.total_cmp(&b.share))?;
+        let unit = weakest.unit.filter(|_| owned.pack.units() > 1)?;
+        let capacity_share = weakest.share / share;
+        let read = self.unit_times(pack).into_iter().find(|r| r.0 == unit).map(|r| r.1);
+        let worn = Health::at(capacity_share).resistance_factor;
+        let resistance_factor = read.map_or(worn, |times| times.max(1.0));
+        (weakest.share < share - LESS)
+            .then_some((unit, WeakUnit { capacity_share, resistance_factor }))
     }
 
     /// Units whose resistance, read last, was over the others' by so many times that it tells, counted from 1.
@@ -184,7 +187,7 @@ impl Log {
         });
         let Some(ohms) = read else { return Vec::new() };
         let all: Vec<f64> = ohms.iter().map(|r| r.value()).collect();
-        let Some(usual) = middle(all.clone()).filter(|m| *m > 0.0) else { return Vec::new() };
+        let Some(usual) = median(all.clone()).filter(|m| *m > 0.0) else { return Vec::new() };
         let each = (1..).zip(all).map(|(n, r)| (n, r / usual));
         each.filter(|(_, times)| *times >= RESISTS).collect()
     }

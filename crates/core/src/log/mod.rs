@@ -8,6 +8,7 @@
 mod bench;
 mod charge;
 mod chore;
+mod doctor;
 mod measured;
 mod outing;
 mod owned;
@@ -21,10 +22,9 @@ pub use crate::verdict::told_capacity;
 pub use bench::{CapacityFound, CapacityTest, LoadFound, LoadTest, LoadVerdict, NotFound, TestEnd};
 pub use charge::{Known, LeftNow};
 pub use chore::{BALANCE_DAYS, Chore};
+pub use doctor::{Charges, Doctor, Straying, doctor};
 pub use measured::{Measured, SHORTEST_TEST, Tested};
-pub use outing::{
-    Charge, HOT, Outing, Reading, Unclear, Used, as_driven_with, unlearned, years,
-};
+pub use outing::{Charge, HOT, Outing, Reading, Unclear, Used, as_driven_with, unlearned, years};
 pub use owned::{MOST_UNITS, Next, Owned, OwnedUnit, Warranty};
 pub use parts::parts;
 pub use season::{Season, Spent};

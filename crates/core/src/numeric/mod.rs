@@ -4,6 +4,7 @@ mod gauss;
 mod halton;
 mod least;
 mod line;
+mod median;
 mod power;
 mod root;
 
@@ -11,5 +12,6 @@ pub(crate) use gauss::Lu;
 pub(crate) use halton::halton;
 pub(crate) use least::{Moved, least_squares};
 pub(crate) use line::{along, log_log, monotone_cubic};
+pub(crate) use median::median;
 pub(crate) use power::{FOUR_SEVENTHS, Power, rough_seventh_root};
 pub(crate) use root::{halved, last_positive};

@@ -68,6 +68,9 @@ pub struct Health {
     pub doubt: f64,
 }
 
+/// How much more a battery resists for each share of its capacity that it has lost. Estimate.
+pub(crate) const RESISTS_MORE: f64 = 2.5;
+
 impl Health {
     /// As new.
     pub const NEW: Self = Self { capacity_share: 1.0, resistance_factor: 1.0, doubt: 1.0 };
@@ -75,7 +78,7 @@ impl Health {
     /// Worn to a share of its capacity: with 80 % of it left, half as much resistance again. Common practice, no source.
     pub fn at(capacity_share: f64) -> Self {
         let worn = 1.0 - capacity_share.min(1.0);
-        Self { capacity_share, resistance_factor: 1.0 + 2.5 * worn, doubt: 1.0 }
+        Self { capacity_share, resistance_factor: 1.0 + RESISTS_MORE * worn, doubt: 1.0 }
     }
 }
 

@@ -335,9 +335,7 @@ fn work_out(rig: &Rig, stretch: &Stretch, now: &Conditions, with_speed: bool) ->
     let hours = stretch.lasts.value();
     let doubt = rig.motor.learned.map_or(1.0, |l| l.doubt);
     // What was typed is a guess, or was read once; a log may know better.
-    let typed = |watts: Watts| {
-        (watts * rig.motor.draws(), TYPED_UNSURE * doubt)
-    };
+    let typed = |watts: Watts| (watts * rig.motor.draws(), TYPED_UNSURE * doubt);
     let wanted = |ground: f64| {
         let (mass, v) = (rig.craft.mass().value, MetresPerSecond::of(ground));
         let stops = road::per_stop(mass, v, rig.motor.regenerates).value()

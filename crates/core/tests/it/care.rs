@@ -4,8 +4,7 @@ use crate::dice::Dice;
 use jiff::ToSpan;
 use jiff::civil::{Date, date};
 use lake_hour_core::care::{
-    Act, Charges, DayUse, Evening, RISEN, Reason, by_volts, doctor, due, health, lay_up, rainflow,
-    tonight,
+    Act, DayUse, Evening, RISEN, Reason, by_volts, due, health, lay_up, rainflow, tonight,
 };
 use lake_hour_core::chemistry::Facts;
 use lake_hour_core::house::HouseRules;
@@ -13,8 +12,8 @@ use lake_hour_core::learn::Meter;
 use lake_hour_core::life::ageing::capacity_after;
 use lake_hour_core::life::{Keeping, life_between};
 use lake_hour_core::log::{
-    CapacityTest, Charge, Chore, Did, Known, LeftNow, LoadTest, LoadVerdict, Log, Logged, Next,
-    Owned, Test, TestEnd, Warranty,
+    CapacityTest, Charge, Charges, Chore, Did, Known, LeftNow, LoadTest, LoadVerdict, Log, Logged,
+    Next, Owned, Test, TestEnd, Warranty, doctor,
 };
 use lake_hour_core::pack::Pack;
 use lake_hour_core::refill::Charge as Charging;
@@ -410,7 +409,7 @@ fn the_weak_unit_is_found_and_sound_ones_are_left_alone() {
     let mut found = |less: f64, noise: f64, apart: f64, by_volts: bool| -> (f64, f64) {
         let (mut right, mut wrong) = (0, 0);
         for _ in 0..3000 {
-            let said = doctor(&outings(&mut draws, less, noise, apart, by_volts), &[]).units;
+            let said = doctor(&outings(&mut draws, less, noise, apart, by_volts), &[], &[]).units;
             assert!(said.windows(2).all(|w| w[0].capacity[0] <= w[1].capacity[0]));
             for unit in said.iter().filter(|s| s.weak) {
                 let [likely, low, high] = unit.capacity;
@@ -433,7 +432,7 @@ fn the_weak_unit_is_found_and_sound_ones_are_left_alone() {
     assert!(right >= 0.75 && wrong <= 0.02, "{right} {wrong}");
     // How weak it is is told as it is.
     let third = |less: f64, draws: &mut Dice| {
-        let said = doctor(&outings(draws, less, 0.01, 0.0, false), &[]).units;
+        let said = doctor(&outings(draws, less, 0.01, 0.0, false), &[], &[]).units;
         said.iter().find(|s| s.unit == 3).unwrap().capacity[0]
     };
     for less in [0.0, 0.15, 0.3] {
@@ -451,22 +450,28 @@ fn two_units_are_only_ranked_and_a_low_one_is_charged_alone() {
         by_volts: false,
     };
     let two: Vec<Charges> = (1..7).map(|n| at(n, &[0.5, 0.2])).collect();
-    let said = doctor(&two, &[]).units;
+    let said = doctor(&two, &[], &[]).units;
     assert_eq!((said[0].unit, said[0].weak), (2, false));
     assert!(said[0].capacity[0] < 0.75, "{said:?}");
-    assert!(doctor(&[], &[]).units.is_empty() && doctor(&[at(1, &[0.4])], &[]).units.is_empty());
-    assert!(doctor(&[at(1, &[1.0, 1.0, 1.0])], &[]).units.is_empty(), "full, nothing was drawn");
+    assert!(
+        doctor(&[], &[], &[]).units.is_empty()
+            && doctor(&[at(1, &[0.4])], &[], &[]).units.is_empty()
+    );
+    assert!(
+        doctor(&[at(1, &[1.0, 1.0, 1.0])], &[], &[]).units.is_empty(),
+        "full, nothing was drawn"
+    );
     let low: Vec<Charges> = (1..4)
         .map(|n| at(n, &[1.0, 1.0, 0.9]))
         .chain((4..8).map(|n| at(n, &[0.6, 0.6, 0.5])))
         .collect();
-    let said = doctor(&low, &[]).units;
+    let said = doctor(&low, &[], &[]).units;
     let third = said.iter().find(|s| s.unit == 3).unwrap();
     assert!(third.low && !third.weak && (third.below_full - 0.09).abs() < 0.011, "{said:?}");
     // Impossible: one stays full while the others are emptied, or all are empty at once. No figure of it is beyond sense.
     for odd in [[1.0, 0.0, 0.0], [0.0, 1.0, 1.0], [0.0, 0.0, 0.0], [1.0, 0.5, 0.0]] {
         let days: Vec<Charges> = (1..6).map(|n| at(n, &odd)).collect();
-        for said in doctor(&days, &[]).units {
+        for said in doctor(&days, &[], &[]).units {
             assert!(said.capacity.iter().all(|c| (0.0..=3.0).contains(c)), "{odd:?}: {said:?}");
             assert!(said.capacity[1] <= said.capacity[0] && said.capacity[0] <= said.capacity[2]);
         }
@@ -474,7 +479,11 @@ fn two_units_are_only_ranked_and_a_low_one_is_charged_alone() {
     // One wild reading makes no weak unit.
     let mut wild: Vec<Charges> = (1..7).map(|n| at(n, &[0.5, 0.5, 0.5, 0.5])).collect();
     wild[2].shares[1] = 0.05;
-    assert!(doctor(&wild, &[]).units.iter().all(|s| !s.weak), "{:?}", doctor(&wild, &[]).units);
+    assert!(
+        doctor(&wild, &[], &[]).units.iter().all(|s| !s.weak),
+        "{:?}",
+        doctor(&wild, &[], &[]).units
+    );
 }
 
 /// Before a full rest nobody is named, and it is asked for; a test of a unit names it at once, and joins with what readings say.
@@ -486,27 +495,36 @@ fn one_full_rest_is_asked_for_and_a_test_names_at_once() {
         by_volts: false,
     };
     let used: Vec<Charges> = (1..7).map(|n| at(n, &[0.5, 0.5, 0.38, 0.51])).collect();
-    let said = doctor(&used, &[]);
+    let said = doctor(&used, &[], &[]);
     assert!(said.asks_for_full && said.weak().is_none(), "{said:?}");
     let rested = [vec![at(1, &[1.0, 1.0, 0.99, 1.0])], used.clone()].concat();
-    let said = doctor(&rested, &[]);
+    let said = doctor(&rested, &[], &[]);
     assert_eq!((said.asks_for_full, said.weak().map(|w| w.unit)), (false, Some(3)), "{said:?}");
     // A gauge that stands as far off at full is a gauge, and no weak unit.
     let gauge = [vec![at(1, &[1.0, 1.0, 0.88, 1.0])], used].concat();
-    let said = doctor(&gauge, &[]);
+    let said = doctor(&gauge, &[], &[]);
     assert!(said.weak().is_none() && said.units.iter().any(|u| u.low), "{said:?}");
     // Two tests of a string of four, and nothing else.
-    let said = doctor(&[], &[(1, 0.97), (2, 0.80), (3, 0.98), (4, 0.96)]);
+    let said = doctor(&[], &[(1, 0.97), (2, 0.80), (3, 0.98), (4, 0.96)], &[]);
     let weak = said.weak().expect("tested");
     assert!(weak.unit == 2 && (weak.capacity[0] - 0.80 / 0.97).abs() < 0.02, "{said:?}");
-    let said = doctor(&[], &[(1, 0.97), (2, 0.80)]);
+    let said = doctor(&[], &[(1, 0.97), (2, 0.80)], &[]);
     assert_eq!(said.weak().map(|w| w.unit), Some(2));
-    let said = doctor(&[], &[(1, 0.97), (2, 0.95), (3, 0.96)]);
+    let said = doctor(&[], &[(1, 0.97), (2, 0.95), (3, 0.96)], &[]);
     assert!(said.weak().is_none(), "{said:?}");
+    // A resistance half as high again bears out what readings show in part, and alone names nobody.
+    let part: Vec<Charges> = (2..5).map(|n| at(n, &[0.5, 0.5, 0.43, 0.5])).collect();
+    let part = [vec![at(1, &[1.0; 4])], part].concat();
+    let ohms = [(1, 1.0), (2, 0.98), (3, 1.5), (4, 1.02)];
+    let [without, with] = [&[][..], &ohms].map(|ohms| doctor(&part, &[], ohms).units[0]);
+    assert!(with.unit == 3 && with.capacity[0] < without.capacity[0], "{with:?} {without:?}");
+    assert!(doctor(&[at(1, &[1.0; 4])], &[], &ohms).units.is_empty());
+    let even: Vec<Charges> = (1..4).map(|n| at(n, &[0.9 - 0.2 * f64::from(n); 4])).collect();
+    assert!(doctor(&even, &[], &ohms).weak().is_none());
     // By hand: with no readings the test alone is b = .97/.80 - 1 with sd .0257 beside a prior of .5.
     let by_hand =
         (0.97 / 0.80 - 1.0) / (1.0 + (0.015 * 2.0_f64.sqrt() * 0.97 / 0.80 / 0.5).powi(2));
-    let weak = doctor(&[], &[(1, 0.97), (2, 0.80)]).units[0];
+    let weak = doctor(&[], &[(1, 0.97), (2, 0.80)], &[]).units[0];
     assert!((1.0 / weak.capacity[0] - 1.0 - by_hand).abs() < 2e-3, "{weak:?} {by_hand}");
 }
 

@@ -67,7 +67,7 @@ impl Stranger {
                 Reads::Percent => 0.03 * dice.normal(),
                 Reads::RestedVolts => dice.flat(),
             },
-            guesses_wind: n % 2 == 0,
+            guesses_wind: n.is_multiple_of(2),
             dice,
             reads,
             drives,
@@ -159,9 +159,7 @@ impl Stranger {
             return None;
         }
         Some(match self.reads {
-            Reads::Shunt => {
-                (took * self.meter + 0.005 + 0.01 * self.dice.normal(), Meter::Shunt)
-            }
+            Reads::Shunt => (took * self.meter + 0.005 + 0.01 * self.dice.normal(), Meter::Shunt),
             Reads::Percent => {
                 let off = self.meter + 0.04 * self.dice.normal();
                 (((of_capacity + off).clamp(0.01, 1.0) * 100.0).round() / 100.0, Meter::Percent)
@@ -230,7 +228,10 @@ fn the_next_day_of_a_stranger_lies_within_its_band() {
             for outings in [3, 6, 12] {
                 let (within, width) = tried(reads, drives, outings, 400);
                 println!("{reads:?} {drives:?} after {outings}: {within:.3}, {width:.2} as wide");
-                assert!((0.75..=0.90).contains(&within), "{reads:?} {drives:?} {outings}: {within}");
+                assert!(
+                    (0.75..=0.90).contains(&within),
+                    "{reads:?} {drives:?} {outings}: {within}"
+                );
             }
         }
     }

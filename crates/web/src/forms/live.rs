@@ -3,7 +3,7 @@
 use super::{Field, Problems, Reader, Shown, Spec, Typed};
 use crate::frame::trips::{Address, table};
 use lake_hour_core::allowed;
-use lake_hour_core::live::{Begins, ByHand, Gauge, WayBack};
+use lake_hour_core::live::{Begins, ByHand, Gauge, WayBack, is_of_another_system};
 use lake_hour_core::units::system::{Measure, System};
 use lake_hour_core::units::{Amps, Celsius, Metres, Volts};
 use lake_hour_formats::underway::Source;
@@ -43,14 +43,20 @@ const READ: &[Spec] = &[
     Spec::figure("volts", "Volts", "V", "of the whole pack"),
     Spec::figure("amps", "Amps", "A", "drawn now; 0 if it rests"),
     Spec::measure("far", "Home is", Measure::Distance, "if you know"),
+    Spec::tick(SURE, "I am sure of the volts"),
 ];
+/// Asked for only where volts are of another system.
+const SURE: &str = "sure";
 
 pub(crate) fn begin_fields(form: Shown<'_>) -> Vec<Field> {
     form.fields("begin", BEGIN)
 }
 
 pub(crate) fn read_fields(form: Shown<'_>) -> Vec<Field> {
-    form.fields("read", READ)
+    let is_asked = form.problems.get("volts").is_some() || !form.typed.get(SURE).is_empty();
+    let mut all = READ.to_vec();
+    all.retain(|spec| is_asked || spec.name != SURE);
+    form.fields("read", &all)
 }
 
 /// A reading's form, with the kind of meter that was named last.
@@ -124,10 +130,6 @@ pub(crate) fn read_begin(typed: &Typed, units: System) -> Result<Begin, Problems
     r.finish(read)
 }
 
-/// Volts over or under this share of a pack's nominal are of another system. Lithium stands no higher than 1.2 of it on its charger,
-/// and lead no higher than 1.3; one that has shut off tells nothing.
-const OTHER_SYSTEM: (f64, f64) = (0.30, 1.35);
-
 /// What was read of a pack of so many volts.
 pub(crate) fn read_reading(
     typed: &Typed,
@@ -144,14 +146,14 @@ pub(crate) fn read_reading(
     });
     let far = r.measure_if("far", Measure::Distance, &allowed::DISTANCE);
     if let Some(Some(read)) = volts
-        && read > 0.5
-        && !(OTHER_SYSTEM.0..=OTHER_SYSTEM.1).contains(&(read / nominal.value()))
+        && is_of_another_system(Volts::of(read), nominal)
+        && !r.ticked(SURE)
     {
         let say = |share: f64| nominal.value() * share;
         r.problem(
             "volts",
             format!(
-                "{read} V is not from this {:.0} V pack, which gives {:.0} to {:.0} V. Read it across the whole pack, or leave it blank.",
+                "{read} V is not from this {:.0} V pack, which gives {:.0} to {:.0} V. Read it across the whole pack, or leave it blank. If your meter says so again, tick that you are sure: it is shown, and the charge does not follow it.",
                 nominal.value(),
                 say(0.7),
                 say(1.25)

@@ -85,6 +85,8 @@ pub(crate) struct Working {
     pub(crate) assumed: Vec<&'static str>,
     /// What does not fit, at length.
     pub(crate) in_full: Vec<String>,
+    /// Measured amps that this pack's volts change, and why.
+    pub(crate) other_than_read: Vec<String>,
 }
 
 /// A lane of the board.
@@ -220,6 +222,7 @@ impl Lane {
                 lines: verdict::working(pack, &plan.day, &plan.rules_filled(), d, about.say),
                 moments: moments(&about, d),
                 in_full: decision::in_full(&about, evaluation),
+                other_than_read: source::other_than_read(plan, d),
                 assumed: evaluation.assumed.iter().map(|key| assumed_words(key)).collect(),
             }),
             form: open.then(|| {

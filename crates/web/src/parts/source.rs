@@ -10,6 +10,8 @@ use lake_hour_core::rig::Motor;
 use lake_hour_core::shelf::Detail;
 use lake_hour_core::source::Origin;
 use lake_hour_core::units::system::{Measure, System};
+use lake_hour_core::units::{Amps, Volts};
+use lake_hour_core::verdict::Drawn;
 use lake_hour_store::RigId;
 use std::collections::BTreeMap;
 
@@ -134,11 +136,18 @@ fn of_draw(plan: &Plan, units: System) -> Vec<Source> {
         };
         all.push(rig_says(rig.motor.full_origin(), what, "motor-max"));
     }
+    let motor = plan.rig_as_measured().motor;
     for (by, settings) in by_setting {
-        let mut told: Vec<String> =
-            settings.iter().map(|s| figures::setting(&rig.motor.dial, *s)).collect();
+        let mut told: Vec<String> = Vec::new();
+        for s in settings {
+            let mark = figures::setting(&rig.motor.dial, s);
+            match motor.read_at_setting(s) {
+                Some(read) => told.push(as_read(&mark, read)),
+                None => told.push(format!("amps at setting {mark}")),
+            }
+        }
         told.dedup();
-        all.push(rig_says(by, format!("amps at setting {}", told.join(", ")), "motor-max"));
+        all.push(rig_says(by, told.join(", "), "motor-max"));
     }
     let asks = |of: fn(&Duty) -> bool| day.stretches.iter().find(|s| of(&s.duty));
     if let Some(s) = asks(|d| matches!(d, Duty::Speed(_) | Duty::Distance(_))) {
@@ -162,6 +171,45 @@ fn of_draw(plan: &Plan, units: System) -> Vec<Source> {
     }
     all
 }
+
+/// "9 A at setting 3, as you read it at 12.6 V".
+fn as_read(mark: &str, (amps, at): (Amps, Volts)) -> String {
+    let (amps, at) = (figures::amount(amps.value()), at.value());
+    format!("{amps} A at setting {mark}, as you read it at {at:.1} V")
+}
+
+/// Where a pack's volts make another figure of amps that were read at a setting, both, and why: of a day as it was drawn.
+pub(crate) fn other_than_read(plan: &Plan, drawn: &Drawn) -> Vec<String> {
+    let motor = plan.rig_as_measured().motor;
+    let mut clock = 0.0;
+    let mut said: Vec<String> = Vec::new();
+    for stretch in &plan.day.stretches {
+        clock += stretch.lasts.value();
+        let Duty::Setting(setting) = stretch.duty else { continue };
+        let Some((read, at)) = motor.read_at_setting(setting) else { continue };
+        let ends = drawn.points.iter().find(|p| p.at.value() >= clock - 1e-6);
+        let Some((amps, volts)) = ends.and_then(|p| Some((p.amps, p.volts?))) else { continue };
+        if (amps / read - 1.0).abs() <= SAME {
+            continue;
+        }
+        let words = format!(
+            "You read {}. This pack stands at {:.1} V there and gives {} A, devices included: a motor draws {} at {} volts.",
+            as_read(&figures::setting(&motor.dial, setting), (read, at))
+                .replace(", as you read it", ""),
+            volts.value(),
+            figures::amount(amps.value()),
+            if volts > at { "more" } else { "less" },
+            if volts > at { "more" } else { "fewer" },
+        );
+        if !said.contains(&words) {
+            said.push(words);
+        }
+    }
+    said
+}
+
+/// Amps nearer to what was read than this share are what was read.
+const SAME: f64 = 0.02;
 
 /// Settings that a day is driven at, by who vouches for their amps.
 fn settings_of(motor: &Motor, day: &Day) -> BTreeMap<Origin, Vec<f64>> {

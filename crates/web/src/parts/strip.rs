@@ -191,7 +191,11 @@ impl Strip {
                         figures::clock(day, Hours::of(start), look.clock)
                     ),
                     amps: draw,
-                    sign: if stretch.duty == Duty::Off { "" } else { source::sign(implied[n].origin) },
+                    sign: if stretch.duty == Duty::Off {
+                        ""
+                    } else {
+                        source::sign(implied[n].origin)
+                    },
                     name: stretch.name.clone(),
                     minutes: stretch.lasts.minutes(),
                     again: turn > 0,

@@ -145,6 +145,15 @@ async fn by_hand_two_figures_are_enough_and_the_outing_is_in_the_log() {
         assert_eq!(refused.status, StatusCode::UNPROCESSABLE_ENTITY, "{form}");
         assert!(!refused.texts(".problem").is_empty(), "{form}");
     }
+    // Who is sure of them has them shown, and the charge does not follow them.
+    let before = app.face().await["charge"].clone();
+    assert!(app.get("/rigs/1/live?open=reading").await.texts("#read-sure").is_empty());
+    let asked = app.swap("/rigs/1/live/read", "volts=51.2").await;
+    assert!(asked.attribute("#read-sure", "type").is_some(), "asked whether it is so");
+    app.post("/rigs/1/live/read", "volts=51.2&sure=on").await;
+    let face = app.face().await;
+    assert!(face["cells"].to_string().contains("51.2 V"), "{face}");
+    assert_eq!((&face["charge"], &face["asks"]), (&before, &serde_json::json!(0)));
     app.post("/rigs/1/live/read", "meter=60&far=2+mi").await;
     let face = app.face().await;
     let now: f64 = face["charge"].as_str().unwrap().parse().unwrap();

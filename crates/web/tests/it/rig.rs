@@ -28,7 +28,7 @@ async fn one_measured_point_bends_the_curve_and_wrong_ones_are_told_by_their_row
     let amps = |page: &crate::app::Answer| page.texts(".figures table")[0].clone();
     let one = app.swap("/rigs/1/draw?page=rig", "setting_0=5&amps_0=14&measured=on").await;
     assert!(amps(&one).contains("5 14 A") && amps(&one).contains("10 50 A"), "{}", amps(&one));
-    assert_eq!(one.text("#motor-title .origin"), "measured");
+    assert_eq!(one.text("#motor-title .src"), "▪ measured");
     for (form, at, says) in [
         (
             "setting_0=3&amps_0=9&setting_1=8&amps_1=4",
@@ -101,6 +101,15 @@ async fn a_motors_own_dial_is_used_everywhere() {
     assert_eq!(page.attribute("#stretch-amount", "value").as_deref(), Some("3"));
     let page = app.get("/rigs/1/day?open=stretch-1").await;
     assert!(page.body.contains("14 A at ") && page.body.contains("as you read it"));
+    // What was read stands wherever its figures do, and what is not known leads to its field.
+    for place in ["rig", "day", "board"] {
+        let rests = app.get(&format!("/rigs/1/{place}")).await.text(".assumed");
+        assert!(rests.contains("14 A at setting 3, as you read it at"), "{place}: {rests}");
+    }
+    app.post("/rigs/1/live/begin", "source=hand&start=90&back=straight").await;
+    let rests = app.get("/rigs/1/live").await.text(".assumed");
+    assert!(rests.contains("14 A at setting 3, as you read it at"), "{rests}");
+    app.post("/rigs/1/live/drop", "").await;
     let live = "source=hand&start=100&back=straight";
     app.post("/rigs/1/live/begin", live).await;
     let ways = app.get("/rigs/1/live").await.texts("[data-rows] b");

@@ -162,7 +162,7 @@ async fn a_doubt_is_accepted_or_mended_and_the_board_says_what_was_changed() {
         "capacity: the label says 200 Ah, used here: 93.8 Ah"
     );
     assert!(
-        page.text(".shelf-figs b").contains("94 Ah y (you set it)"),
+        page.text(".shelf-figs b").contains("94 Ah ◦ (you set it)"),
         "{}",
         page.text(".shelf-figs b")
     );
@@ -459,7 +459,7 @@ async fn a_row_tells_all_that_a_buyer_asks() {
             .unwrap()
             .ends_with("50 % of its charge may be used")
     );
-    assert_eq!(lead.text(".shelf-figs sup"), "~ (typical)");
+    assert_eq!(lead.text(".shelf-figs sup"), "~ (assumed)");
     // A label without a capacity: an empty case, not a full one.
     let cranker = app.get("/rigs/1/shelf?q=cattail").await;
     assert!(cranker.attribute(".to-scale", "aria-label").unwrap().ends_with("no Ah on the label"));

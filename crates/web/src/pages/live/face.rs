@@ -225,6 +225,7 @@ fn says(row: &Row, home: &Home, speaks: Speaks<'_>, at: &dyn Fn(Hours) -> String
         End::Keeps => format!("{} left", figures::percent(left)),
         End::IntoReserve => format!("{}, on reserve", figures::percent(left)),
         End::BelowFloor => format!("{}, too low", figures::percent(left)),
+        End::Short(far) if far.value() < BARELY => return "stops just short".to_owned(),
         End::Short(far) => return format!("stops {} short", speaks.far(far)),
         End::Backwards => return "does not arrive".to_owned(),
     };
@@ -234,6 +235,8 @@ fn says(row: &Row, home: &Home, speaks: Speaks<'_>, at: &dyn Fn(Hours) -> String
     format!("home {arrives}, {and}")
 }
 
+/// Nearer than this it is no figure of miles. [m]
+const BARELY: f64 = 80.0;
 /// Less out of reach than this is not seen. [charge]
 const SEEN: f64 = 0.04;
 

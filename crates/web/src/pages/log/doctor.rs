@@ -3,8 +3,8 @@
 use super::rows::day;
 use super::today;
 use crate::figures;
-use lake_hour_core::care::{Doctor, RISEN, Straying, doctor};
-use lake_hour_core::log::{Did, Log, Owned, Warranty, told_capacity};
+use lake_hour_core::care::RISEN;
+use lake_hour_core::log::{Did, Doctor, Log, Owned, Straying, Warranty, told_capacity};
 use lake_hour_core::pack::{Health, Pack, WeakUnit};
 use lake_hour_core::plan::Plan;
 
@@ -31,19 +31,16 @@ pub(super) struct DoctorView {
 struct Seen {
     doctor: Doctor,
     readings: usize,
-    /// Units with the capacity that a test found, over the label's.
-    tested: Vec<(u32, f64)>,
+    /// Units that were tested.
+    tested: usize,
 }
 
 fn seen(log: &Log, id: i64) -> Seen {
-    let readings = log.unit_charges(id);
-    let mut tested: Vec<(u32, f64)> = Vec::new();
-    for t in log.tested(id).into_iter().filter(|t| !t.passed_over) {
-        let Some(unit) = t.unit else { continue };
-        tested.retain(|u| u.0 != unit);
-        tested.push((unit, t.share));
+    Seen {
+        doctor: log.doctor(id),
+        readings: log.unit_charges(id).len(),
+        tested: log.tested_units(id).len(),
     }
-    Seen { doctor: doctor(&readings, &tested), readings: readings.len(), tested }
 }
 
 impl DoctorView {
@@ -93,7 +90,7 @@ fn none_named(seen: &Seen) -> Option<(String, bool)> {
             true,
         ));
     }
-    (seen.readings > 1 || seen.tested.len() > 1).then(|| {
+    (seen.readings > 1 || seen.tested > 1).then(|| {
         let words = format!(
             "no unit falls behind: the lowest, unit {}, holds {} of what the others do ({between})",
             lowest.unit,
@@ -133,7 +130,7 @@ fn named(
         1 => Some(format!("1 {one}")),
         n => Some(format!("{n} {many}")),
     };
-    by.extend(count(seen.tested.len(), "unit test", "unit tests"));
+    by.extend(count(seen.tested, "unit test", "unit tests"));
     by.extend(count(seen.readings, "reading of all units", "readings of all units"));
     words.push(format!(
         "Known by {}. Charge it alone once and read again; if it still falls behind, replace it.",

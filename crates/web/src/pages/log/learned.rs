@@ -160,7 +160,7 @@ impl LearnedView {
         for driven in Driven::ALL {
             let Some((title, of)) = example(plan, driven) else { continue };
             let both = (learned.takes_before(driven), learned.takes(driven));
-            let who = if driven == Driven::AtSettings { "told" } else { "typical" };
+            let who = if driven == Driven::AtSettings { "told" } else { "assumed" };
             let title = match (driven, speed(plan)) {
                 (Driven::AtSpeed, Some(v)) => {
                     format!("Watts at {}", figures::measure(say.units, Measure::Speed, v, 1))

@@ -203,7 +203,7 @@ fn causes(o: &Outing, went: &Went, say: Say<'_>) -> Vec<String> {
             Cause::Known => {
                 let than = if more { "more" } else { "less" };
                 format!(
-                    "Your earlier outings had taught that it takes {than} than typical; that explains {of}"
+                    "Your earlier outings had taught that it takes {than} than we assumed; that explains {of}"
                 )
             }
             Cause::Rest => match went.difference.as_ref() {

@@ -65,7 +65,7 @@ impl ChargerView {
             let wanted = Wanted::of(pack, whole);
             let amps = |a: Amps| figures::amount(a.value().ceil());
             format!(
-                "One that fits: {} V for {}, {} to {} A, about {} (typical).",
+                "One that fits: {} V for {}, {} to {} A, about {} (assumed).",
                 figures::typed(wanted.volts.value()),
                 pack.battery.chemistry.name(),
                 amps(wanted.amps.0),

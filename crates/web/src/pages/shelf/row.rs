@@ -2,6 +2,7 @@
 
 use super::view::{Open, ShelfView};
 use crate::figures::{self, Told};
+use crate::parts::source;
 use lake_hour_core::life;
 use lake_hour_core::money::per_usable_kwh;
 use lake_hour_core::plan::Plan;
@@ -9,7 +10,6 @@ use lake_hour_core::shelf::figures::{self as list, Holds, Label, Value};
 use lake_hour_core::shelf::{
     Battery, Candidate, Chemistry, Detail, Doubt, Purpose, Rest, Size, SizeClass, kinds,
 };
-use crate::parts::source;
 use lake_hour_core::source::Origin;
 use lake_hour_core::units::say::{Clock, Say};
 use lake_hour_core::units::system::{Measure, System};
