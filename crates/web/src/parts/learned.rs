@@ -7,12 +7,12 @@ fn said(what: &str, lesson: Option<Lesson>) -> Option<String> {
     let lesson = lesson?;
     let since = lesson.on.strftime("%-d %b %Y");
     Some(format!(
-        "{what} {:.2} times what was told or assumed, by {} entries, since {since}",
+        "{what} {:.2} times what we counted with, by {} entries, since {since}",
         lesson.times, lesson.entries
     ))
 }
 
-/// "the motor draws 1.13 times what was told or assumed, by 13 entries, since 28 Nov 2026".
+/// "the motor draws 1.13 times what we counted with, by 13 entries, since 28 Nov 2026".
 pub(crate) fn words(rig: &Rig) -> Vec<String> {
     let craft = rig.craft.learned;
     let all = [

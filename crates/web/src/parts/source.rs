@@ -104,7 +104,7 @@ pub(crate) fn untold(plan: &Plan) -> Vec<Source> {
     };
     let mut all = Vec::new();
     if plan.rig.bays.is_empty() {
-        all.push(not_told("bay-name_0", "room for batteries: not told"));
+        all.push(not_told("bay-name_0", "room for batteries: not typed yet"));
     }
     if plan.rig.chargers.is_empty() {
         all.push(not_told("charger-name_0", "no charger yet"));
@@ -130,7 +130,7 @@ fn of_draw(plan: &Plan, units: System) -> Vec<Source> {
     if by_setting.is_empty() || rig.motor.full_origin() == Origin::Typical {
         let most = rig.motor.full_current().map(|a| figures::amount(a.value()));
         let what = match (most, rig.motor.full_origin()) {
-            (None, _) => "what the motor draws is not told".to_owned(),
+            (None, _) => "what the motor draws is not known".to_owned(),
             (Some(most), Origin::Typical) => format!("a typical motor of up to {most} A"),
             (Some(most), _) => format!("{most} A at most"),
         };
@@ -193,7 +193,7 @@ pub(crate) fn other_than_read(plan: &Plan, drawn: &Drawn) -> Vec<String> {
             continue;
         }
         let words = format!(
-            "You read {}. This pack stands at {:.1} V there and gives {} A, devices included: a motor draws {} at {} volts.",
+            "You read {}. This pack has {:.1} V there and gives {} A, devices included: a motor draws {} at {} volts.",
             as_read(&figures::setting(&motor.dial, setting), (read, at))
                 .replace(", as you read it", ""),
             volts.value(),

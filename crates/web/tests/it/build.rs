@@ -234,7 +234,7 @@ async fn a_motor_that_nobody_knows_is_typical_until_it_is_told() {
     let assumed = app.get("/rigs/1/board").await.texts(".assumed a");
     assert!(assumed[0].starts_with("a typical motor of up to 50 A"), "{assumed:?}");
     app.post(&format!("{BUILD}/choose"), "pack=1").await;
-    let says = async || app.get(BUILD).await.text(".also").contains("is assumed, not told");
+    let says = async || app.get(BUILD).await.text(".also").contains("A is assumed: cables");
     assert!(says().await && app.get(&format!("{BUILD}/sheets")).await.body.contains("(assumed)"));
     let rig = app.get("/rigs/1/rig").await;
     assert!(rig.attribute("#motor-typical", "checked").is_some());

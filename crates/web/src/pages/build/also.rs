@@ -31,7 +31,7 @@ fn view(job: &Job<'_>, also: &Also, say: Say<'_>) -> AlsoView {
             if leans { "motorbike" } else { "cart" }
         )),
         Also::MotorTypical { most } => ("Motor amps", format!(
-            "{} A is assumed, not told: cables, fuse, switch and plug hang on it. Read the most it draws on motor or controller and type it on Rig before you buy.",
+            "{} A is assumed: cables, fuse, switch and plug hang on it. Read the most it draws on motor or controller and type it on Rig before you buy.",
             figures::amount(most.value())
         )),
         Also::LimitBelow { limit, most, setting } => ("BMS limit", format!(
