@@ -10,7 +10,7 @@ use lake_hour_core::rig::Motor;
 use lake_hour_core::shelf::Detail;
 use lake_hour_core::source::Origin;
 use lake_hour_core::units::system::{Measure, System};
-use lake_hour_core::units::{Amps, Volts};
+use lake_hour_core::units::{Amps, Celsius, Volts};
 use lake_hour_core::verdict::Drawn;
 use lake_hour_store::RigId;
 use std::collections::BTreeMap;
@@ -87,7 +87,7 @@ pub(crate) fn of_plan(plan: &Plan, units: System) -> Vec<Source> {
     let mut all = of_draw(plan, units);
     all.extend(of_craft(plan, units));
     let day = &plan.day;
-    let air = day.ambient.map_or(25.0, |t| t.value());
+    let air = day.ambient.map_or(25.0, Celsius::value);
     let by = if day.ambient.is_some() { Origin::SetByYou } else { Origin::Typical };
     let warm = figures::measure(units, Measure::Temperature, air, 0);
     all.push(Source { by, what: format!("air {warm}"), page: Page::Day, field: "day-ambient" });
