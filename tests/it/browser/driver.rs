@@ -247,7 +247,7 @@ impl Browser {
         );
         // The page may still be on its way.
         let mut last = serde_json::Value::Null;
-        for _ in 0..40 {
+        for _ in 0..600 {
             last = self.web.execute_async(&run, vec![]).await.unwrap().json().clone();
             if last[0] == last[1] {
                 return;
