@@ -295,9 +295,9 @@
     if (document.activeElement === document.body && was && was !== document.body) {
       const same = was.id && document.getElementById(was.id);
       // What is folded away or switched off takes no focus: the next of these does.
-      for (const place of [same, document.querySelector("[data-lane-link][aria-expanded=true]"), document.querySelector("h1")]) {
-        if (place?.matches("h1")) place.tabIndex = -1;
-        place?.focus({ preventScroll: true });
+      for (const place of [same, document.querySelector("[data-lane-link][aria-expanded=true]"), document.querySelector("h1")].filter(Boolean)) {
+        if (place.matches("h1")) place.tabIndex = -1;
+        place.focus({ preventScroll: true });
         if (document.activeElement !== document.body) break;
       }
     }
