@@ -166,7 +166,7 @@ impl Strip {
                 };
                 let vouched = match stretch.duty {
                     Duty::Off => String::new(),
-                    _ => format!(", {},", implied[n].origin.words()),
+                    _ => format!(", {}", implied[n].origin.words()),
                 };
                 let mut draw = match asks.known[n] {
                     true => format!("{} A", figures::amount(amps)),
@@ -185,7 +185,7 @@ impl Strip {
                     height: format!("{height:.1}"),
                     kind,
                     sentence: format!(
-                        "{draw}{vouched} {} for {} from {}",
+                        "{draw} {} for {} from {}{vouched}",
                         stretch.name,
                         figures::duration(lasts),
                         figures::clock(day, Hours::of(start), look.clock)

@@ -242,7 +242,7 @@ async fn a_day_to_begin_from_needs_no_amps() {
     let app = TestApp::with_demo().await;
     let page = app.swap("/rigs/1/template?page=day", "template=edge").await;
     assert_eq!(page.texts(".block-link span")[1], "Working the edge");
-    assert!(page.texts(".block-link b")[1].contains(", 35 %"));
+    assert!(page.texts(".block-link b")[1].ends_with(", 35 %"));
     assert!(page.text("#notice").starts_with("Took the day Along the weed edge."));
     let none = app.swap("/rigs/1/template?page=day", "template=heats").await;
     assert_eq!(none.status, StatusCode::BAD_REQUEST);

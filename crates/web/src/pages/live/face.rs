@@ -358,9 +358,9 @@ fn headline(seen: &Seen, speaks: Speaks<'_>, at: &dyn Fn(Hours) -> String) -> (S
 /// Where a figure comes from, in a word.
 const fn known_as(known: KnownAs) -> &'static str {
     match known {
-        KnownAs::Measured => "measured",
-        KnownAs::Typed => "you read",
-        KnownAs::Assumed => "assumed",
+        KnownAs::Measured => "\u{25aa} measured",
+        KnownAs::Typed => "\u{25e6} you read",
+        KnownAs::Assumed => "~ assumed",
     }
 }
 
