@@ -13,6 +13,8 @@ pub enum Reason {
     WindOfDay,
     /// Longer or shorter stretches than planned.
     Timing,
+    /// The curves themselves, at settings and speeds that nobody measured.
+    Between,
     /// The reading.
     Meter,
 }
@@ -101,9 +103,13 @@ impl Difference {
         let through = |p: usize| -> Four {
             Four::from_fn(|q, _| e.slope[p] * known.covariance[(p, q)] * e.slope[q])
         };
-        let [by_meter, by_timing, by_wind] = e.variances;
-        let alone =
-            [(Reason::WindOfDay, by_wind), (Reason::Timing, by_timing), (Reason::Meter, by_meter)];
+        let [by_meter, by_timing, by_curve, by_wind] = e.variances;
+        let alone = [
+            (Reason::WindOfDay, by_wind),
+            (Reason::Timing, by_timing),
+            (Reason::Between, by_curve),
+            (Reason::Meter, by_meter),
+        ];
         let rows: Vec<(Reason, f64, f64)> = (0..FACTORS)
             .map(|p| {
                 let row = through(p);

@@ -154,8 +154,8 @@ pub(super) struct Equation {
     pub(super) expected: f64,
     pub(super) slope: Four,
     pub(super) residual: f64,
-    /// Of the reading, of the stretches' lengths and the curves between what was measured, of the day's wind.
-    pub(super) variances: [f64; 3],
+    /// Of the reading, of the stretches' lengths, of the curves between what was measured, of the day's wind.
+    pub(super) variances: [f64; 4],
     /// The pack was emptied: it used that much at least.
     pub(super) at_least: bool,
     /// Density of a wild entry.
@@ -260,7 +260,7 @@ impl Entry {
                 expected,
                 slope,
                 residual: ratio.ln() - expected,
-                variances: [sd * sd, 0.0, 0.0],
+                variances: [sd * sd, 0.0, 0.0, 0.0],
                 at_least: false,
                 wild: 0.6,
                 meter: None,
@@ -287,7 +287,8 @@ impl Entry {
                 let always = meter.always_off(used, expected);
                 let variances = [
                     meter.variance(always),
-                    TIMING * TIMING * parts.squares.iter().sum::<f64>() + parts.by_themselves(),
+                    TIMING * TIMING * parts.squares.iter().sum::<f64>(),
+                    parts.by_themselves(),
                     holding * holding * (libm::exp(wind) - 1.0),
                 ];
                 let at_least = used >= EMPTIED && meter != Meter::Shunt;

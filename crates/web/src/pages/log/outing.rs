@@ -252,6 +252,11 @@ fn reason(reason: Reason, more: bool) -> String {
         }
         Reason::WindOfDay => format!("There was {than} wind than you typed"),
         Reason::Timing => format!("You spent {than} time under power than planned"),
+        Reason::Between => {
+            format!(
+                "At the settings and speeds you did not measure it draws {than} than we assumed"
+            )
+        }
         Reason::Meter => "The reading itself may be off".to_owned(),
     }
 }
