@@ -207,10 +207,7 @@ proptest! {
         prop_assert!(s.energy.value() >= 0.0 && s.energy_in.value() >= 0.0 && s.charged.value() >= -1e-9, "{s:?}");
         // Without a weak unit the books close: what is missing is what went out less what was stored.
         let all = drawn.fit.law.rated() * f64::from(p.parallel) * p.health.capacity_share;
-        // No charger is twenty times what a pack holds: within one step of such a one it is full, and the rest of the step is
-        // counted as charged though nothing takes it.
-        let charger = d.charging.iter().map(|c| c.current.value()).fold(0.0, f64::max);
-        if p.weak_unit.is_none() && charger <= 20.0 * all {
+        if p.weak_unit.is_none() {
             let stored = s.charged.value() * p.battery.chemistry.facts().acceptance.coulombic;
             let gone = (drawn.starts_at - s.charge_left + s.past_label) * all;
             // A charge that ends full may stop a hair before all of it is counted as stored.

@@ -149,8 +149,11 @@ proptest! {
         }
     }
 
-    /// A stronger BMS, or a shorter day, never lowers the setting, where the BMS carries the day and the charge lasts: one that
-    /// shuts off at once leaves its pack full, and one that gives out early leaves what it could not give.
+    /// A stronger BMS, or a shorter day, never lowers the setting by more than one, where the BMS carries the day and the charge
+    /// lasts: one that shuts off at once leaves its pack full, and one that gives out early leaves what it could not give.
+    ///
+    /// By one it may: leads for more amps lose fewer volts, a motor draws more at more volts, and of a charge that is just enough
+    /// for the last run home that little is missing.
     #[test]
     fn a_stronger_pack_is_never_to_be_driven_softer(
         ah in 20.0..200.0_f64, limit in 14.0..80.0_f64, more in 1.0..3.0_f64, hours in 0.2..4.0_f64,
@@ -166,7 +169,7 @@ proptest! {
             return Ok(());
         }
         let of = |hours, limit| of(hours, limit).0;
-        prop_assert!(of(hours, limit * more) >= of(hours, limit));
+        prop_assert!(of(hours, limit * more) >= of(hours, limit) - 1.0);
         prop_assert!(of(hours / more, limit) >= of(hours, limit));
     }
 }

@@ -10,7 +10,7 @@ use lake_hour_core::rig::Motor;
 use lake_hour_core::shelf::Detail;
 use lake_hour_core::source::Origin;
 use lake_hour_core::units::system::{Measure, System};
-use lake_hour_core::units::{Amps, Celsius, Volts};
+use lake_hour_core::units::{Amps, Celsius};
 use lake_hour_core::verdict::Drawn;
 use lake_hour_store::RigId;
 use std::collections::BTreeMap;
@@ -142,7 +142,11 @@ fn of_draw(plan: &Plan, units: System) -> Vec<Source> {
         for s in settings {
             let mark = figures::setting(&rig.motor.dial, s);
             match motor.read_at_setting(s) {
-                Some(read) => told.push(as_read(&mark, read)),
+                Some((amps, at)) => told.push(format!(
+                    "{}, as you read it at {:.1} V",
+                    read_at(&mark, amps),
+                    at.value()
+                )),
                 None => told.push(format!("amps at setting {mark}")),
             }
         }
@@ -172,10 +176,9 @@ fn of_draw(plan: &Plan, units: System) -> Vec<Source> {
     all
 }
 
-/// "9 A at setting 3, as you read it at 12.6 V".
-fn as_read(mark: &str, (amps, at): (Amps, Volts)) -> String {
-    let (amps, at) = (figures::amount(amps.value()), at.value());
-    format!("{amps} A at setting {mark}, as you read it at {at:.1} V")
+/// "9 A at setting 3".
+fn read_at(mark: &str, amps: Amps) -> String {
+    format!("{} A at setting {mark}", figures::amount(amps.value()))
 }
 
 /// Where a pack's volts make another figure of amps that were read at a setting, both, and why: of a day as it was drawn.
@@ -193,9 +196,9 @@ pub(crate) fn other_than_read(plan: &Plan, drawn: &Drawn) -> Vec<String> {
             continue;
         }
         let words = format!(
-            "You read {}. This pack has {:.1} V there and gives {} A, devices included: a motor draws {} at {} volts.",
-            as_read(&figures::setting(&motor.dial, setting), (read, at))
-                .replace(", as you read it", ""),
+            "You read {} and {:.1} V. This pack has {:.1} V there and gives {} A, devices included: a motor draws {} at {} volts.",
+            read_at(&figures::setting(&motor.dial, setting), read),
+            at.value(),
             volts.value(),
             figures::amount(amps.value()),
             if volts > at { "more" } else { "less" },

@@ -348,6 +348,8 @@ impl<'a, C: Cells, F: FnMut(Point)> Walk<'a, C, F> {
             amps = -stored / (coulombic * hours);
         } else {
             hours = hours.min((missing * whole / given).max(SHORTEST));
+            // Of its last moment it takes what is missing.
+            amps = amps.max(-missing * whole / (coulombic * hours));
         }
         let half = cells.decay(0.5 * hours);
         let mid = cells.draw(&self.state, amps, 0.5 * hours, half);
