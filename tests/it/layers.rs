@@ -55,8 +55,16 @@ const CORE: &[(&str, &[&str])] = &[
         ],
     ),
     (
+        "parts",
+        &[
+            "units", "source", "keyed", "kept", "rig", "shelf", "pack", "refill", "wiring",
+            "verdict", "plan",
+        ],
+    ),
+    (
         "proposals",
         &[
+            "parts",
             "units",
             "keyed",
             "allowed",
@@ -146,6 +154,7 @@ const CORE: &[(&str, &[&str])] = &[
     (
         "build",
         &[
+            "parts",
             "units",
             "source",
             "keyed",

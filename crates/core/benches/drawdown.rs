@@ -188,6 +188,7 @@ fn propose(
     mut models: Vec<lake_hour_core::shelf::Battery>,
 ) {
     use lake_hour_core::house::HouseRules;
+    use lake_hour_core::plan::Plan;
     use lake_hour_core::rig::{Bay, Charger, Supply, Whereabouts};
     use lake_hour_core::shelf::Size;
     use lake_hour_core::units::{Millimetres, Money};
@@ -221,12 +222,21 @@ fn propose(
         let side = |most: f64| mm(most - (n % 53) as f64);
         battery.size = Some(Size { length: side(330.0), width: side(180.0), height: side(280.0) });
     }
+    let plan = Plan {
+        currency: "USD".into(),
+        rig: rig.clone(),
+        day: day.clone(),
+        rules: HouseRules::default(),
+        packs: Vec::new(),
+        wants: Vec::new(),
+        build: Default::default(),
+    };
     let mut found = (0, 0);
     let time = best_of(5, || {
         found = (0, 0);
         let Ok(judge) = Judge::new(&rig, day, &HouseRules::default()) else { return };
         for battery in &models {
-            let all = judge.proposals(battery);
+            let all = judge.proposals(&plan, battery);
             found.0 += all.len();
             found.1 += all.iter().filter(|p| p.hurdle.is_none()).count();
         }

@@ -187,7 +187,7 @@ pub const MOST_OWN: usize = 40;
 /// All that is kept of a build.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Build {
-    /// The list of parts counts in what the chosen pack costs all in.
+    /// Lists of parts count in what packs cost, for every pack alike; else only what was typed of each.
     pub counted: bool,
     /// Where the charger is, if the owner says.
     pub charger: Option<ChargerPlace>,

@@ -66,6 +66,7 @@ pub mod log;
 pub mod money;
 mod numeric;
 pub mod pack;
+pub mod parts;
 pub mod plan;
 pub mod proposals;
 pub mod propulsion;

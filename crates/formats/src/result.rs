@@ -57,6 +57,9 @@ pub struct PackResult {
     pub mass_kg: Option<f64>,
     /// Paid now: batteries, extras, labor, less what is sold of what is aboard.
     pub price_total: Option<f64>,
+    /// The same with all that it needs and nobody owns, by the same list of parts for every pack; what was typed of the pack counts
+    /// in place of the list. `price_total` where the plan's lists count.
+    pub price_with_needs: Option<f64>,
     /// Ampere-hours that every charge here is a share of: the label's (lead's over twenty hours, fitted where it rates over other
     /// times), times what wear has left of them. [Ah]
     pub rated_ah: Option<f64>,
@@ -219,6 +222,7 @@ pub struct TermResult {
 pub fn document(plan: &Plan, evaluations: &[Evaluation], with_working: bool) -> ResultDocument {
     let say = Say::plain(&plan.currency);
     let course = verdict::course(&plan.rig_as_measured(), &plan.day);
+    let judge = plan.judge().ok();
     let packs = std::iter::zip(&plan.packs, evaluations).map(|(pack, evaluation)| {
         let working = evaluation
             .drawn
@@ -226,6 +230,10 @@ pub fn document(plan: &Plan, evaluations: &[Evaluation], with_working: bool) -> 
             .filter(|_| with_working)
             .map(|drawn| verdict::working(pack, &plan.day, &plan.rules_filled(), drawn, say));
         let mut result = pack_result(pack, &course, evaluation);
+        result.price_with_needs = judge.as_ref().and_then(|judge| {
+            let pack = Pack { extras: plan.needs_of(pack, judge), ..pack.clone() };
+            sum(plan.rules.money.paid_now(&pack)?)
+        });
         let short =
             matches!(evaluation.outcome, Outcome::BelowFloor | Outcome::Stops | Outcome::Trips);
         if short && plan.packs.len() <= MOST_SENT_HOME {
@@ -263,6 +271,7 @@ fn pack_result(pack: &Pack, course: &verdict::Course, e: &Evaluation) -> PackRes
         label_capacity_hours: e.label_capacity.and_then(|(_, over)| tidy(over.value())),
         mass_kg: e.mass.and_then(|m| tidy(m.value())),
         price_total: e.price_total.and_then(sum),
+        price_with_needs: None,
         rated_ah: drawn.and_then(|_| told_capacity(pack)).and_then(|ah| tidy(ah.value())),
         charge_left: of(|d| d.summary.charge_left),
         charge_left_low: of(|d| d.band.low),

@@ -131,7 +131,7 @@ impl Job<'_> {
         if_so(change == Change::LeadToLithium, Also::LeadGauge);
         if_so(self.may_be_tapped(), Also::Taps);
         if_so(self.needs_converter(), Also::Converter { amps: self.asked.devices });
-        let controlled = pack.voltage() >= super::parts::CAPACITORS;
+        let controlled = pack.voltage() >= crate::parts::CAPACITORS;
         let full = pack.full_charge_voltage();
         let limit = rig.controller_max;
         if_so(limit.is_some() || controlled, Also::HighLimit { full, limit });

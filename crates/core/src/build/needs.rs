@@ -102,14 +102,14 @@ impl StepKey {
             StringVolts | JoinStrings => pack.parallel > 1,
             WireDevices => job.plan.day.accessories.iter().any(|a| !a.on_house),
             WireCharger => job.charger_place() == ChargerPlace::Aboard,
-            FillCapacitors => pack.voltage() >= super::parts::CAPACITORS,
+            FillCapacitors => pack.voltage() >= crate::parts::CAPACITORS,
             Interlock => !boat,
             Balance => pack.series > 1 && !lead_in,
             Water => pack.battery.chemistry == crate::shelf::Chemistry::Flooded,
             SetLimits => {
                 matches!(job.change(), Change::LeadToLithium | Change::LithiumToLead)
                     || job.change() == Change::FirstFit
-                        && pack.voltage() >= super::parts::CAPACITORS
+                        && pack.voltage() >= crate::parts::CAPACITORS
             }
             Ride => job.is_felt(),
         }
@@ -127,7 +127,7 @@ impl Job<'_> {
     }
 
     /// It is driven on two wheels.
-    pub const fn leans(&self) -> bool {
+    pub fn leans(&self) -> bool {
         matches!(self.plan.rig.craft.kind, CraftKind::Motorbike)
     }
 }

@@ -1,7 +1,7 @@
 //! What a meter, a wrench or a look must tell at a step, with its limits.
 
-use super::terminal::Terminal;
 use super::{Job, StepKey};
+use crate::parts::terminal::Terminal;
 use crate::shelf::Battery;
 use crate::units::{AmpHours, Amps, Volts};
 
@@ -140,7 +140,7 @@ impl Job<'_> {
     }
 
     /// Each unit hangs on an output of its own.
-    pub const fn charges_each(&self) -> bool {
+    pub fn charges_each(&self) -> bool {
         matches!(self.asked.charging, crate::wiring::Charging::Each(_))
     }
 

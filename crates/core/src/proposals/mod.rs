@@ -17,6 +17,8 @@ use crate::keyed::keyed;
 use crate::pack::Pack;
 use crate::pack::limits::{self, SetAside, VOLTAGE_MATCH};
 use crate::pack::stow;
+use crate::parts;
+use crate::plan::Plan;
 use crate::refill;
 use crate::rig::Rig;
 use crate::shelf::{Battery, Chemistry};
@@ -122,7 +124,7 @@ pub struct Proposal {
     pub moves_on: bool,
     /// Weight of all units.
     pub mass: Option<Kilograms>,
-    /// Price of all units, with a charger of a typical price where none aboard suits.
+    /// Price of all units with what they need, less what is sold of what is aboard.
     pub price: Option<Money>,
     /// What an hour of the day costs over its life.
     pub hourly: Option<Money>,
@@ -137,16 +139,19 @@ impl Proposal {
     }
 
     /// The pack it proposes, of its battery.
-    pub fn pack(&self, rig: &Rig, battery: &Battery) -> Pack {
-        pack(rig, battery, self.series, self.parallel)
+    pub fn pack(&self, plan: &Plan, battery: &Battery) -> Pack {
+        pack(plan, battery, self.series, self.parallel)
     }
 }
 
-/// So many of a battery as a pack, named as a person would; with a charger of a typical price where none aboard suits.
-pub fn pack(rig: &Rig, battery: &Battery, series: u32, parallel: u32) -> Pack {
+/// So many of a battery as a pack, named as a person would; where lists of parts do not count, with a charger of a typical price if
+/// none aboard suits.
+pub fn pack(plan: &Plan, battery: &Battery, series: u32, parallel: u32) -> Pack {
     let mut pack = Pack::of(battery.clone(), series, parallel);
     pack.name = named(battery, series, parallel);
-    pack.extras.charger = extras(rig, &pack);
+    if !plan.build.counted {
+        pack.extras.charger = parts::charger(&plan.rig, &pack);
+    }
     pack
 }
 
@@ -166,15 +171,6 @@ fn named(battery: &Battery, series: u32, parallel: u32) -> String {
     let room = crate::allowed::NAME_LENGTH - count.len() - 1;
     let name: String = battery.name.chars().take(room).collect();
     format!("{count} {name}")
-}
-
-/// A charger's typical price where none aboard suits the pack; nothing where one does.
-fn extras(rig: &Rig, pack: &Pack) -> Option<Money> {
-    if refill::suits(rig, pack) {
-        return None;
-    }
-    let (ah, _) = pack.battery.headline().ok()?;
-    Some(refill::Wanted::of(pack, ah * f64::from(pack.parallel)).typical_price())
 }
 
 /// By how much the nearest bay is too small or too weak for a unit more, as a share; the units beyond that one count
@@ -212,7 +208,9 @@ impl Judge {
     ///
     /// One that is refused by what more units cannot mend ends its row. A battery that fits no voltage gives one
     /// proposal, which says so.
-    pub fn proposals(&self, battery: &Battery) -> Vec<Proposal> {
+    ///
+    /// Each is priced with what it needs, as the plan's own packs are.
+    pub fn proposals(&self, plan: &Plan, battery: &Battery) -> Vec<Proposal> {
         let rig = self.rig();
         let room = stow::room(rig, battery);
         let Ok(model) = self.model(battery) else {
@@ -229,7 +227,7 @@ impl Judge {
                 if s * p > MOST_UNITS || p > MOST_PARALLEL && home {
                     break;
                 }
-                let proposal = self.propose(battery, &model, (s, p), room.as_ref());
+                let proposal = self.propose(plan, (battery, &model), (s, p), room.as_ref());
                 home |= proposal.outcome == Outcome::Home;
                 all.push(proposal);
                 if proposal.hurdle.is_some_and(Hurdle::stays) {
@@ -264,8 +262,8 @@ impl Judge {
 
     fn propose(
         &self,
-        battery: &Battery,
-        model: &crate::verdict::Model,
+        plan: &Plan,
+        (battery, model): (&Battery, &crate::verdict::Model),
         wired: (u32, u32),
         room: Option<&stow::Room>,
     ) -> Proposal {
@@ -290,12 +288,18 @@ impl Judge {
             proposal.hurdle = Some(why);
             proposal.short = room_short(rig, &pack, room.most);
         }
-        pack.extras.charger = extras(rig, &pack);
-        proposal.charger = pack.extras.charger.is_none();
-        proposal.price = self.rules().money.paid_now(&pack);
+        proposal.charger = refill::suits(rig, &pack);
         proposal.full_throttle = limits::below_full_throttle(&pack, &rig.motor).is_none();
         proposal.moves_on = one_fails(&pack, rig).is_some();
-        let survey = self.survey(&pack, model);
+        let mut survey = self.survey(&pack, model);
+        if plan.build.counted {
+            let ah = model.capacity() * f64::from(pack.parallel);
+            pack.extras = plan.needs_drawn(&pack, survey.highest, ah);
+        } else {
+            pack.extras.charger = parts::charger(rig, &pack);
+        }
+        survey = survey.with_extras(&pack, self.rules(), self.day().outings_per_year);
+        proposal.price = self.rules().money.paid_now(&pack);
         proposal.outcome = survey.outcome;
         proposal.charge_left = survey.summary.charge_left;
         proposal.hourly = survey.cost.and_then(|c| c.per_lake_hour);

@@ -15,6 +15,7 @@ pub use dial::{Dial, Mark, NoDial};
 pub use lesson::{Lesson, Pushes};
 pub use motor::{BOLLARD, Motor, SettingPoint, typical_current};
 
+use crate::keyed::keyed;
 use crate::units::{Amps, Kilograms, Metres, MetresPerSecond, Volts};
 
 /// Most bays, chargers or measured speeds of one rig.
@@ -83,6 +84,24 @@ pub struct Rig {
     pub chargers: Vec<Charger>,
     /// Speeds measured on this very craft, slowest first.
     pub measured: Vec<SpeedPoint>,
+    /// What beside batteries is there already and serves whatever pack is chosen, each once.
+    pub owned: Vec<Owned>,
+}
+
+keyed! {
+    /// What an owner may have already, so that no pack needs it bought.
+    pub enum Owned {
+        /// A charger that suits.
+        Charger,
+        /// Fuses with their holders.
+        Fuse,
+        /// A breaker.
+        Breaker,
+        /// Cables with their lugs, between the units and to the motor.
+        Cables,
+        /// A meter of charge.
+        Meter,
+    }
 }
 
 impl Rig {
@@ -117,6 +136,7 @@ impl Rig {
             bays: Vec::new(),
             chargers: Vec::new(),
             measured: Vec::new(),
+            owned: Vec::new(),
         }
     }
 }

@@ -82,6 +82,8 @@ pub struct Survey {
     pub kept_back: f64,
     /// The lowest and the highest charge of the day, between which it is cycled.
     pub between: (f64, f64),
+    /// The highest current of the day. [A]
+    pub highest: Amps,
     /// Energy from the wall for an outing. [Wh]
     pub wall: WattHours,
     /// How long the outing is. [h]
@@ -90,6 +92,13 @@ pub struct Survey {
     pub life: Life,
     /// What it costs, if priced.
     pub cost: Option<Cost>,
+}
+
+impl Model {
+    /// Ampere-hours of the fitted battery over twenty hours at 25 °C. [Ah]
+    pub fn capacity(&self) -> AmpHours {
+        AmpHours::of(self.fit.q20)
+    }
 }
 
 impl Survey {
@@ -110,6 +119,13 @@ impl Survey {
         let used = Use { per_year, lasts, wall: self.wall, horizon: rules.horizon_years };
         let account = Account::of(pack, &rules.money, used)?;
         Some(Cost::of(account, self.summary.energy, self.hours))
+    }
+
+    /// The same with the money of what it takes beside its batteries.
+    #[must_use]
+    pub fn with_extras(mut self, pack: &Pack, rules: &HouseRules, per_year: f64) -> Self {
+        self.cost = self.priced(pack, rules, per_year, 1.0);
+        self
     }
 
     /// By how much the current that opened its BMS is over what the label allows without end, as a share; 0 where none
@@ -150,12 +166,14 @@ impl Judge {
     pub fn survey(&self, pack: &Pack, model: &Model) -> Survey {
         let from = self.starts_at(pack);
         let mut between = (from, from);
+        let mut highest = Amps::ZERO;
         let summary = self.run(pack, model, |p| {
             between = (between.0.min(p.charge), between.1.max(p.charge));
+            highest = highest.max(p.amps);
         });
         let bank = bank(pack, &self.rig, model.fit.law);
         let guard = self.guard(pack, &bank, &self.days(pack, model).all);
-        self.surveyed(pack, &model.fit, &guard, summary, between)
+        self.surveyed(pack, &model.fit, &guard, summary, (between, highest))
     }
 
     /// How the days go on a pack of a model that nothing sets aside: the charge they start at, what they come to, their points.
@@ -172,7 +190,7 @@ impl Judge {
         fit: &Fit,
         guard: &Guard,
         summary: Summary,
-        between: (f64, f64),
+        (between, highest): ((f64, f64), Amps),
     ) -> Survey {
         let taken = taken(pack, fit, &summary);
         let ceiling = self.rules.ceiling(pack.battery.chemistry);
@@ -180,6 +198,7 @@ impl Judge {
             outcome: outcome(&summary),
             kept_back: guard.reserve - self.rules.reserve_level(pack.battery.chemistry),
             between,
+            highest,
             wall: refill::from_the_wall(pack, &taken, ceiling),
             hours: super::summary_hours(&self.day, &summary),
             life: self.life(pack, between),
@@ -451,7 +470,8 @@ impl Judge {
         let (pace, spare) = self.pace_and_spare(&bank, &from, &guard, days);
         let summary = drawdown::run_from(&bank, &from, &legs, &guard, |p| points.push(p));
         let between = super::between(starts_at, &points);
-        let Survey { life, cost, .. } = self.surveyed(pack, &fit, &guard, summary, between);
+        let Survey { life, cost, .. } =
+            self.surveyed(pack, &fit, &guard, summary, (between, super::highest(&points)));
         let band = band::band(rig, pack, &fit, starts_at, &legs, &guard, &summary, &points);
         let devices = spare::devices(rig, day);
         let setting = spare::highest_safe_setting(

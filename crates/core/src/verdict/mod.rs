@@ -251,6 +251,11 @@ fn between(starts_at: f64, points: &[Point]) -> (f64, f64) {
     shares.fold((starts_at, starts_at), |(low, high), s| (low.min(s), high.max(s)))
 }
 
+/// The highest current of a day. [A]
+pub(crate) fn highest(points: &[Point]) -> Amps {
+    points.iter().map(|p| p.amps).fold(Amps::ZERO, Amps::max)
+}
+
 /// The verdict on a day, the worst that happened first: tripped or stopped on the way, below the floor at the
 /// end, into the reserve, home. The only place that says so: lanes, results and what-ifs all ask here.
 fn outcome(summary: &Summary) -> Outcome {

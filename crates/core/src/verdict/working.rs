@@ -371,7 +371,7 @@ fn cost(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn, say: Say<'_>)
     Some(Line {
         figure: "cost",
         title: "Cost per cycle",
-        formula: "one outing is one cycle at this depth: (paid now + bought again + what runs - what is left) / outings in the years looked ahead",
+        formula: "one outing is one cycle at this depth: (price with what it needs + bought again + what runs - what is left) / outings in the years looked ahead",
         numbers: format!(
             "({} + {} + {} - {}) / {:.0}{}",
             say.money(a.bought),
@@ -391,7 +391,7 @@ fn cost(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn, say: Say<'_>)
             )),
             Some(match pack.extras.now() {
                 Some(extras) => {
-                    term("charger, meter, cables, labour", say.money(extras), Origin::SetByYou, "")
+                    term("charger, meter, cables, labor", say.money(extras), Origin::SetByYou, "")
                 }
                 None => term(
                     "charger, meter, cables",

@@ -2,7 +2,6 @@
 
 use lake_hour_core::build::card::{self, LEVELS, Pace};
 use lake_hour_core::build::changes::Also;
-use lake_hour_core::build::parts::{Group, List};
 use lake_hour_core::build::reading::{MOST_MOVED, Read, Reading};
 use lake_hour_core::build::steps::{NotDone, Standing, is_heavy};
 use lake_hour_core::build::{
@@ -12,6 +11,7 @@ use lake_hour_core::build::{
 use lake_hour_core::day::{Accessory, Day, Duty};
 use lake_hour_core::house::HouseRules;
 use lake_hour_core::pack::{Extras, Pack};
+use lake_hour_core::parts::{Group, List};
 use lake_hour_core::plan::Plan;
 use lake_hour_core::rig::{Bay, Charger, CraftKind, Rig, SettingPoint, Supply, Whereabouts};
 use lake_hour_core::shelf::{Battery, Chemistry, Rating, Size};
@@ -310,14 +310,15 @@ fn each_change_takes_what_it_must_and_no_more() {
 }
 
 /// 33 CFR 183.455, ABYC E-11: what no fuse protects is not joined. More amps than any fuse or cable is sold for give no parts
-/// and no order of work, and cost what was typed.
+/// and no order of work, and cost what was typed, with the charger that is wanted all the same.
 #[test]
 fn what_cannot_be_protected_is_not_built() {
     let mut plan = plan(CraftKind::VHull, 12.0, None, lfp(12.8, 1, 1));
-    let price = plan.packs[0].price_total();
+    let batteries = plan.packs[0].price_total().unwrap();
+    let charger = lake_hour_core::parts::charger(&plan.rig, &plan.packs[0]).unwrap();
     plan.rig.motor.max_current = Some(Amps::of(900.0));
     assert!(matches!(Job::of(&plan, &plan.packs[0]), Err(NotBuilt::NoCircuit(_))));
-    assert_eq!(plan.with_parts_counted().packs[0].price_total(), price);
+    assert_eq!(plan.with_parts_counted().packs[0].price_total(), Some(batteries + charger));
     // Whatever is built has its fuse on the list.
     for plan in all_plans() {
         if let Ok(job) = Job::of(&plan, plan.chosen().unwrap())
@@ -542,7 +543,7 @@ fn parts_add_up_and_flow_into_what_it_costs_all_in() {
         let evaluated = plan.evaluate().unwrap().pop().unwrap();
         near(evaluated.price_total.unwrap(), total.value());
         assert_eq!(*plan.with_parts_counted(), *counted.with_parts_counted(), "once is enough");
-        // Labour stays as it was told; not counted, all is as it was.
+        // What was typed of "anything else" stands for the list, labour stays; not counted, all is as it was.
         let place = plan.packs.len() - 1;
         let told = Extras {
             labour: Some(Money::of(90.0)),
@@ -550,7 +551,8 @@ fn parts_add_up_and_flow_into_what_it_costs_all_in() {
             ..Extras::default()
         };
         plan.packs[place].extras = told;
-        near(plan.with_parts_counted().packs[place].price_total().unwrap(), total.value() + 90.0);
+        let batteries = plan.packs[place].price_of_batteries().unwrap().value();
+        near(plan.with_parts_counted().packs[place].price_total().unwrap(), batteries + 95.0);
         plan.build.counted = false;
         assert_eq!(plan.with_parts_counted().packs[place].extras, told);
         // Bought, at hand, another price: conserved.
@@ -676,7 +678,7 @@ fn the_list_names_what_is_easily_forgotten() {
     vented.rig.bays[0].sealed = true;
     let list = List::of(&job(&vented));
     let vent = list.parts.iter().find(|p| p.key == PartKey::Vent).unwrap();
-    let lake_hour_core::build::parts::Size::Openings(area) = vent.size else { panic!() };
+    let lake_hour_core::parts::Size::Openings(area) = vent.size else { panic!() };
     assert!((area - 151.2).abs() < 0.3, "{area}");
     assert!(list.parts.iter().all(|p| p.count > 0 && p.each.is_some_and(|(m, _)| m.value() > 0.0)));
     assert!(list.parts.iter().any(|p| p.key.group() == Group::Holder));

@@ -3,14 +3,16 @@
 //! Each runs on 48 plans; `LAKE_HOUR_PLANS=20000 cargo test --release -p lake-hour-core --test it plans::` on as many as
 //! are asked for.
 
+use lake_hour_core::build::{PartKept, PartKey, PartState};
 use lake_hour_core::day::{Accessory, Charging, Day, Duty, HourConditions, SolarHour, Stretch};
 use lake_hour_core::house::HouseRules;
-use lake_hour_core::pack::{Health, Pack, WeakUnit};
+use lake_hour_core::pack::{Extras, Health, Pack, WeakUnit};
+use lake_hour_core::parts::{List, Needs};
 use lake_hour_core::plan::Plan;
-use lake_hour_core::rig::{CraftKind, Rig, SettingPoint, SpeedPoint};
+use lake_hour_core::rig::{CraftKind, Owned, Rig, SettingPoint, SpeedPoint};
 use lake_hour_core::shelf::{Battery, Chemistry, Peak, Rating};
 use lake_hour_core::units::{
-    AmpHours, Amps, Celsius, Hours, Kilograms, Metres, MetresPerSecond, Volts, Watts,
+    AmpHours, Amps, Celsius, Hours, Kilograms, Metres, MetresPerSecond, Money, Volts, Watts,
 };
 use lake_hour_core::verdict::{Drawn, Evaluation, Outcome};
 use proptest::prelude::*;
@@ -312,5 +314,83 @@ proptest! {
             let early = e.drawn.as_ref().is_some_and(|d| d.ended_early_at().is_some());
             prop_assert_eq!(early, matches!(e.outcome, Outcome::Stops | Outcome::Trips));
         }
+    }
+}
+
+/// Parts as they are kept of a build: one bought, one at hand, one priced.
+fn kept() -> impl Strategy<Value = Vec<PartKept>> {
+    let one = (
+        prop::sample::select(PartKey::ALL.to_vec()),
+        prop::sample::select(PartState::ALL.to_vec()),
+        prop::option::of(0.0..400.0_f64),
+    );
+    prop::collection::btree_map(one.0, (one.1, one.2), 0..5).prop_map(|all| {
+        let of = |(key, (state, price)): (PartKey, (PartState, Option<f64>))| PartKept {
+            key,
+            state,
+            of: String::new(),
+            price: price.map(Money::of),
+            note: String::new(),
+        };
+        all.into_iter().map(of).collect()
+    })
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: cases(), failure_persistence: None, max_shrink_iters: 2000, ..ProptestConfig::default() })]
+
+    /// One list for all: building one of the packs changes what none of them costs; a part that is bought neither; one that is at
+    /// hand or priced changes every pack by what its own list says, whichever is to be built. What was typed of a pack stays.
+    #[test]
+    fn what_is_built_bought_or_priced_changes_every_pack_alike(
+        r in rig(), d in day(), packs in prop::collection::vec((pack(), 50.0..2000.0_f64), 2..5),
+        parts in kept(), chosen in 0..5_usize, owned in prop::sample::subsequence(Owned::ALL.to_vec(), 0..5),
+        typed in prop::option::of(0.0..300.0_f64), rest in prop::option::of(0.0..300.0_f64),
+    ) {
+        let packs = packs.into_iter().map(|(mut pack, price)| {
+            pack.battery.price = Some(Money::of(price));
+            pack
+        });
+        let mut plan = plan(packs.collect(), r, d);
+        let n = chosen % plan.packs.len();
+        plan.packs[n].extras = Extras { charger: typed.map(Money::of), other: rest.map(Money::of), ..Extras::default() };
+        plan.rig.owned = owned;
+        let prices = |plan: &Plan| -> Vec<Option<Money>> {
+            plan.with_parts_counted().packs.iter().map(Pack::price_total).collect()
+        };
+        let before = prices(&plan);
+        plan.build.parts = parts;
+        let alike = prices(&plan);
+        let judge = plan.judge().unwrap();
+        for (n, pack) in plan.packs.iter().enumerate() {
+            let total = pack.price_of_batteries().unwrap();
+            let told = pack.extras;
+            let expected = match Needs::of(&plan, pack, &judge) {
+                _ if told.other.is_some() => total + told.other.unwrap() + told.charger.unwrap_or(Money::ZERO),
+                Ok(needs) => {
+                    let list = List::of(&needs);
+                    let of_charger: Money = list.parts.iter()
+                        .filter(|p| p.key.group() == lake_hour_core::parts::Group::Charger)
+                        .filter_map(lake_hour_core::parts::Part::sum).sum();
+                    list.total().0 + told.charger.map_or(Money::ZERO, |typed| typed - of_charger)
+                }
+                Err(_) => { prop_assert_eq!(alike[n], before[n]); continue }
+            };
+            prop_assert!((alike[n].unwrap() - expected).value().abs() < 1e-6, "{:?} {expected}", alike[n]);
+        }
+        plan.packs[n].chosen = true;
+        prop_assert_eq!(&prices(&plan), &alike, "built");
+        plan.build.parts.iter_mut().for_each(|kept| {
+            if kept.state == PartState::ToBuy {
+                kept.state = PartState::Bought;
+            }
+        });
+        if plan.rig.owned.is_empty() {
+            prop_assert_eq!(&prices(&plan), &alike, "bought");
+        }
+        let counted = plan.with_parts_counted().into_owned();
+        prop_assert_eq!(&prices(&counted), &prices(&plan), "counted twice");
+        plan.build.counted = false;
+        prop_assert_eq!(&plan.with_parts_counted().packs, &plan.packs, "only what was typed");
     }
 }

@@ -96,8 +96,8 @@ fn judge(plan: &Plan) -> Judge {
 }
 
 /// Every pack of ninety batteries, with its battery.
-fn all(judge: &Judge) -> Vec<(Battery, Proposal)> {
-    let each = |n| judge.proposals(&battery(n)).into_iter().map(move |p| (battery(n), p));
+fn all(plan: &Plan, judge: &Judge) -> Vec<(Battery, Proposal)> {
+    let each = |n| judge.proposals(plan, &battery(n)).into_iter().map(move |p| (battery(n), p));
     (0..90).flat_map(each).collect()
 }
 
@@ -110,7 +110,7 @@ fn every_way_of_wiring_that_the_voltage_allows_is_proposed() {
     let mut proposed = 0;
     for n in 0..90 {
         let b = battery(n);
-        let all = judge.proposals(&b);
+        let all = judge.proposals(&plan, &b);
         let wired: Vec<(u32, u32)> = all.iter().map(|p| (p.series, p.parallel)).collect();
         if b.ratings.is_empty() {
             assert_eq!(all[0].hurdle, Some(Hurdle::Starting));
@@ -150,8 +150,9 @@ fn a_proposal_says_what_the_verdict_says_of_its_pack() {
     let plan = plan();
     let judge = judge(&plan);
     let (mut home, mut refused) = (0, 0);
-    for (b, p) in all(&judge) {
-        let pack = p.pack(&plan.rig, &b);
+    for (b, p) in all(&plan, &judge) {
+        let mut pack = p.pack(&plan, &b);
+        pack.extras = plan.needs_of(&pack, &judge);
         let told = judge.in_full(&pack);
         let set_aside = matches!(
             p.hurdle,
@@ -183,9 +184,9 @@ fn what_would_let_a_pack_pass_does() {
     let plan = plan();
     let judge = judge(&plan);
     let mut kinds = [0; 4];
-    for (b, p) in all(&judge) {
+    for (b, p) in all(&plan, &judge) {
         let Some(hurdle) = p.hurdle else { continue };
-        let pack = p.pack(&plan.rig, &b);
+        let pack = p.pack(&plan, &b);
         match mend(&plan, &judge, &pack, hurdle) {
             None => {}
             Some(Mend::Amps { more, limit, .. }) => {
@@ -235,18 +236,19 @@ fn two_wheels_take_no_flooded_battery_and_a_label_is_kept() {
     let mut plan = plan();
     plan.rig.craft.kind = CraftKind::Motorbike;
     let bike = judge(&plan);
-    let flooded = bike.proposals(&battery(6));
+    let flooded = bike.proposals(&plan, &battery(6));
     assert_eq!(battery(6).chemistry, Chemistry::Flooded);
     assert!(flooded.iter().all(|p| p.hurdle == Some(Hurdle::Spills)), "{flooded:?}");
     plan.rig.craft.kind = CraftKind::VHull;
     let boat = judge(&plan);
-    assert!(boat.proposals(&battery(6)).iter().all(|p| p.hurdle != Some(Hurdle::Spills)));
+    assert!(boat.proposals(&plan, &battery(6)).iter().all(|p| p.hurdle != Some(Hurdle::Spills)));
     let mut six = battery(0);
     (six.nominal_voltage, six.chemistry, six.max_series) =
         (Volts::of(6.0), Chemistry::Agm, Some(2));
     six.ratings = battery(1).ratings;
-    let by_series =
-        |s: u32| boat.proposals(&six).into_iter().find(|p| p.series == s).expect("it").hurdle;
+    let by_series = |s: u32| {
+        boat.proposals(&plan, &six).into_iter().find(|p| p.series == s).expect("it").hurdle
+    };
     assert_ne!(by_series(2), Some(Hurdle::Label));
     assert_eq!(by_series(4), Some(Hurdle::Label));
     let pack = Pack::of(six, 4, 1);

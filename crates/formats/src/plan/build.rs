@@ -14,7 +14,8 @@ use serde::{Deserialize, Serialize};
 #[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
 pub struct BuildDocument {
-    /// The list of parts does not count in what the chosen pack costs all in; it counts if absent.
+    /// Lists of parts do not count in what packs cost, only what `extras` and `extra_cost` say; they count if absent, for every pack
+    /// alike. Without any `build` they do not.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub not_counted: bool,
     /// Where the charger is: `aboard` or `carried`; as is usual for the craft if absent.
@@ -124,7 +125,7 @@ const PART_STATES: Choice<PartState> = (PartState::from_key, PartState::keys);
 
 pub(super) fn check(c: &mut Checker, doc: Option<&BuildDocument>) -> Build {
     let mut build = Build::default();
-    let Some(doc) = doc else { return build };
+    let Some(doc) = doc else { return Build { counted: false, ..build } };
     build.counted = !doc.not_counted;
     if let Some(key) = &doc.charger {
         build.charger = ChargerPlace::from_key(key);
@@ -206,11 +207,17 @@ fn check_step(c: &mut Checker, n: usize, doc: &StepDocument) -> Option<StepKept>
     Some(kept)
 }
 
-/// `None` where nothing is kept.
+/// `None` where nothing is kept and no list counts.
 pub(super) fn write(build: &Build) -> Option<BuildDocument> {
+    let doc = document(build);
+    (doc != BuildDocument { not_counted: true, ..BuildDocument::default() }).then_some(doc)
+}
+
+/// All that is kept of a build.
+pub(super) fn document(build: &Build) -> BuildDocument {
     let told = |text: &String| (!text.is_empty()).then(|| text.clone());
     let state = |state: PartState| (state != PartState::ToBuy).then(|| state.key().to_owned());
-    let doc = BuildDocument {
+    BuildDocument {
         not_counted: !build.counted,
         charger: build.charger.map(|place| place.key().to_owned()),
         parts: build
@@ -247,6 +254,5 @@ pub(super) fn write(build: &Build) -> Option<BuildDocument> {
                 reason: told(&s.reason),
             })
             .collect(),
-    };
-    (doc != BuildDocument::default()).then_some(doc)
+    }
 }

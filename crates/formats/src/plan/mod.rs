@@ -68,7 +68,7 @@ pub struct PlanDocument {
     /// What is wanted of a pack, each kind once.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub wants: Vec<WantDocument>,
-    /// What is kept of the build of the chosen pack.
+    /// What is kept of the build of the chosen pack, and that lists of parts count for all packs.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub build: Option<BuildDocument>,
 }

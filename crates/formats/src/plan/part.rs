@@ -35,7 +35,7 @@ pub fn write_frame(plan: &Plan) -> String {
         day,
         house_rules: write_rules(&plan.rules),
         wants: plan.wants.iter().map(want::write).collect(),
-        build: build::write(&plan.build),
+        build: Some(build::document(&plan.build)),
     })
 }
 
@@ -55,7 +55,8 @@ pub fn read_frame(text: &str, stretches: Vec<Stretch>, packs: Vec<Pack>) -> Resu
         rules: check_rules(&mut c, Some(&frame.house_rules)),
         packs,
         wants: want::check(&mut c, &frame.wants),
-        build: build::check(&mut c, frame.build.as_ref()),
+        // Kept plans count lists unless they say otherwise.
+        build: build::check(&mut c, Some(&frame.build.unwrap_or_default())),
     };
     c.finish(plan)
 }

@@ -3,8 +3,8 @@
 use crate::fault::Checker;
 use lake_hour_core::allowed;
 use lake_hour_core::rig::{
-    Bay, Charger, Craft, CraftKind, Dial, Lesson, MOST_PARTS, Motor, Pushes, Rig, SettingPoint,
-    SpeedPoint, Supply, Whereabouts,
+    Bay, Charger, Craft, CraftKind, Dial, Lesson, MOST_PARTS, Motor, Owned, Pushes, Rig,
+    SettingPoint, SpeedPoint, Supply, Whereabouts,
 };
 use lake_hour_core::shelf::Chemistry;
 use lake_hour_core::units::{
@@ -46,6 +46,9 @@ pub struct RigDocument {
     /// What it draws while it stands and cannot be switched off. [mA]
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub standing_drain_ma: Option<f64>,
+    /// What is there already and serves whatever pack is chosen: of `charger`, `fuse`, `breaker`, `cables`, `meter`, each once.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub owned: Vec<String>,
     /// Where batteries can go.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub bays: Vec<BayDocument>,
@@ -264,6 +267,7 @@ pub(super) fn check(c: &mut Checker, doc: &RigDocument) -> Rig {
         standing_drain: c
             .optional("rig.standing_drain_ma", doc.standing_drain_ma, &allowed::STANDING_DRAIN)
             .map(|ma| Amps::of(ma / 1000.0)),
+        owned: check_owned(c, &doc.owned),
         bays: numbered(&doc.bays, |n, bay| check_bay(c, n, bay)),
         chargers: numbered(&doc.chargers, |n, charger| check_charger(c, n, charger)),
         measured: check_measured(c, &doc.measured_speeds),
@@ -440,6 +444,21 @@ fn check_charger(c: &mut Checker, n: usize, doc: &ChargerDocument) -> Charger {
     }
 }
 
+fn check_owned(c: &mut Checker, doc: &[String]) -> Vec<Owned> {
+    c.at_most("rig.owned", doc.len(), Owned::ALL.len());
+    let mut all = Vec::new();
+    for (n, key) in doc.iter().take(Owned::ALL.len()).enumerate() {
+        match Owned::from_key(key) {
+            Some(owned) if !all.contains(&owned) => all.push(owned),
+            Some(_) => c.fault(format!("rig.owned[{n}]"), "is said twice; each once"),
+            None => {
+                c.fault(format!("rig.owned[{n}]"), format!("must be one of: {}", Owned::keys()));
+            }
+        }
+    }
+    all
+}
+
 fn check_measured(c: &mut Checker, docs: &[MeasuredSpeedDocument]) -> Vec<SpeedPoint> {
     let mut before = 0.0;
     numbered(docs, |n, doc| {
@@ -500,6 +519,7 @@ pub(super) fn write(rig: &Rig) -> RigDocument {
         trailer_limit_kg: rig.trailer_limit.map(Kilograms::value),
         main_engine: rig.main_engine,
         standing_drain_ma: rig.standing_drain.map(|a| a.value() * 1000.0),
+        owned: rig.owned.iter().map(|owned| owned.key().to_owned()).collect(),
         bays: rig.bays.iter().map(bay_document).collect(),
         chargers: rig.chargers.iter().map(charger_document).collect(),
         measured_speeds: rig

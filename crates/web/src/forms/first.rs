@@ -223,7 +223,7 @@ pub(crate) fn proposed(plan: &Plan, batteries: &[Battery]) -> Vec<Pack> {
     };
     let mut found: Vec<(&Battery, Proposal)> = Vec::new();
     for battery in batteries {
-        let all = judge.proposals(battery).into_iter();
+        let all = judge.proposals(plan, battery).into_iter();
         let usable = all.filter(|p| p.outcome != Outcome::SetAside);
         found.extend(usable.min_by(by_rank).map(|p| (battery, p)));
     }
@@ -233,7 +233,7 @@ pub(crate) fn proposed(plan: &Plan, batteries: &[Battery]) -> Vec<Pack> {
         let family = found.iter().filter(|(b, _)| b.chemistry.is_lead() == lead);
         packs.extend(family.take(2).map(|(battery, p)| Pack {
             from: Some(Taken::of(&*battery.name)),
-            ..p.pack(&plan.rig, battery)
+            ..p.pack(plan, battery)
         }));
     }
     packs

@@ -20,17 +20,12 @@ const WIRING: &[Spec] = &[
 const ABOARD: &[Spec] = &[Spec::tick("aboard", "Aboard today")];
 
 const BESIDE: &[Spec] = &[
-    Spec::figure("charger", "Charger", "", "0 if you have one"),
+    Spec::figure("charger", "Charger", "", "0 if you have one; blank: by the parts list"),
     Spec::figure("cables", "Cables and fuse", "", ""),
     Spec::figure("converter", "12 V converter", "", "where devices hung on one unit"),
     Spec::figure("meter", "Charge meter", "", ""),
     Spec::figure("holder", "Hold-downs, box", "", ""),
-    Spec::figure(
-        "extra",
-        "Anything else",
-        "",
-        "or all of it: about 250 is typical (no published source)",
-    ),
+    Spec::figure("extra", "Anything else", "", "stands for all that is not typed here"),
     Spec::figure("labour", "Labor, each time", "", ""),
     Spec::figure("disposal", "Disposal of the old set", "", "a fee; -20 if it brings 20"),
 ];

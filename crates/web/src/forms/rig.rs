@@ -4,7 +4,8 @@ use super::{Field, Problems, Reader, Shown, Spec, Typed, shown, untouched};
 use crate::figures;
 use lake_hour_core::allowed;
 use lake_hour_core::rig::{
-    Bay, Charger, CraftKind, Dial, MOST_PARTS, Rig, SettingPoint, SpeedPoint, Supply, Whereabouts,
+    Bay, Charger, CraftKind, Dial, MOST_PARTS, Owned, Rig, SettingPoint, SpeedPoint, Supply,
+    Whereabouts,
 };
 use lake_hour_core::shelf::Chemistry;
 use lake_hour_core::units::system::{Measure, System};
@@ -106,6 +107,31 @@ const CHARGERS: &[Spec] = &[
     Spec::figure("absorbs", "Absorption", "V", ""),
     Spec::figure("hours", "Runs", "h", ""),
 ];
+
+const OWNED: &[Spec] = &[
+    Spec::tick("charger", "A charger that suits any of the packs"),
+    Spec::tick("fuse", "Fuses with holders"),
+    Spec::tick("breaker", "A breaker"),
+    Spec::tick("cables", "Cables with lugs"),
+    Spec::tick("meter", "A charge meter"),
+];
+
+/// What is there already, as ticks.
+pub(crate) fn owned_typed(rig: &Rig) -> Typed {
+    rig.owned.iter().fold(Typed::default(), |typed, owned| typed.with(owned.key(), "on"))
+}
+
+/// The ticks of what is there already.
+pub(crate) fn owned_fields(form: Shown<'_>) -> Vec<Field> {
+    form.fields("owned", OWNED)
+}
+
+/// Reads what is there already.
+pub(crate) fn read_owned(typed: &Typed, units: System, before: &Rig) -> Result<Rig, Problems> {
+    let r = Reader::of(typed, units);
+    let owned = Owned::ALL.into_iter().filter(|owned| r.ticked(owned.key())).collect();
+    r.finish(Some(Rig { owned, ..before.clone() }))
+}
 
 /// A field in the words of what moves: nothing on wheels has thrust, a bow or calm water.
 fn spoken(spec: &Spec, boat: bool) -> Option<Spec> {

@@ -146,20 +146,22 @@ impl App {
             Ok(judge) => Arc::new(judge),
             Err(unknown) => return Ok(Err(unknown)),
         };
+        let of_plan =
+            Arc::new(Plan { packs: plan.aboard().cloned().into_iter().collect(), ..plan.clone() });
         proposals.of = self.store.batteries().await?;
         let rest = self.store.usual().await?;
         while !proposals.done && (proposals.judged == 0 || began.elapsed() < PATIENCE) {
             let slice = self.store.batteries_after(proposals.last, AT_ONCE).await?;
             let (read, last) = (slice.batteries.len() + slice.unreadable.len(), slice.last);
             let shown = slice.batteries.iter().filter(|one| !one.candidate.hidden).count();
-            let judge = Arc::clone(&judge);
+            let (judge, plan_of) = (Arc::clone(&judge), Arc::clone(&of_plan));
             let ledger = ledger(&plan.day, asked.volts, asked.starts);
             let rules = plan.rules;
             let of = move |one: &Shelved| -> Vec<Of> {
                 let of = &one.candidate;
                 let usual = rest.of(of.battery.chemistry);
                 let doubted = !of.doubts(Some(usual)).is_empty();
-                let all = judge.proposals(&of.battery).into_iter();
+                let all = judge.proposals(&plan_of, &of.battery).into_iter();
                 let packs = all.map(|of| Of::Pack(Found { battery: one.id, of, doubted }));
                 let sum = ledger.as_ref();
                 let battery = &one.candidate.battery;

@@ -335,6 +335,7 @@ pub(crate) enum Part {
     Measured,
     Bays,
     Chargers,
+    Owned,
     Hourly,
     Charging,
     Devices,

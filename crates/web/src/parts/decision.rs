@@ -202,7 +202,12 @@ pub(crate) fn range(drawn: &Drawn) -> String {
     if in_reserve { format!("{said}, in reserve") } else { said }
 }
 
-/// What the price stands for: nothing is all in that leaves the charger out.
+/// Whether a pack's price counts what it needs besides.
+pub(crate) fn has_needs(plan: &Plan, pack: &Pack, judged: &Evaluation) -> bool {
+    pack.extras.now().is_some() || plan.build.counted && judged.reasons.is_empty()
+}
+
+/// What the price stands for: of the batteries alone, or with what the pack needs besides.
 pub(crate) fn price_label(pack: &Pack) -> &'static str {
-    if pack.extras.now().is_some() { "all in" } else { "battery only" }
+    if pack.extras.now().is_some() { "price with what it needs" } else { "price" }
 }

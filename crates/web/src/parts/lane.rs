@@ -336,7 +336,10 @@ fn figures(about: &About<'_>, evaluation: &Evaluation) -> Vec<Figure> {
             more: if pack.battery.price.is_none() {
                 "no price given".to_owned()
             } else {
-                missing(pack.extras.now().is_some(), "charger, meter and cables are not told")
+                missing(
+                    pack.extras.now().is_some(),
+                    "charger, meter and cables not typed, so not counted",
+                )
             },
         },
         Figure {

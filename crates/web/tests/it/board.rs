@@ -246,16 +246,22 @@ async fn a_correction_on_the_shelf_reaches_the_board() {
     assert_eq!(app.post("/rigs/1/packs/2/relabel", "").await.status, StatusCode::NOT_FOUND);
 }
 
-/// "All in" is said only where charger, meter and cables are told.
+/// Every pack is priced with what it needs; where lists do not count, only one of which that is typed.
 #[tokio::test]
-async fn a_price_without_a_charger_is_the_battery_only() {
+async fn a_price_says_whether_it_counts_what_a_pack_needs() {
     let app = TestApp::with_demo().await;
     let teal = "name=Teal&chemistry=lfp&nominal_voltage_v=25.6&capacity_ah=100&price=500&series=1&parallel=1&extra=";
     app.post("/rigs/1/packs/new", teal).await;
     let label = async || app.get(BOARD).await.texts(".lane:first-of-type dt")[2].clone();
-    assert_eq!(label().await, "battery only");
+    let price = async || app.get(BOARD).await.texts(".lane:first-of-type dd")[2].clone();
+    assert_eq!(label().await, "price with what it needs");
+    assert_ne!(price().await, "$500");
+    app.post("/rigs/1/build/counted/no", "").await;
+    assert_eq!((label().await, price().await), ("price".to_owned(), "$500".to_owned()));
     app.post("/rigs/1/packs/12", &format!("{teal}0")).await;
-    assert_eq!(label().await, "all in", "none needed is told too");
+    assert_eq!(label().await, "price with what it needs", "none needed is told too");
+    app.post("/rigs/1/build/counted/yes", "").await;
+    assert_eq!(price().await, "$500", "what was typed counts in place of the list");
     let page = app.get("/rigs/1/board?open=working-12").await;
     let working = page.text("#panel-working");
     assert!(

@@ -64,12 +64,16 @@ async fn nothing_is_built_until_a_pack_is_chosen() {
 
 #[tokio::test]
 async fn the_list_counts_in_all_in_everywhere_and_ticks_stay() {
-    let before = all_in(&TestApp::with_demo().await, "Two Marl Point 12-100").await;
+    let unbuilt = TestApp::with_demo().await;
+    let before = all_in(&unbuilt, "Two Marl Point 12-100").await;
+    let tern = all_in(&unbuilt, "Tern 24-120").await;
     let app = building(3).await;
     let page = app.get(BUILD).await;
     let total = dollars(&page.text("#parts-title"));
-    assert!((total - before).abs() > 1.0, "what is listed counts, not what was guessed: {total}");
     let near = |a: f64, b: f64| assert!((a - b).abs() < 1e-9, "{a} {b}");
+    // What is to be built costs what it did, and so does every other: each counts a list of its own.
+    near(before, total);
+    near(all_in(&app, "Tern 24-120").await, tern);
     near(all_in(&app, "Two Marl Point 12-100").await, total);
     near(dollars(&page.text(".build-counted b")), total);
     // Another price, a part of one's own, one at hand: the sums follow, in one place and in all.
@@ -93,9 +97,17 @@ async fn the_list_counts_in_all_in_everywhere_and_ticks_stay() {
     let now = total - switch + 41.5 + 5.0 - breaker;
     assert!((all_in(&app, "Two Marl Point 12-100").await - now).abs() < 1e-9);
     assert!(page.text("#notice").starts_with("Breaker, resettable: at hand"));
-    // Not counted, all is as it was; the list still says its own sum.
+    // The same for a pack that is not to be built: its price is its list's, which it shows when it is.
+    let other = all_in(&app, "Tern 24-120").await;
+    assert!((other - tern).abs() > 1.0, "{other} {tern}");
+    app.post(&format!("{BUILD}/choose"), "pack=1").await;
+    near(all_in(&app, "Tern 24-120").await, other);
+    let listed = dollars(&app.get(BUILD).await.text("#parts-title"));
+    assert!((listed - other).abs() <= 0.5, "{listed} {other}");
+    app.post(&format!("{BUILD}/choose"), "pack=3").await;
+    // Not counted, the batteries are left; the list still says its own sum.
     app.post(&format!("{BUILD}/counted/no"), "").await;
-    near(all_in(&app, "Two Marl Point 12-100").await, before);
+    near(all_in(&app, "Two Marl Point 12-100").await, 640.0);
     // To the dollar.
     let listed = dollars(&app.get(BUILD).await.text("#parts-title"));
     assert!((listed - now).abs() <= 0.5, "{listed} {now}");

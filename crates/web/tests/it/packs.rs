@@ -246,7 +246,7 @@ async fn packs_stand_beside_one_another() {
         rows.into_iter().find(|r| r.starts_with(name)).unwrap_or_else(|| panic!("no {name}"))
     };
     assert_eq!(row("Wired"), "Wired 2 in series one unit 2 in parallel");
-    assert!(row("Price").contains("with charger"));
+    assert!(row("Price").contains("with what it needs"));
     assert!(
         row("If one unit fails").contains("paddle")
             && row("If one unit fails").contains("1 of 2 strings")

@@ -13,6 +13,8 @@ use crate::shelf::{Battery, Chemistry, Size};
 use crate::units::system::{Measure, System};
 use crate::units::{Kilograms, Metres, Millimetres};
 use search::{Placed, Search};
+use std::collections::HashMap;
+use std::sync::{LazyLock, Mutex, PoisonError};
 
 /// Room left free around every unit, for air and for fingers. Common practice, no source. [mm]
 pub const AIR: f64 = 5.0;
@@ -244,7 +246,35 @@ pub const SEARCHED: u32 = 12;
 
 /// As many units as stand in a bay in at most so many layers, and whether no more can: layers may be of several heights,
 /// each taking what is low enough for it.
+///
+/// What was searched once is kept: a Board asks of the same units and bays again for weight, wiring, parts and picture.
 fn stacked(ways: &[Way], size: &Size, bay: &Bay, layers: u32) -> (Vec<Spot>, bool) {
+    let sides = [size.length, size.width, size.height, bay.length, bay.width, bay.height];
+    let key = (ways.len(), sides.map(|side| side.value().to_bits()), layers);
+    let known = || KNOWN.lock().unwrap_or_else(PoisonError::into_inner);
+    if let Some(laid) = known().get(&key) {
+        return laid.clone();
+    }
+    let laid = searched(ways, size, bay, layers);
+    let mut known = known();
+    if known.len() >= MOST_KNOWN {
+        known.clear();
+    }
+    known.insert(key, laid.clone());
+    laid
+}
+
+/// Ways round, unit and bay, layers.
+type Asked = (usize, [u64; 6], u32);
+
+/// Units set out already.
+static KNOWN: LazyLock<Mutex<HashMap<Asked, (Vec<Spot>, bool)>>> = LazyLock::new(Mutex::default);
+
+/// Most of them that are kept: a large shelf in a few bays.
+const MOST_KNOWN: usize = 4096;
+
+/// The same, searched.
+fn searched(ways: &[Way], size: &Size, bay: &Bay, layers: u32) -> (Vec<Spot>, bool) {
     let one = floor(ways, size, bay);
     if layers <= 1 {
         return one;

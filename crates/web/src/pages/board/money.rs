@@ -283,11 +283,19 @@ fn heads(boat: bool, say: Say<'_>) -> Vec<String> {
         let km = say.units.unit(Measure::Distance).name == "km";
         if km { "a km" } else { "a mile" }.to_owned()
     };
-    ["paid now", "bought again", "runs in a year", "left at the end", "in all", "a cycle", "a kWh"]
-        .map(str::to_owned)
-        .into_iter()
-        .chain([last])
-        .collect()
+    [
+        "price with what it needs",
+        "bought again",
+        "runs in a year",
+        "left at the end",
+        "in all",
+        "a cycle",
+        "a kWh",
+    ]
+    .map(str::to_owned)
+    .into_iter()
+    .chain([last])
+    .collect()
 }
 
 fn sums(p: &Priced<'_>, standing: &Standing, plan: &Plan, say: Say<'_>) -> Sums {

@@ -22,9 +22,10 @@ use axum::response::{IntoResponse, Response};
 use axum::routing::{get, post};
 use lake_hour_core::build::steps::NotDone;
 use lake_hour_core::build::{
-    Build, ChargerPlace, Job, PartKept, PartKey, PartState, StepKey, StepState, parts::List,
+    Build, ChargerPlace, Job, PartKept, PartKey, PartState, StepKey, StepState,
 };
 use lake_hour_core::pack::Pack;
+use lake_hour_core::parts::List;
 use lake_hour_store::{Board, Change, PackId};
 
 pub(crate) fn routes() -> Router<App> {
@@ -124,9 +125,9 @@ async fn count(asked: Asked, Path((_, yes)): Path<(i64, String)>) -> Result<Resp
         .on(Page::Build)
         .make(Open::Nothing, move |board| {
             let sentence = if counted {
-                "The parts list counts all in"
+                "Every pack's price counts its parts list"
             } else {
-                "The parts list does not count"
+                "Parts lists do not count: prices are what each pack's form says"
             };
             Ok(edited(sentence, Build { counted, ..board.plan.build.clone() }))
         })

@@ -5,8 +5,8 @@ use crate::figures;
 use crate::forms::build::part_fields;
 use crate::forms::{Field, Shown};
 use crate::parts::circuit;
-use lake_hour_core::build::parts::{List, Size};
 use lake_hour_core::build::{Job, Part, PartKey, PartState};
+use lake_hour_core::parts::{List, Size};
 use lake_hour_core::source::Origin;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::{Measure, System};
@@ -44,9 +44,11 @@ pub(super) struct PartsView {
     /// "$903".
     pub(super) total: String,
     pub(super) left: String,
-    /// What the chosen pack costs all in on the Board.
+    /// What the chosen pack costs on the Board, with what it needs.
     pub(super) all_in: String,
-    /// All in is more or less than the list: labor, disposal and what is sold count there too.
+    /// Something was typed of the pack itself, which counts in place of its lines.
+    pub(super) typed: bool,
+    /// That is more or less than the list: labor and what is sold count there too.
     pub(super) beside: bool,
     pub(super) missing: usize,
     pub(super) counted: bool,
@@ -206,6 +208,7 @@ impl PartsView {
             left: round(say, list.left_to_buy().0),
             all_in: money(all_in),
             beside: all_in.is_some_and(|all_in| (all_in - total).value().abs() >= 0.5),
+            typed: job.pack.extras.lasting().iter().any(|(_, told)| told.is_some()),
             missing,
             counted: job.plan.build.counted,
             bought: list

@@ -211,7 +211,7 @@ fn money(rows: &mut Rows<'_, '_>, plan: &Plan, course: &Course, say: Say<'_>, bo
         Some(m) => (say.money(m), Some(m.value())),
         None => ("-".to_owned(), None),
     };
-    rows.add("paid now", Better::Less, |one| sum(one.evaluation.price_total));
+    rows.add("price with what it needs", Better::Less, |one| sum(one.evaluation.price_total));
     let cost = |one: &One<'_>| one.evaluation.drawn.as_ref().and_then(|d| d.cost);
     let years = figures::amount(plan.rules.horizon_years);
     rows.add(&format!("over {years} years"), Better::Less, |one| {

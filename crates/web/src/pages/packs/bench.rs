@@ -40,8 +40,8 @@ impl<'a> Bench<'a> {
             .iter()
             .filter(|which| is_small(**which))
             .flat_map(|which| {
-                let built = Built::of(&plan.rig, labels, *which, view).map(|built| built.pack);
-                let sound = labels.get(&which.battery).map(|b| pack_of(&plan.rig, b, *which));
+                let built = Built::of(plan, labels, *which, view).map(|built| built.pack);
+                let sound = labels.get(&which.battery).map(|b| pack_of(plan, b, *which));
                 let odd = built.filter(|built| Some(built) != sound.as_ref());
                 sound.into_iter().chain(odd)
             })
@@ -54,17 +54,17 @@ impl<'a> Bench<'a> {
         let mut with = plan.clone();
         let before = with.packs.len();
         with.packs.extend(all.iter().cloned());
-        let judged = found.verdicts.of(&with).into_iter().skip(before);
+        let judged = found.verdicts.of(&with.with_parts_counted()).into_iter().skip(before);
         Self { plan, labels, course, look, view, judged: std::iter::zip(all, judged).collect() }
     }
 
     pub(super) fn built(&self, which: Which) -> Option<Built> {
-        Built::of(&self.plan.rig, self.labels, which, self.view)
+        Built::of(self.plan, self.labels, which, self.view)
     }
 
     /// All its units sound, whatever is built by hand.
     pub(super) fn sound(&self, which: Which) -> Option<Pack> {
-        Some(pack_of(&self.plan.rig, self.labels.get(&which.battery)?, which))
+        Some(pack_of(self.plan, self.labels.get(&which.battery)?, which))
     }
 
     pub(super) fn pack(&self, which: Which) -> Option<Pack> {

@@ -5,7 +5,7 @@ use super::view::{PacksView, Which};
 use crate::figures;
 use lake_hour_core::allowed;
 use lake_hour_core::pack::Pack;
-use lake_hour_core::rig::Rig;
+use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::Battery;
 use lake_hour_core::units::parse;
 use lake_hour_core::wiring::mixed::{self, Beside, Danger, Odd};
@@ -80,12 +80,12 @@ pub(super) const fn is_small(which: Which) -> bool {
 impl Built {
     /// `None` where its battery is gone.
     pub(super) fn of(
-        rig: &Rig,
+        plan: &Plan,
         labels: &BTreeMap<BatteryId, Battery>,
         which: Which,
         view: &PacksView,
     ) -> Option<Self> {
-        let pack = pack_of(rig, labels.get(&which.battery)?, which);
+        let pack = pack_of(plan, labels.get(&which.battery)?, which);
         let mut built = Self { pack, says: Vec::new(), danger: None, problem: None };
         if view.open != Some(which) {
             return Some(built);
@@ -104,7 +104,7 @@ impl Built {
                 Err(wrong) => built.problem = Some(wrong.to_string()),
             }
         }
-        let second = view.second.and_then(|w| Some(pack_of(rig, labels.get(&w.battery)?, w)));
+        let second = view.second.and_then(|w| Some(pack_of(plan, labels.get(&w.battery)?, w)));
         if let Some(second) = second {
             match mixed::beside(&built.pack, &second) {
                 Ok(Some(beside)) => built.says.push(together(&second, &beside)),

@@ -30,7 +30,7 @@ use axum::response::{Html, IntoResponse, Redirect, Response};
 use axum::routing::{get, post};
 use hand::Built;
 use lake_hour_core::pack::{Pack, Taken};
-use lake_hour_core::rig::Rig;
+use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::Battery;
 use lake_hour_store::{BatteryId, Change, Place};
 use list::List;
@@ -57,8 +57,8 @@ async fn show(asked: Asked, view: PacksView) -> Result<Response, PageError> {
 }
 
 /// A pack of a battery of the shelf, by how many of it there are.
-fn pack_of(rig: &Rig, battery: &Battery, which: Which) -> Pack {
-    let mut pack = lake_hour_core::proposals::pack(rig, battery, which.series, which.parallel);
+fn pack_of(plan: &Plan, battery: &Battery, which: Which) -> Pack {
+    let mut pack = lake_hour_core::proposals::pack(plan, battery, which.series, which.parallel);
     pack.from = Some(Taken::of(&*battery.name));
     pack
 }
@@ -159,7 +159,7 @@ async fn take(asked: Asked, view: PacksView, typed: Typed) -> Result<Response, P
     let as_built = view.clone();
     let builds = typed.get("then") == "build";
     let made = asked.app.store.change_by(asked.rig, move |board| {
-        let built = Built::of(&board.plan.rig, &labels, which, &as_built);
+        let built = Built::of(&board.plan, &labels, which, &as_built);
         let built = built.filter(|built| built.danger.is_none());
         let mut pack = built.ok_or_else(|| PageError::Gone("this pack".to_owned()))?.pack;
         pack.chosen = builds;

@@ -208,8 +208,12 @@ impl Column {
         let lifts = pack.battery.mass.map(|m| format!(", {} each", figures::mass(m, say.units)));
         let lifts = lifts.filter(|_| pack.units() > 1).unwrap_or_default();
         let price = evaluation.price_total.map(|p| {
-            let charger = if pack.extras.charger.is_some() { " with charger" } else { "" };
-            format!("{}{charger}", say.money(p))
+            let needs = if decision::has_needs(about.plan, pack, evaluation) {
+                " with what it needs"
+            } else {
+                ""
+            };
+            format!("{}{needs}", say.money(p))
         });
         let full = evaluation.drawn.as_ref().map(|d| match &d.refill.by {
             Some(by) => format!("{} by {by}", figures::hours(d.refill.hours().value())),

@@ -28,7 +28,7 @@ use crate::parts::decision::About;
 use crate::parts::fit::FitView;
 use askama::Template;
 use lake_hour_core::allowed;
-use lake_hour_core::build::breaker_by_rule;
+use lake_hour_core::parts::breaker_by_rule;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::proposals::failing::one_fails;
 use lake_hour_core::proposals::house_battery::Offer;
@@ -548,7 +548,7 @@ fn near_misses(
 ) -> Vec<NearView> {
     let Ok(judge) = found.plan.judge() else { return Vec::new() };
     let near = |l: &Listed, judge: &Judge| {
-        let pack = pack_of(&found.plan.rig, found.labels.get(&l.which.battery)?, l.which);
+        let pack = pack_of(&found.plan, found.labels.get(&l.which.battery)?, l.which);
         let mend = mend(&found.plan, judge, &pack, l.of.hurdle?)?;
         Some(NearView {
             name: pack.name,
@@ -575,7 +575,7 @@ pub(super) fn wiring_file(
     look: Look,
     view: &PacksView,
 ) -> Option<String> {
-    let pack = pack_of(&plan.rig, battery, which);
+    let pack = pack_of(plan, battery, which);
     let judged = plan.judge().ok()?.in_full(&pack);
     let course = Course::default();
     let about = About { plan, pack: &pack, course: &course, say: look.say(&plan.currency) };

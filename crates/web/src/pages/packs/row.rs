@@ -21,7 +21,7 @@ pub(super) struct RowView {
     pub(super) verdict: String,
     pub(super) more: Option<String>,
     pub(super) price: String,
-    pub(super) with_charger: bool,
+    pub(super) with_needs: bool,
     pub(super) mass: String,
     pub(super) picture: Option<Arc<Picture>>,
     pub(super) href: String,
@@ -71,7 +71,8 @@ impl RowView {
             verdict: decision::verdict(&about, judged),
             more: decision::drive(&about, judged).map(|words| in_short(&words)),
             price: judged.price_total.map_or_else(unknown, |p| say.money(p)),
-            with_charger: pack.extras.charger.is_some() && judged.price_total.is_some(),
+            with_needs: decision::has_needs(about.plan, pack, judged)
+                && judged.price_total.is_some(),
             mass: judged.mass.map_or_else(unknown, |m| figures::mass(m, say.units)),
             picture: judged
                 .drawn

@@ -97,7 +97,7 @@ fn set_up(found: &Found, view: &PacksView, days: f64) -> Option<(Plan, Pack, Sou
         return Some((house_battery::plan(plan, &sum, days)?, pack, sources));
     }
     let which = view.open.or_else(|| found.list.rows.first().map(|l| l.which))?;
-    let pack = pack_of(&plan.rig, found.labels.get(&which.battery)?, which);
+    let pack = pack_of(plan, found.labels.get(&which.battery)?, which);
     let sources = Sources::of(plan, &pack);
     let mut plan = plan.clone();
     plan.day.days_without_charging = days.round() as u32;

@@ -8,8 +8,8 @@ use crate::parts::circuit::{cable, drawings, finding, fuse, laid, parts, sentenc
 use crate::parts::decision::About;
 use crate::parts::drawing::Drawing;
 use lake_hour_core::allowed;
-use lake_hour_core::build::terminal::Terminal;
 use lake_hour_core::pack::Pack;
+use lake_hour_core::parts::terminal::Terminal;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::figures::Value;
 use lake_hour_core::units::Metres;

@@ -28,6 +28,7 @@ pub(crate) fn routes() -> Router<App> {
         .route("/rigs/{rig}/measured", post(edit_measured).get(back))
         .route("/rigs/{rig}/bays", post(edit_bays).get(back))
         .route("/rigs/{rig}/chargers", post(edit_chargers).get(back))
+        .route("/rigs/{rig}/owned", post(edit_owned).get(back))
 }
 
 async fn show(asked: Asked) -> Result<Response, PageError> {
@@ -85,6 +86,14 @@ async fn edit_bays(asked: Asked, typed: Typed) -> Result<Response, PageError> {
         |board, typed, units| forms::read_bays(typed, units, &board.plan.rig).map(edited),
     );
     asked.edit(Open::Part(Part::Bays), typed, form).await
+}
+
+async fn edit_owned(asked: Asked, typed: Typed) -> Result<Response, PageError> {
+    let form = Form::new(
+        |board, _| forms::owned_typed(&board.plan.rig),
+        |board, typed, units| forms::read_owned(typed, units, &board.plan.rig).map(edited),
+    );
+    asked.edit(Open::Part(Part::Owned), typed, form).await
 }
 
 async fn edit_chargers(asked: Asked, typed: Typed) -> Result<Response, PageError> {

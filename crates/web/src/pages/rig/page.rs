@@ -37,6 +37,8 @@ pub(crate) struct RigPage {
     measured: ListView,
     bays: ListView,
     chargers: ListView,
+    /// What is there already, whatever pack is chosen.
+    owned: Vec<Field>,
     draw_curve: Option<Curve>,
     /// What its log taught and plans use.
     learned: Vec<String>,
@@ -108,6 +110,11 @@ impl RigPage {
             bays: list("bays", "bay", Part::Bays, forms::bays_typed(rig, units), &|s| {
                 forms::bay_rows(s, rig.bays.len(), boat)
             }),
+            owned: scene.form(
+                Open::Part(Part::Owned),
+                || forms::owned_typed(rig),
+                forms::owned_fields,
+            ),
             chargers: list(
                 "chargers",
                 "charger",
@@ -147,6 +154,10 @@ impl RigPage {
 
     fn log(&self) -> String {
         self.view.on(Page::Log).address(self.rig)
+    }
+
+    fn parts_page(&self) -> String {
+        self.view.on(Page::Build).address(self.rig)
     }
 
     fn day_page(&self) -> String {

@@ -1,15 +1,26 @@
-//! The list of parts of a build: what, how many, how large, and what it costs.
+//! What a pack needs beside its batteries: the list of parts, how large each is, and what it costs. One list for every pack, so that
+//! none is cheaper because less of it was counted.
 
-use super::prices::{self, piece};
-use super::terminal::Terminal;
-use super::{ChargerPlace, Job, OwnPart, PartKept, PartKey, PartState};
+mod needs;
+pub mod prices;
+pub mod terminal;
+
+pub use needs::{Needs, NotBuilt, breaker_by_rule, circuit};
+
+use crate::kept::{ChargerPlace, OwnPart, PartKept, PartKey, PartState};
 use crate::keyed::keyed;
-use crate::pack::{Extras, air, stow};
+use crate::pack::{Extras, Pack, air};
+use crate::plan::Plan;
 use crate::refill::{self, Wanted};
+use crate::rig::{Owned, Rig};
 use crate::source::Origin;
-use crate::units::{Amps, Kilograms, Money, Volts, Watts};
+use crate::units::{AmpHours, Amps, Kilograms, Money, Volts, Watts};
+use crate::verdict::Judge;
 use crate::wiring::Run;
 use crate::wiring::cable::Fuse;
+use prices::piece;
+use std::borrow::Cow;
+use terminal::Terminal;
 
 keyed! {
     /// Which sum of a pack's extras a part belongs to.
@@ -74,6 +85,8 @@ pub struct Part {
     pub each: Option<(Money, Origin)>,
     /// How far one is with it.
     pub state: PartState,
+    /// The rig says that it is there already.
+    pub owned: bool,
     /// It was bought for a build that wanted another size: this is what it was.
     pub was: Option<String>,
     /// A note of one's own.
@@ -105,11 +118,26 @@ impl PartKey {
     }
 }
 
+impl PartKey {
+    /// What of a rig's own things it is.
+    pub const fn owned_as(self) -> Option<Owned> {
+        match self {
+            Self::Charger => Some(Owned::Charger),
+            Self::MainFuse | Self::StringFuses => Some(Owned::Fuse),
+            Self::Breaker => Some(Owned::Breaker),
+            Self::MainCables | Self::Jumpers | Self::StringLeads => Some(Owned::Cables),
+            Self::Meter => Some(Owned::Meter),
+            _ => None,
+        }
+    }
+}
+
 impl Part {
-    /// What all of it costs; nothing where it is at hand, `None` where its price is not told.
+    /// What all of it costs; nothing where it is at hand, `None` where its price is not told. Batteries cost what the pack says, had
+    /// or not: what is paid for is the pack.
     pub fn sum(&self) -> Option<Money> {
         match self.state {
-            PartState::Have => Some(Money::ZERO),
+            PartState::Have if self.key != PartKey::Batteries => Some(Money::ZERO),
             _ => self.each.map(|(each, _)| each * f64::from(self.count)),
         }
     }
@@ -141,13 +169,13 @@ const CONVERTER_ROOM: f64 = 1.25;
 /// A unit above this wants two straps, about 100 lb: common practice, no source. [kg]
 const TWO_STRAPS: f64 = 45.0;
 /// Packs of so many volts feed controllers with large capacitors. Common practice, no source. [V]
-pub(super) const CAPACITORS: Volts = Volts::of(36.0);
+pub(crate) const CAPACITORS: Volts = Volts::of(36.0);
 /// A boat's batteries are held against twice their weight: 33 CFR 183.420, ABYC E-10.
 const HELD: f64 = 2.0;
 
 impl List {
-    /// The list of a job, with what its owner keeps of it.
-    pub fn of(job: &Job<'_>) -> Self {
+    /// The list of what a pack needs, with what its owner keeps of it.
+    pub fn of(job: &Needs<'_>) -> Self {
         let build = &job.plan.build;
         let mut parts = Maker { job, parts: Vec::new() };
         parts.all();
@@ -182,25 +210,80 @@ impl List {
         sums
     }
 
-    /// What a pack takes beside its batteries by this list, item by item; the labour and the disposal as they were told.
+    /// What a pack takes beside its batteries, item by item: what was typed of it, and by this list what was not. Where
+    /// "anything else" is typed it stands for all that is not typed by itself.
     pub fn extras(&self, told: &Extras) -> Extras {
-        let of = |group: Group| {
+        if told.other.is_some() {
+            return *told;
+        }
+        let of = |group: Group, told: Option<Money>| {
             let parts = self.parts.iter().filter(|p| p.key.group() == group);
-            parts
-                .filter_map(Part::sum)
-                .fold(None, |sum: Option<Money>, money| Some(sum.map_or(money, |sum| sum + money)))
+            told.or_else(|| sum(parts.filter_map(Part::sum)))
         };
-        let own = self.own.iter().filter_map(OwnPart::sum);
-        let other =
-            own.fold(None, |sum: Option<Money>, money| Some(sum.map_or(money, |sum| sum + money)));
         Extras {
-            other,
-            charger: of(Group::Charger),
-            cables: of(Group::Cables),
-            converter: of(Group::Converter),
-            meter: of(Group::Meter),
-            holder: of(Group::Holder),
+            other: sum(self.own.iter().filter_map(OwnPart::sum)),
+            charger: of(Group::Charger, told.charger),
+            cables: of(Group::Cables, told.cables),
+            converter: of(Group::Converter, told.converter),
+            meter: of(Group::Meter, told.meter),
+            holder: of(Group::Holder, told.holder),
             ..*told
+        }
+    }
+}
+
+/// A charger's typical price where none aboard suits the pack; nothing where one does.
+pub fn charger(rig: &Rig, pack: &Pack) -> Option<Money> {
+    if refill::suits(rig, pack) {
+        return None;
+    }
+    Some(Wanted::of(pack, crate::verdict::capacity(pack)?).typical_price())
+}
+
+/// Nothing where there is nothing to add up.
+fn sum(all: impl Iterator<Item = Money>) -> Option<Money> {
+    all.fold(None, |sum, money| Some(sum.map_or(money, |sum| sum + money)))
+}
+
+impl Plan {
+    /// The plan as its money counts. What every pack takes beside its batteries is what was typed of it, and what was not typed comes
+    /// from its list of parts; the one that is aboard has its parts. So what is built, ticked, bought or priced changes every pack
+    /// alike. Where lists are not to count, only what was typed does.
+    pub fn with_parts_counted(&self) -> Cow<'_, Self> {
+        let judge = self.judge().ok().filter(|_| self.build.counted);
+        let Some(judge) = judge else { return Cow::Borrowed(self) };
+        let mut plan = self.clone();
+        for (pack, counted) in std::iter::zip(&self.packs, &mut plan.packs) {
+            counted.extras = self.needs_of(pack, &judge);
+        }
+        Cow::Owned(plan)
+    }
+
+    /// What a pack takes beside its batteries with its list of parts counted, whether the plan's lists count or not.
+    pub fn needs_of(&self, pack: &Pack, judge: &Judge) -> Extras {
+        if pack.aboard {
+            return pack.extras;
+        }
+        self.counted_by(pack, Needs::of(self, pack, judge))
+    }
+
+    /// The same where the highest current of its day and its ampere-hours over twenty hours are known already.
+    pub fn needs_drawn(&self, pack: &Pack, highest: Amps, capacity: AmpHours) -> Extras {
+        self.counted_by(pack, Needs::drawn(self, pack, highest, capacity))
+    }
+
+    /// Without a circuit nothing is told of cables: a charger is wanted all the same.
+    fn counted_by(&self, pack: &Pack, needs: Result<Needs<'_>, NotBuilt>) -> Extras {
+        match needs {
+            Ok(needs) => List::of(&needs).extras(&pack.extras),
+            Err(NotBuilt::SetAside(_)) => pack.extras,
+            Err(_) if pack.extras.other.is_some() || self.rig.owned.contains(&Owned::Charger) => {
+                pack.extras
+            }
+            Err(_) => {
+                let charger = pack.extras.charger.or_else(|| charger(&self.rig, pack));
+                Extras { charger, ..pack.extras }
+            }
         }
     }
 }
@@ -210,7 +293,9 @@ fn keep_over(part: &mut Part, kept: &PartKept) {
     let same =
         kept.of.is_empty() || kept.of == part.size.id(part.key) || kept.state == PartState::ToBuy;
     if same {
-        part.state = kept.state;
+        if !(part.owned && kept.state == PartState::ToBuy) {
+            part.state = kept.state;
+        }
     } else {
         part.was = Some(kept.of.clone());
     }
@@ -240,7 +325,7 @@ impl Size {
 }
 
 struct Maker<'a> {
-    job: &'a Job<'a>,
+    job: &'a Needs<'a>,
     parts: Vec<Part>,
 }
 
@@ -251,8 +336,10 @@ impl Maker<'_> {
 
     fn priced(&mut self, key: PartKey, count: u32, size: Size, each: Option<(Money, Origin)>) {
         if count > 0 {
-            let (state, was, note) = (PartState::ToBuy, None, String::new());
-            self.parts.push(Part { key, count, size, each, state, was, note });
+            let owned = key.owned_as().is_some_and(|o| self.job.plan.rig.owned.contains(&o));
+            let state = if owned { PartState::Have } else { PartState::ToBuy };
+            let (was, note) = (None, String::new());
+            self.parts.push(Part { key, count, size, each, state, owned, was, note });
         }
     }
 
@@ -306,7 +393,7 @@ impl Maker<'_> {
     }
 
     fn charging(&mut self) {
-        let Job { plan, pack, .. } = *self.job;
+        let Needs { plan, pack, .. } = *self.job;
         let aboard = self.job.charger_place() == ChargerPlace::Aboard;
         if !refill::suits(&plan.rig, pack) {
             let wanted = Wanted::of(pack, self.job.capacity);
@@ -350,7 +437,7 @@ impl Maker<'_> {
     }
 
     fn holding(&mut self) {
-        let Job { plan, pack, .. } = *self.job;
+        let Needs { plan, pack, .. } = *self.job;
         let unit = pack.battery.mass;
         let straps = if unit.is_some_and(|m| m.value() > TWO_STRAPS) { 2 } else { 1 };
         let size = match unit {
@@ -369,32 +456,5 @@ impl Maker<'_> {
             self.put(PartKey::Vent, 1, Size::Openings(air.openings), piece::VENT);
         }
         self.put(PartKey::Covers, pack.units(), Size::Plain, piece::COVERS);
-    }
-}
-
-impl Job<'_> {
-    /// Devices for 12 V hang on a pack of more.
-    pub fn needs_converter(&self) -> bool {
-        let hang = self.plan.day.accessories.iter().any(|a| !a.on_house);
-        hang && crate::verdict::is_converted(self.pack.voltage())
-    }
-
-    /// Bays that the pack's units stand in, as they are set out; 0 where that is not told.
-    pub fn bays_used(&self) -> u32 {
-        let stowage = stow::stow(&self.plan.rig, self.pack);
-        let used = stowage.iter().flat_map(|s| &s.bays).filter(|b| !b.stowed.spots.is_empty());
-        used.count() as u32
-    }
-
-    /// Lead goes into a bay that is closed off: it finds room there once the air does.
-    pub fn needs_vent(&self) -> bool {
-        if !self.pack.battery.chemistry.is_lead() {
-            return false;
-        }
-        let mut open = self.plan.rig.clone();
-        open.bays.iter_mut().for_each(|bay| bay.sealed = false);
-        let stowage = stow::stow(&open, self.pack);
-        let mut used = stowage.iter().flat_map(|s| &s.bays).filter(|b| !b.stowed.spots.is_empty());
-        used.any(|b| self.plan.rig.bays.get(b.place).is_some_and(|bay| bay.sealed))
     }
 }
