@@ -5,12 +5,13 @@
 use lake_hour_core::decide::get_home::{Change, get_home};
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
+use lake_hour_core::proposals::failing::one_fails;
 use lake_hour_core::units::convert::M_PER_MILE;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::System;
 use lake_hour_core::units::{Hours, Metres};
 use lake_hour_core::verdict::told_capacity;
-use lake_hour_core::verdict::{self, Drawn, Evaluation, Outcome};
+use lake_hour_core::verdict::{self, Does, Drawn, Evaluation, How, Note, Otherwise, Outcome};
 use schemars::JsonSchema;
 use serde::Serialize;
 
@@ -109,7 +110,17 @@ pub struct PackResult {
     pub miles_to_spare: Option<f64>,
     /// Highest control setting it carries on a bad day, 0 to 10.
     pub highest_safe_setting: Option<f64>,
-    /// Share of the days tried that were finished.
+    /// What happens, the first limit that fails, what would mend it: the same that every page says.
+    pub verdict: VerdictResult,
+    /// Whether the day is done to its end, and all of it that gets somewhere gets there.
+    pub covers_the_distance: Option<bool>,
+    /// What of the day goes otherwise than planned on this pack.
+    pub otherwise: Vec<OtherwiseResult>,
+    /// How it gets charged; `null` where it cannot be used.
+    pub charger: Option<ChargerResult>,
+    /// What is left where one unit fails; `null` where nothing moves then.
+    pub one_unit_fails: Option<OneUnitFailsResult>,
+    /// Share of the days tried that were finished; 0 where a place is not held or a speed not made.
     pub chance_home: Option<f64>,
     /// Price of the batteries over the most cycles on the label.
     pub naive_cost_per_cycle: Option<f64>,
@@ -218,6 +229,60 @@ pub struct TermResult {
     pub source: &'static str,
 }
 
+/// What happens, and why.
+#[derive(Debug, Clone, PartialEq, Serialize, JsonSchema)]
+pub struct VerdictResult {
+    /// `home`, `home_slower`, `home_too_deep`, `stops`, `shuts_off`, `cannot_hold`, `cannot_make` or `ruled_out`.
+    pub what: &'static str,
+    /// The first limit that fails by the clock: `motor`, `reserve`, `lowest_charge`, `bms`, `empty` or `figure`; `null` where none does.
+    pub limit: Option<&'static str>,
+    /// When it does. [min from the start]
+    pub at_min: Option<f64>,
+    /// The stretch that is not done as planned, by its name.
+    pub stretch: Option<String>,
+    /// The smallest change that mends it, the first of `get_home`.
+    pub remedy: Option<ChangeResult>,
+}
+
+/// A stretch that goes otherwise than planned.
+#[derive(Debug, Clone, PartialEq, Serialize, JsonSchema)]
+pub struct OtherwiseResult {
+    /// Its name.
+    pub stretch: String,
+    /// `longer`, `slower`, `cannot_hold` or `cannot_make`.
+    pub how: &'static str,
+    /// How much longer it takes. [min]
+    pub minutes: Option<f64>,
+    /// Speed over the ground as planned. [m/s]
+    pub planned_ms: Option<f64>,
+    /// What is reached; negative when blown back. [m/s]
+    pub reached_ms: Option<f64>,
+}
+
+/// How a pack gets charged.
+#[derive(Debug, Clone, PartialEq, Serialize, JsonSchema)]
+pub struct ChargerResult {
+    /// Whether one aboard suits.
+    pub suits: bool,
+    /// Its name.
+    pub name: Option<String>,
+    /// Why those aboard do not, a sentence each.
+    pub why_not: Vec<String>,
+    /// How long it takes, pauses included. [h]
+    pub hours: Option<f64>,
+}
+
+/// What is left where one unit fails.
+#[derive(Debug, Clone, PartialEq, Serialize, JsonSchema)]
+pub struct OneUnitFailsResult {
+    /// Volts that are left. [V]
+    pub voltage_v: f64,
+    /// `home` and so on, as `outcome`, of the day on what is left.
+    pub outcome: &'static str,
+    /// Whether all of the day is done on it.
+    pub covers_the_distance: bool,
+}
+
 /// The result document of evaluated packs.
 pub fn document(plan: &Plan, evaluations: &[Evaluation], with_working: bool) -> ResultDocument {
     let say = Say::plain(&plan.currency);
@@ -229,16 +294,28 @@ pub fn document(plan: &Plan, evaluations: &[Evaluation], with_working: bool) -> 
             .as_ref()
             .filter(|_| with_working)
             .map(|drawn| verdict::working(pack, &plan.day, &plan.rules_filled(), drawn, say));
-        let mut result = pack_result(pack, &course, evaluation);
+        let mut result = pack_result(plan, pack, &course, evaluation);
         result.price_with_needs = judge.as_ref().and_then(|judge| {
             let pack = Pack { extras: plan.needs_of(pack, judge), ..pack.clone() };
             sum(plan.rules.money.paid_now(&pack)?)
         });
-        let short =
-            matches!(evaluation.outcome, Outcome::BelowFloor | Outcome::Stops | Outcome::Trips);
+        result.one_unit_fails = judge.as_ref().and_then(|judge| {
+            let left = one_fails(pack, judge.rig())?;
+            let told = judge.in_full(left.pack());
+            Some(OneUnitFailsResult {
+                voltage_v: tidy(left.pack().voltage().value())?,
+                outcome: told.outcome.key(),
+                covers_the_distance: told.covers_the_distance(),
+            })
+        });
+        let undone = evaluation.drawn.as_ref().is_some_and(|d| d.work.does() == Does::NotAll);
+        let short = undone
+            || matches!(evaluation.outcome, Outcome::BelowFloor | Outcome::Stops | Outcome::Trips);
         if short && plan.packs.len() <= MOST_SENT_HOME {
             let ways = get_home(plan, pack);
-            result.get_home = Some(ways.into_iter().map(change).collect());
+            let ways: Vec<ChangeResult> = ways.into_iter().map(change).collect();
+            result.verdict.remedy = ways.first().cloned();
+            result.get_home = Some(ways);
         }
         result.working = working.map(|lines| lines.into_iter().map(working_result).collect());
         result
@@ -251,8 +328,26 @@ pub fn document(plan: &Plan, evaluations: &[Evaluation], with_working: bool) -> 
     }
 }
 
-fn pack_result(pack: &Pack, course: &verdict::Course, e: &Evaluation) -> PackResult {
+fn otherwise(o: &Otherwise, name_of: &dyn Fn(usize) -> Option<String>) -> Option<OtherwiseResult> {
+    let (how, minutes) = match o.how {
+        How::Longer(more) => ("longer", tidy(more.minutes())),
+        How::Slower => ("slower", None),
+        How::CannotHold => ("cannot_hold", None),
+        How::CannotMake => ("cannot_make", None),
+    };
+    Some(OtherwiseResult {
+        stretch: name_of(o.stretch)?,
+        how,
+        minutes,
+        planned_ms: tidy(o.planned.value()),
+        reached_ms: tidy(o.reached.value()),
+    })
+}
+
+fn pack_result(plan: &Plan, pack: &Pack, course: &verdict::Course, e: &Evaluation) -> PackResult {
     let drawn = e.drawn.as_ref();
+    let told = e.verdict(&plan.day);
+    let name_of = |n: usize| plan.day.stretches.get(n).map(|s| s.name.clone());
     let spare = drawn.and_then(|d| d.spare(course));
     let miles = |d: Metres| tidy(d.value() / M_PER_MILE);
     let of = |pick: fn(&Drawn) -> f64| drawn.map(pick).and_then(tidy);
@@ -299,7 +394,33 @@ fn pack_result(pack: &Pack, course: &verdict::Course, e: &Evaluation) -> PackRes
         hours_to_spare: spare.and_then(|s| tidy(s.hours.value())),
         miles_to_spare: spare.and_then(|s| s.distance).and_then(miles),
         highest_safe_setting: drawn.and_then(|d| d.highest_safe_setting).and_then(tidy),
-        chance_home: of(|d| d.band.days_finished),
+        verdict: VerdictResult {
+            what: told.what.key(),
+            limit: told.limit.map(|(limit, _)| limit.key()),
+            at_min: told.limit.and_then(|(_, at)| tidy(at?.minutes())),
+            stretch: told.stretch.and_then(name_of),
+            remedy: None,
+        },
+        covers_the_distance: drawn.map(|_| e.covers_the_distance()),
+        otherwise: drawn.map_or_else(Vec::new, |d| {
+            d.work.otherwise.iter().filter_map(|o| otherwise(o, &name_of)).collect()
+        }),
+        charger: drawn.map(|d| ChargerResult {
+            suits: d.refill.by.is_some(),
+            name: d.refill.by.clone(),
+            why_not: (e.notes.iter())
+                .filter_map(|note| match note {
+                    Note::Misfit(misfit) if d.refill.by.is_none() => Some(misfit.to_string()),
+                    _ => None,
+                })
+                .collect(),
+            hours: d.refill.by.as_ref().and_then(|_| tidy(d.refill.elapsed.value())),
+        }),
+        one_unit_fails: None,
+        chance_home: drawn.and_then(|d| match d.work.does() {
+            Does::NotAll => Some(0.0),
+            _ => tidy(d.band.days_finished),
+        }),
         naive_cost_per_cycle: pack.naive_cost_per_cycle().and_then(sum),
         life_years: of(|d| d.life.years),
         life_years_other_school: of(|d| d.life.other_school_years),

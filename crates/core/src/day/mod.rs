@@ -6,6 +6,7 @@ mod templates;
 pub use conditions::{Conditions, Heading, HourConditions, Surface};
 pub use templates::{Template, templates};
 
+use crate::keyed::keyed;
 use crate::units::{Amps, Celsius, Hours, Metres, MetresPerSecond, Watts};
 
 /// Longest day that can be worked out, motor stops included. [h]
@@ -50,6 +51,8 @@ pub struct Day {
     pub stretches: Vec<Stretch>,
     /// What runs all day beside the motor.
     pub accessories: Vec<Accessory>,
+    /// Its owner does not mind a pack on which it goes slower than planned.
+    pub slower_will_do: bool,
 }
 
 /// One stretch of the day at one duty.
@@ -72,6 +75,18 @@ pub struct Stretch {
     pub grade: f64,
     /// Stops of a cart on the way.
     pub stops: u32,
+    /// What of it stays where it is gone slower, if told; see [`Self::keeps_on`].
+    pub keeps: Option<Keeps>,
+}
+
+keyed! {
+    /// What of a stretch stays where another pack, or more wind, makes it slower.
+    pub enum Keeps {
+        /// It gets somewhere: as far as planned, in more time.
+        Distance,
+        /// It spends time: as long as planned, and slower.
+        Time,
+    }
 }
 
 impl Stretch {
@@ -86,9 +101,47 @@ impl Stretch {
             surface: Surface::Asphalt,
             grade: 0.0,
             stops: 0,
+            keeps: None,
+        }
+    }
+
+    /// What of it stays where it is gone slower: as told, else by its load and its name.
+    ///
+    /// So many miles and a cart's round get somewhere, a place that is held and a motor that is off spend time. A speed, a setting, a
+    /// current or a power does either: names such as "Out", "Across" or "Home" get somewhere, "Trolling" or "Drift" spend time; where
+    /// the name says nothing a speed gets somewhere and the rest spends time. A choice.
+    pub fn keeps_on(&self, boat: bool) -> Keeps {
+        match (self.keeps, self.duty) {
+            (_, Duty::Off | Duty::HoldPlace) => Keeps::Time,
+            (_, Duty::Distance(_)) => Keeps::Distance,
+            (Some(told), _) => told,
+            (None, _) if !boat => Keeps::Distance,
+            (None, duty) => {
+                let name = self.name.to_lowercase();
+                let says = |all: &[&str]| {
+                    let mut words = name.split(|c: char| !c.is_alphabetic());
+                    words.any(|word| all.contains(&word))
+                };
+                match duty {
+                    _ if says(&SPENDS_TIME) => Keeps::Time,
+                    Duty::Speed(_) => Keeps::Distance,
+                    _ if says(&GETS_SOMEWHERE) => Keeps::Distance,
+                    _ => Keeps::Time,
+                }
+            }
         }
     }
 }
+
+/// Words of names that tell of getting somewhere, and of spending time. A choice.
+const GETS_SOMEWHERE: [&str; 16] = [
+    "out", "across", "cross", "home", "back", "return", "run", "ride", "transit", "transect",
+    "round", "loop", "leg", "crossing", "way", "to",
+];
+const SPENDS_TIME: [&str; 14] = [
+    "troll", "trolling", "drift", "drifting", "hold", "holding", "fish", "fishing", "cast",
+    "casting", "cut", "cutting", "idle", "work",
+];
 
 /// What the motor is asked to do during a stretch.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -275,6 +328,7 @@ impl Day {
             route: Vec::new(),
             stretches: Vec::new(),
             accessories: Vec::new(),
+            slower_will_do: false,
         }
     }
 
@@ -353,6 +407,13 @@ impl Day {
             now = hour.over(now);
         }
         now
+    }
+
+    /// The most wind in a stretch that begins some time after the start. [m/s]
+    pub fn windiest(&self, begins: Hours, stretch: usize) -> MetresPerSecond {
+        let Some(stretch) = self.stretches.get(stretch) else { return self.conditions.wind };
+        let parts = self.parts(begins, begins + stretch.lasts);
+        parts.iter().map(|p| p.conditions.wind).fold(MetresPerSecond::ZERO, MetresPerSecond::max)
     }
 
     /// The clock at some time after the start, as minutes of the day; days wrap at midnight.

@@ -9,7 +9,7 @@ use crate::proposals::failing::one_fails;
 use crate::refill::Refill;
 use crate::rig::Rig;
 use crate::units::{Hours, Kilograms, Money};
-use crate::verdict::{Judge, Model, NoDrawCurve, Outcome, Survey};
+use crate::verdict::{Does, Judge, Model, NoDrawCurve, Outcome, Survey};
 use crate::wants::{Kind, Level, Want};
 use std::cmp::Ordering;
 
@@ -40,6 +40,7 @@ pub struct Standing {
     pub beaten_by: Option<usize>,
     /// Weight of all its units.
     mass: Option<Kilograms>,
+    slower_will_do: bool,
 }
 
 /// By what one pack comes before another.
@@ -70,12 +71,17 @@ impl Standing {
         Some(self.survey.as_ref()?.cost?.account.total)
     }
 
-    /// 0 home above the floor, 1 home below it, 2 not home.
-    fn arrives(&self) -> u8 {
-        match self.survey.as_ref().map(|s| s.outcome) {
-            Some(Outcome::Home | Outcome::BelowReserve) => 0,
-            Some(Outcome::BelowFloor) => 1,
-            Some(Outcome::Stops | Outcome::Trips | Outcome::SetAside) | None => 2,
+    /// 0 home above the floor with the day done as planned, 1 slower than that, 2 home below the floor, 3 not home, or not all done.
+    ///
+    /// Doing less work is never the better pack, unless its owner says that the slower speed will do.
+    pub(super) fn arrives(&self) -> u8 {
+        let Some(survey) = &self.survey else { return 3 };
+        match (survey.outcome, survey.does) {
+            (_, Does::NotAll) => 3,
+            (Outcome::Home | Outcome::BelowReserve, Does::Slower) if !self.slower_will_do => 1,
+            (Outcome::Home | Outcome::BelowReserve, _) => 0,
+            (Outcome::BelowFloor, _) => 2,
+            (Outcome::Stops | Outcome::Trips | Outcome::SetAside, _) => 3,
         }
     }
 
@@ -133,15 +139,16 @@ struct Run {
 }
 
 impl Contest {
-    /// The packs of a plan on its day.
+    /// The packs of a plan on its day, each priced with what it needs.
     ///
     /// # Errors
     /// [`NoDrawCurve`] as [`Judge::new`].
     pub fn of(plan: &Plan) -> Result<Self, NoDrawCurve> {
+        let plan = plan.with_parts_counted().into_owned();
         let fits = plan.packs.iter().map(|pack| fit(&pack.battery).ok()).collect();
-        let fixed = plan.packs.iter().map(|pack| fixed(plan, pack)).collect();
+        let fixed = plan.packs.iter().map(|pack| fixed(&plan, pack)).collect();
         let lives = vec![1.0; plan.packs.len()];
-        let mut contest = Self { plan: plan.clone(), lives, fits, fixed, runs: Vec::new() };
+        let mut contest = Self { plan, lives, fits, fixed, runs: Vec::new() };
         contest.run()?;
         Ok(contest)
     }
@@ -157,6 +164,12 @@ impl Contest {
             })
             .collect();
         Ok((judge, models))
+    }
+
+    /// Of each pack, whether a place is not held or a speed not made on it, however much it holds.
+    pub(super) fn not_all_done(&self) -> Vec<bool> {
+        let does = self.runs.iter().map(|run| run.survey.as_ref().map(|s| s.does));
+        does.map(|does| does == Some(Does::NotAll)).collect()
     }
 
     /// One day of a pack as it went, in the place of the likely one.
@@ -234,6 +247,7 @@ impl Contest {
             nices,
             beaten_by: None,
             mass: pack.mass(),
+            slower_will_do: self.plan.day.slower_will_do,
             answers,
         }
     }
@@ -254,7 +268,7 @@ impl Contest {
     /// The same of standings that are known.
     pub fn first(standings: &[Standing]) -> Option<usize> {
         let first = Self::order(standings).first().copied();
-        first.filter(|n| standings[*n].arrives() < 2)
+        first.filter(|n| standings[*n].arrives() < 3)
     }
 }
 
@@ -299,7 +313,7 @@ fn answer(
     let at_most = |value: Option<f64>| Answer { met: value.map(|v| v <= want.limit + 1e-9), value };
     let is = |met: Option<bool>| Answer { met, value: met.map(f64::from) };
     match want.kind {
-        Kind::HomeWith if survey.summary.ended != Ended::DayDone => {
+        Kind::HomeWith if survey.summary.ended != Ended::DayDone || survey.does == Does::NotAll => {
             Answer { met: Some(false), value: None }
         }
         // What is out of reach brings nobody home.

@@ -6,7 +6,7 @@ use crate::numeric::halved;
 use crate::pack::{Pack, limits};
 use crate::plan::{Plan, WhatIf, way_home};
 use crate::units::{AmpHours, Hours, MetresPerSecond};
-use crate::verdict::Outcome;
+use crate::verdict::{Does, Outcome};
 
 /// One change that gets a pack home. Each is found on this plan and tried on it as it is told.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -69,8 +69,9 @@ pub fn gets_home(plan: &Plan, pack: &Pack) -> bool {
         return false;
     }
     judge.model(&pack.battery).is_ok_and(|model| {
-        let outcome = judge.survey(pack, &model).outcome;
-        matches!(outcome, Outcome::Home | Outcome::BelowReserve)
+        let survey = judge.survey(pack, &model);
+        survey.does < Does::NotAll
+            && matches!(survey.outcome, Outcome::Home | Outcome::BelowReserve)
     })
 }
 

@@ -1,7 +1,6 @@
 //! Which packs nothing beats.
 
 use super::contest::Standing;
-use crate::verdict::Outcome;
 use crate::wants::{Kind, Want};
 
 /// For each pack the first other one that beats it on everything wanted; `None` where nothing does, or where it is out of
@@ -25,11 +24,7 @@ fn worth(wants: &[Want], standing: &Standing) -> Option<Vec<f64>> {
     if !standing.is_in_the_running() || !wants.iter().any(Want::counts) {
         return None;
     }
-    let home = match standing.survey.as_ref()?.outcome {
-        Outcome::Home | Outcome::BelowReserve => 2.0,
-        Outcome::BelowFloor => 1.0,
-        _ => 0.0,
-    };
+    let home = -f64::from(standing.arrives());
     let answers = std::iter::zip(wants, &standing.answers).filter(|(want, _)| want.counts());
     let worths = answers.map(|(want, answer)| match answer.value {
         // Hours on the charger: fewer are better.

@@ -95,8 +95,12 @@ pub fn chances_over(
         }
     }
     let share = |count: usize| count as f64 / days as f64;
-    let chances = std::iter::zip(tried, first).map(|(tried, first)| {
+    let undone = contest.not_all_done();
+    let chances = std::iter::zip(tried, first).zip(undone).map(|((tried, first), undone)| {
         let tried = tried?;
+        if undone {
+            return Some(Chance { reserve_kept: 0.0, finished: 0.0, best: share(first) });
+        }
         let of = |is: fn(Outcome) -> bool| share(tried.iter().filter(|(o, _)| is(*o)).count());
         Some(Chance {
             reserve_kept: of(|o| o == Outcome::Home),

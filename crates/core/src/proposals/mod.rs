@@ -23,7 +23,7 @@ use crate::refill;
 use crate::rig::Rig;
 use crate::shelf::{Battery, Chemistry};
 use crate::units::{Kilograms, Money};
-use crate::verdict::{Judge, Outcome};
+use crate::verdict::{Does, Judge, Outcome};
 use failing::one_fails;
 
 /// Most strings side by side that are looked at. A choice.
@@ -122,6 +122,8 @@ pub struct Proposal {
     pub full_throttle: bool,
     /// Whether something still moves the craft when one unit is dead.
     pub moves_on: bool,
+    /// How much of the day's work is done.
+    pub does: Does,
     /// Weight of all units.
     pub mass: Option<Kilograms>,
     /// Price of all units with what they need, less what is sold of what is aboard.
@@ -253,6 +255,7 @@ impl Judge {
             charger: false,
             full_throttle: false,
             moves_on: false,
+            does: Does::AsPlanned,
             mass: pack.mass(),
             price: pack.price_total(),
             hourly: None,
@@ -301,11 +304,12 @@ impl Judge {
         survey = survey.with_extras(&pack, self.rules(), self.day().outings_per_year);
         proposal.price = self.rules().money.paid_now(&pack);
         proposal.outcome = survey.outcome;
+        proposal.does = survey.does;
         proposal.charge_left = survey.summary.charge_left;
         proposal.hourly = survey.cost.and_then(|c| c.per_lake_hour);
         let (hurdle, short) = match survey.outcome {
             Outcome::Trips => (Some(Hurdle::Bms), survey.over_the_limit(&pack)),
-            Outcome::Stops => (Some(Hurdle::Empty), survey.hours_short(self.day())),
+            Outcome::Stops => (Some(Hurdle::Empty), survey.hours_short()),
             _ => (None, 0.0),
         };
         // Room can be made more easily than amps: what the battery itself cannot do is told first.

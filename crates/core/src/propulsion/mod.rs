@@ -302,6 +302,12 @@ pub fn mile(rig: &Rig, day: &Day) -> Option<Mile> {
     Some(Mile { all: energy / miles, due })
 }
 
+/// Who vouches for what speeds draw: measured ones, or what a log taught of them.
+pub fn origin_of_speeds(rig: &Rig) -> Origin {
+    let is_measured = !rig.measured.is_empty() || rig.craft.learned.at_speed.is_some();
+    if is_measured { Origin::Measured } else { Origin::Typical }
+}
+
 /// Who vouches for what a stretch draws. Measured speeds in calm water say nothing of holding a place in the wind.
 pub fn origin(rig: &Rig, stretch: &Stretch) -> Origin {
     let measured_or = |is_measured: bool, else_by: Origin| {
@@ -314,10 +320,7 @@ pub fn origin(rig: &Rig, stretch: &Stretch) -> Origin {
         }
         Duty::Setting(setting) => rig.motor.origin_at(setting),
         Duty::HoldPlace => measured_or(lesson(rig, stretch).is_some(), Origin::Typical),
-        Duty::Speed(_) | Duty::Distance(_) => {
-            let is_measured = !rig.measured.is_empty() || lesson(rig, stretch).is_some();
-            measured_or(is_measured, Origin::Typical)
-        }
+        Duty::Speed(_) | Duty::Distance(_) => origin_of_speeds(rig),
     }
 }
 
@@ -385,6 +388,11 @@ fn work_out(rig: &Rig, stretch: &Stretch, now: &Conditions, with_speed: bool) ->
         origin,
         too_much,
     })
+}
+
+/// Speed over the ground that a power reaches in a stretch, all of it for pushing; negative when blown back. [m/s]
+pub fn speed_with(rig: &Rig, stretch: &Stretch, now: &Conditions, watts: Watts) -> MetresPerSecond {
+    MetresPerSecond::of(reached(rig, stretch, now, watts.value()))
 }
 
 /// Speed over the ground that a power reaches: where what is asked equals what is given. [m/s]

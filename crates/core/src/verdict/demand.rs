@@ -100,7 +100,7 @@ pub(super) fn behind_the_cable(cable: Option<MotorCable>, asks: Demand, measured
 }
 
 /// What the motor asks for during a stretch that comes to this.
-fn demand(
+pub(super) fn demand_of(
     rig: &Rig,
     stretch: &Stretch,
     implied: &Implied,
@@ -172,7 +172,7 @@ impl DayAsked {
                 if implied.too_much && too_much.is_none() {
                     too_much = Some(stretch.name.clone());
                 }
-                let motor = demand(rig, stretch, &implied, cable).ok_or_else(unknown)?;
+                let motor = demand_of(rig, stretch, &implied, cable).ok_or_else(unknown)?;
                 let Part { lasts, sun, charging, conditions } = part;
                 let besides =
                     |motor: Demand| motor.with_devices(power, efficiency).fed(charging, sun);

@@ -10,6 +10,7 @@
 //! It starts no threads: a judge may be shared by as many as the caller has.
 
 use super::demand::{DayAsked, NoDrawCurve, days_in_a_row};
+use super::work::{Does, Work, other_volts, work};
 use super::{
     Drawn, Evaluation, Outcome, assumed, band, bank, guard, notes, outcome, spare, unreachable,
 };
@@ -23,8 +24,8 @@ use crate::pack::limits::{self, SetAside};
 use crate::refill::{self, Refill, Taken};
 use crate::rig::Rig;
 use crate::shelf::{Battery, Chemistry, NotForTraction};
-use crate::units::{AmpHours, Amps, Hours, Kilograms, WattHours};
-use std::sync::{Arc, OnceLock};
+use crate::units::{AmpHours, Amps, Hours, Kilograms, Volts, WattHours};
+use std::sync::{Arc, Mutex, OnceLock, PoisonError};
 
 /// One rig on one day under the house rules, for any number of packs.
 #[derive(Debug)]
@@ -39,6 +40,17 @@ pub struct Judge {
     aboard: Option<Kilograms>,
     /// Whether what a day asks hangs on the pack itself: its weight, or what a charger gives it overnight.
     by_pack: bool,
+    /// Days on other volts than the motor's usual, and on those where the motor has too little for what is asked: worked out once
+    /// for all packs of these volts.
+    otherwise: Mutex<Vec<(Option<u64>, Arc<AskedOtherwise>)>>,
+}
+
+/// A day that goes otherwise than planned.
+#[derive(Debug)]
+struct AskedOtherwise {
+    work: Arc<Work>,
+    driven: Option<Arc<Day>>,
+    asked: Option<DayAsked>,
 }
 
 /// One day, and all of those in a row, as a bank feels them.
@@ -48,6 +60,10 @@ struct Days {
     all: Arc<[Leg]>,
     /// The first stretch that asks for more than the motor gives.
     too_much: Option<String>,
+    /// What of the day's work is done.
+    work: Arc<Work>,
+    /// The day as it is driven, where that takes longer than planned.
+    driven: Option<Arc<Day>>,
     /// How much heavier the craft is for this pack than it was measured. [kg]
     heavier_by: Kilograms,
 }
@@ -84,6 +100,10 @@ pub struct Survey {
     pub between: (f64, f64),
     /// The highest current of the day. [A]
     pub highest: Amps,
+    /// How much of the day's work is done.
+    pub does: Does,
+    /// How long the days in a row take on it, nights included. [h]
+    pub span: Hours,
     /// Energy from the wall for an outing. [Wh]
     pub wall: WattHours,
     /// How long the outing is. [h]
@@ -138,10 +158,10 @@ impl Survey {
     }
 
     /// By how much of the day it ends early, as a share; 0 where it does not.
-    pub fn hours_short(&self, day: &Day) -> f64 {
+    pub fn hours_short(&self) -> f64 {
         match self.summary.ended {
             Ended::DayDone => 0.0,
-            Ended::Stopped { at, .. } | Ended::Tripped { at, .. } => 1.0 - at / day.span(),
+            Ended::Stopped { at, .. } | Ended::Tripped { at, .. } => 1.0 - at / self.span,
         }
     }
 }
@@ -172,8 +192,9 @@ impl Judge {
             highest = highest.max(p.amps);
         });
         let bank = bank(pack, &self.rig, model.fit.law);
-        let guard = self.guard(pack, &bank, &self.days(pack, model).all);
-        self.surveyed(pack, &model.fit, &guard, summary, (between, highest))
+        let days = self.days(pack, model);
+        let guard = self.guard(pack, &bank, &days.all);
+        self.surveyed(pack, &model.fit, (&guard, &days), summary, (between, highest))
     }
 
     /// How the days go on a pack of a model that nothing sets aside: the charge they start at, what they come to, their points.
@@ -188,7 +209,7 @@ impl Judge {
         &self,
         pack: &Pack,
         fit: &Fit,
-        guard: &Guard,
+        (guard, days): (&Guard, &Days),
         summary: Summary,
         (between, highest): ((f64, f64), Amps),
     ) -> Survey {
@@ -199,8 +220,10 @@ impl Judge {
             kept_back: guard.reserve - self.rules.reserve_level(pack.battery.chemistry),
             between,
             highest,
+            does: days.work.does(),
+            span: days.driven.as_deref().unwrap_or(&self.day).span(),
             wall: refill::from_the_wall(pack, &taken, ceiling),
-            hours: super::summary_hours(&self.day, &summary),
+            hours: super::summary_hours(days.driven.as_deref().unwrap_or(&self.day), &summary),
             life: self.life(pack, between),
             cost: None,
             summary,
@@ -297,7 +320,9 @@ impl Judge {
         let settled = (asked.is_settled() && !day.is_charged()).then(Default::default);
         let aboard = aboard.and_then(Pack::mass).filter(|_| day.hangs_on_weight());
         let by_pack = aboard.is_some() || day.is_charged_overnight();
-        Ok(Self { rig, day: day.clone(), rules: *rules, asked, settled, aboard, by_pack })
+        let otherwise = Mutex::default();
+        let day = day.clone();
+        Ok(Self { rig, day, rules: *rules, asked, settled, aboard, by_pack, otherwise })
     }
 
     /// Whether a pack can be used on this rig: nothing sets it aside.
@@ -318,7 +343,7 @@ impl Judge {
         if self.by_pack {
             return Model { fit, days: None };
         }
-        let days = |mass| self.laid_out(&self.asked, battery, mass, None);
+        let days = |mass| self.laid_out(&self.asked, battery, mass, None, Default::default());
         let days = match &self.settled {
             Some(by_chemistry) => {
                 by_chemistry[battery.chemistry as usize].get_or_init(|| days(None)).clone()
@@ -335,19 +360,29 @@ impl Judge {
         battery: &Battery,
         mass: Option<Kilograms>,
         overnight: Option<(Amps, Hours)>,
+        (work, driven): (Arc<Work>, Option<Arc<Day>>),
     ) -> Days {
         let one = asked.legs(battery, mass);
-        let all: Arc<[Leg]> = days_in_a_row(&self.rig, &self.day, &one, overnight).into();
+        let day = driven.as_deref().unwrap_or(&self.day);
+        let all: Arc<[Leg]> = days_in_a_row(&self.rig, day, &one, overnight).into();
         // A day alone is both.
         let one = if all.len() == one.len() { Arc::clone(&all) } else { one.into() };
         let (too_much, heavier_by) = (asked.too_much.clone(), Kilograms::ZERO);
-        Days { one, all, too_much, heavier_by }
+        Days { one, all, too_much, work, driven, heavier_by }
     }
 
     /// The days of a pack: its model's, or its own where its weight or its charger counts.
     fn days(&self, pack: &Pack, model: &Model) -> Days {
-        if let Some(days) = &model.days {
+        let volts = other_volts(pack, &self.rig);
+        let goes_otherwise = volts.is_some() || self.asked.too_much.is_some();
+        if let Some(days) = model.days.as_ref().filter(|_| !goes_otherwise) {
             return days.clone();
+        }
+        if !self.by_pack {
+            let known = self.otherwise(volts);
+            let asked = known.asked.as_ref().unwrap_or(&self.asked);
+            let how = (Arc::clone(&known.work), known.driven.clone());
+            return self.laid_out(asked, &pack.battery, pack.battery.mass, None, how);
         }
         let overnight = if self.day.is_charged_overnight() {
             refill::overnight(&self.rig, &self.day, pack)
@@ -360,14 +395,38 @@ impl Judge {
             _ => Kilograms::ZERO,
         };
         rig.craft.heavier_by += heavier_by;
+        let how = if goes_otherwise || heavier_by > Kilograms::ZERO {
+            self.goes(&rig, volts)
+        } else {
+            Default::default()
+        };
         // What could be worked out with the pack aboard can be with any.
-        match DayAsked::of(&rig, &self.day) {
-            Ok(asked) => Days {
-                heavier_by,
-                ..self.laid_out(&asked, &pack.battery, pack.battery.mass, overnight)
-            },
-            Err(_) => self.laid_out(&self.asked, &pack.battery, pack.battery.mass, overnight),
+        let asked = DayAsked::of(&rig, how.1.as_deref().unwrap_or(&self.day));
+        let asked = asked.as_ref().unwrap_or(&self.asked);
+        Days {
+            heavier_by,
+            ..self.laid_out(asked, &pack.battery, pack.battery.mass, overnight, how)
         }
+    }
+
+    /// How the day goes on some volts, and the day as it is driven.
+    fn goes(&self, rig: &Rig, volts: Option<Volts>) -> (Arc<Work>, Option<Arc<Day>>) {
+        let (work, driven) = work(rig, &self.day, volts, self.asked.cable);
+        (Arc::new(work), driven.map(Arc::new))
+    }
+
+    /// The same with what is asked then, for all packs of these volts.
+    fn otherwise(&self, volts: Option<Volts>) -> Arc<AskedOtherwise> {
+        let key = volts.map(|v| v.value().to_bits());
+        let known = || self.otherwise.lock().unwrap_or_else(PoisonError::into_inner);
+        if let Some((_, found)) = known().iter().find(|(of, _)| *of == key) {
+            return Arc::clone(found);
+        }
+        let (work, driven) = self.goes(&self.rig, volts);
+        let asked = driven.as_deref().and_then(|day| DayAsked::of(&self.rig, day).ok());
+        let made = Arc::new(AskedOtherwise { work, driven, asked });
+        known().push((key, Arc::clone(&made)));
+        made
     }
 
     /// The bank of a pack, what watches it, and the days as it feels them when so much battery is aboard as `weighs_as`.
@@ -449,8 +508,7 @@ impl Judge {
             let drawn = self.draw(pack, model.fit, &days);
             evaluation.outcome = outcome(&drawn.summary);
             let warmth = self.asked.extremes(pack.battery.mass);
-            evaluation.notes =
-                notes::notes(&self.rig, &self.day, pack, &drawn, days.too_much.as_deref(), warmth);
+            evaluation.notes = notes::notes(&self.rig, drawn.day(&self.day), pack, &drawn, warmth);
             evaluation.assumed = assumed(pack, &self.day, &drawn);
             evaluation.drawn = Some(drawn);
         }
@@ -471,7 +529,7 @@ impl Judge {
         let summary = drawdown::run_from(&bank, &from, &legs, &guard, |p| points.push(p));
         let between = super::between(starts_at, &points);
         let Survey { life, cost, .. } =
-            self.surveyed(pack, &fit, &guard, summary, (between, super::highest(&points)));
+            self.surveyed(pack, &fit, (&guard, days), summary, (between, super::highest(&points)));
         let band = band::band(rig, pack, &fit, starts_at, &legs, &guard, &summary, &points);
         let devices = spare::devices(rig, day);
         let setting = spare::highest_safe_setting(
@@ -483,6 +541,9 @@ impl Judge {
             band.low,
         );
         Drawn {
+            work: Arc::clone(&days.work),
+            takes: days.driven.as_ref().map_or(1.0, |driven| driven.lasts() / day.lasts()),
+            driven: days.driven.clone(),
             draws_by: crate::propulsion::origin_of_day(rig, day),
             starts_at,
             standing_drain: rig.standing_drain,

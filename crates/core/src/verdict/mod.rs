@@ -6,6 +6,8 @@ pub mod demand;
 mod judge;
 mod notes;
 mod spare;
+mod told;
+mod work;
 pub mod working;
 
 pub use band::{Band, BandPoint, Unknown};
@@ -13,6 +15,8 @@ pub use demand::{NoDrawCurve, devices_draw, is_converted};
 pub use judge::{Judge, Judged, Model, Survey, evaluate};
 pub use notes::Note;
 pub use spare::{Course, Spare, course};
+pub use told::{Limit, Verdict, What};
+pub use work::{Does, How, Otherwise, Work};
 pub use working::{Line, Term, working};
 
 use crate::day::Day;
@@ -79,6 +83,12 @@ pub struct Drawn {
     pub fit: Fit,
     /// Who vouches for what it draws: the weakest of its stretches.
     pub draws_by: crate::source::Origin,
+    /// What of the day's work is done.
+    pub work: std::sync::Arc<Work>,
+    /// How many times as long as planned the day takes on this pack; 1 where it goes as planned.
+    pub takes: f64,
+    /// The day as it is driven on this pack, where that takes longer than planned.
+    pub driven: Option<std::sync::Arc<Day>>,
     /// The day as the bank felt it.
     pub legs: std::sync::Arc<[Leg]>,
     /// What the day came to.
@@ -164,6 +174,11 @@ impl Evaluation {
 }
 
 impl Drawn {
+    /// The day as it is driven on this pack: as planned, or longer.
+    pub fn day<'a>(&'a self, planned: &'a Day) -> &'a Day {
+        self.driven.as_deref().unwrap_or(planned)
+    }
+
     /// When the day ended early: stopped or tripped. [h]
     pub const fn ended_early_at(&self) -> Option<Hours> {
         match self.summary.ended {

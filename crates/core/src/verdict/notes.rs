@@ -1,5 +1,6 @@
 //! What to know beside the verdict: each a sentence with its figures.
 
+use super::work::{How, Otherwise};
 use super::{Drawn, summary_hours};
 use crate::day::Day;
 use crate::drawdown::Ended;
@@ -159,10 +160,12 @@ pub enum Note {
         /// Why no more go in, bay by bay.
         why: Vec<(String, stow::Refusal)>,
     },
-    /// A stretch asks for more than the motor gives.
-    TooMuchForTheMotor {
-        /// The first such stretch.
+    /// A stretch goes otherwise than planned.
+    GoesOtherwise {
+        /// Its name.
         stretch: String,
+        /// How.
+        otherwise: Otherwise,
     },
 }
 
@@ -255,9 +258,28 @@ impl Note {
                 };
                 format!("Not full again in time: it takes {takes:.1}{hours}.")
             }
-            Self::TooMuchForTheMotor { stretch } => format!(
-                "{stretch} asks for more than the motor can give: the place or the speed is not held."
-            ),
+            Self::GoesOtherwise { stretch, otherwise: Otherwise { planned, reached, how, .. } } => {
+                let speed = |v: MetresPerSecond| units.say(Measure::Speed, v.value(), 1);
+                match how {
+                    How::Longer(more) => format!(
+                        "{stretch} takes {:.0} min longer: {} instead of {}.",
+                        more.minutes(),
+                        speed(*reached),
+                        speed(*planned),
+                    ),
+                    How::Slower => {
+                        format!("{stretch} at {} instead of {}.", speed(*reached), speed(*planned))
+                    }
+                    How::CannotHold => {
+                        format!("{stretch}: the motor cannot hold the place, it is blown off.")
+                    }
+                    How::CannotMake => format!(
+                        "{stretch} cannot make {}: {} at most.",
+                        speed(*planned),
+                        speed(*reached),
+                    ),
+                }
+            }
             Self::Corrected(correction) => {
                 format!("Not as labeled, since the label check doubts it: {correction}.")
             }
@@ -273,14 +295,13 @@ impl Note {
     }
 }
 
-/// `too_much` is the first stretch that asks for more than the motor gives, `warmth` the coldest and the warmest that
+/// `warmth` are the coldest and the warmest that
 /// the battery gets.
 pub(super) fn notes(
     rig: &Rig,
     day: &Day,
     pack: &Pack,
     drawn: &Drawn,
-    too_much: Option<&str>,
     warmth: Option<(Celsius, Celsius)>,
 ) -> Vec<Note> {
     let mut notes: Vec<Note> =
@@ -378,7 +399,10 @@ pub(super) fn notes(
         let (takes, reached) = (drawn.refill.elapsed, drawn.refill.reached);
         notes.push(Note::NotReady { takes, reached });
     }
-    notes.extend(too_much.map(|name| Note::TooMuchForTheMotor { stretch: name.to_owned() }));
+    notes.extend(drawn.work.otherwise.iter().filter_map(|otherwise| {
+        let stretch = day.stretches.get(otherwise.stretch)?.name.clone();
+        Some(Note::GoesOtherwise { stretch, otherwise: *otherwise })
+    }));
     if matches!(drawn.summary.ended, crate::drawdown::Ended::Stopped { .. }) && !chemistry.is_lead()
     {
         notes.push(Note::StopsWithoutWarning);

@@ -96,7 +96,7 @@ impl Drawn {
     /// that can be told, or nothing is drawn. [m]
     pub fn range(&self, course: &Course) -> Option<Metres> {
         let hours = self.hours_at_this_pace?;
-        (course.distance().value() > WORTH_TELLING).then(|| course.within(hours))
+        (course.distance().value() > WORTH_TELLING).then(|| course.within(hours / self.takes))
     }
 
     /// What is to spare on a day of this course; `None` when nothing is drawn.
@@ -106,7 +106,7 @@ impl Drawn {
     pub fn spare(&self, course: &Course) -> Option<Spare> {
         let hours = self.hours_to_spare?;
         let told = course.distance().value() > WORTH_TELLING;
-        Some(Spare { hours, distance: told.then(|| course.within(hours)) })
+        Some(Spare { hours, distance: told.then(|| course.within(hours / self.takes)) })
     }
 }
 

@@ -75,7 +75,8 @@ fn plan() -> Plan {
         rules: HouseRules::default(),
         packs,
         wants: Vec::new(),
-        build: lake_hour_core::kept::Build::default(),
+        // What is asked here is asked of the batteries alone.
+        build: lake_hour_core::kept::Build { counted: false, ..Default::default() },
     }
 }
 

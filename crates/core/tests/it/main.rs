@@ -34,3 +34,4 @@ mod trips;
 mod two_banks;
 mod underway;
 mod wiring;
+mod work;

@@ -168,7 +168,7 @@ const CASES: &[Case] = &[
         |_, d, _| {
             d.stretches[0].duty = Duty::Speed(lake_hour_core::units::MetresPerSecond::of(9.0));
         },
-        "Out asks for more than the motor can give: the place or the speed is not held.",
+        "Out cannot make 20.1 mph: ",
     ),
 ];
 

@@ -4,8 +4,8 @@ use super::rig::RigDocument;
 use crate::fault::Checker;
 use lake_hour_core::allowed;
 use lake_hour_core::day::{
-    self, Accessory, Charging, Conditions, Day, Duty, Heading, HourConditions, SolarHour, Stretch,
-    Surface,
+    self, Accessory, Charging, Conditions, Day, Duty, Heading, HourConditions, Keeps, SolarHour,
+    Stretch, Surface,
 };
 use lake_hour_core::units::{Amps, Celsius, Hours, Metres, MetresPerSecond, Watts};
 use schemars::JsonSchema;
@@ -33,6 +33,9 @@ pub struct DayDocument {
     /// Days in a row without charging; 1 if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub days_without_charging: Option<f64>,
+    /// A pack on which it goes slower than planned will do.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub slower_will_do: bool,
     /// Charge the batteries start with, 0 to 1; charged up to the ceiling if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub start_charge: Option<f64>,
@@ -93,6 +96,9 @@ pub struct StretchDocument {
     /// Stops on the way, for carts.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub stops: Option<f64>,
+    /// What stays where it is gone slower: `distance`, it gets somewhere, or `time`, it spends time; by its name and load if absent.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub keeps: Option<String>,
 }
 
 /// What the motor does.
@@ -223,6 +229,7 @@ pub(super) fn check(c: &mut Checker, doc: &DayDocument, draw_is_known: bool) -> 
             doc.days_without_charging.unwrap_or(1.0),
             &allowed::DAYS_WITHOUT_CHARGING,
         ),
+        slower_will_do: doc.slower_will_do,
         start_charge: c.optional("day.start_charge", doc.start_charge, &allowed::START_CHARGE),
         solar: check_solar(c, &doc.solar),
         charging: check_charging(c, &doc.charging),
@@ -397,6 +404,16 @@ pub(super) fn check_stretch(
         ),
         grade: c.optional(place("grade"), doc.grade, &allowed::GRADE).unwrap_or(0.0),
         stops: c.count(place("stops"), doc.stops.unwrap_or(0.0), &allowed::STOPS),
+        keeps: doc.keeps.as_ref().map(|told| {
+            key(
+                c,
+                place("keeps"),
+                Some(told),
+                Keeps::Time,
+                Keeps::from_key,
+                "must be distance or time",
+            )
+        }),
     }
 }
 
@@ -426,6 +443,7 @@ pub(super) fn write(day: &Day) -> DayDocument {
         battery_start_c: day.battery_start.map(Celsius::value),
         outings_per_year: Some(day.outings_per_year),
         days_without_charging: unless(f64::from(day.days_without_charging), 1.0),
+        slower_will_do: day.slower_will_do,
         start_charge: day.start_charge,
         solar: day
             .solar
@@ -488,5 +506,6 @@ pub(super) fn write_stretch(s: &Stretch) -> StretchDocument {
         surface: unless(s.surface, Surface::Asphalt).map(|s| s.key().to_owned()),
         grade: unless(s.grade, 0.0),
         stops: unless(f64::from(s.stops), 0.0),
+        keeps: s.keeps.map(|keeps| keeps.key().to_owned()),
     }
 }

@@ -29,6 +29,7 @@ const DAY: &[Spec] = &[
     Spec::figure("charge", "They start charged to", "%", "or 12.4 V rested lead, or 60 Ah")
         .with_signs(),
     Spec::tick("overnight", "Charger runs on nights between"),
+    Spec::tick("slower", "A slower pack will do"),
 ];
 
 const SOURCES: &[(&str, &str)] = &[("sun", "the sun"), ("charger", "alternator or charger")];
@@ -106,6 +107,7 @@ pub(crate) fn typed(day: &Day, look: Look) -> Typed {
         .with("kept", warmth(units, day.battery_start))
         .with("charge", day.start_charge.map(|c| figures::typed(c * 100.0)).unwrap_or_default())
         .with("overnight", if day.charge_overnight { "on" } else { "" })
+        .with("slower", if day.slower_will_do { "on" } else { "" })
 }
 
 /// Sun first, then what charges besides.
@@ -212,6 +214,7 @@ pub(crate) fn read(
         day.battery_start = kept?;
         day.start_charge = charge?;
         day.charge_overnight = r.ticked("overnight");
+        day.slower_will_do = r.ticked("slower");
         Some(day)
     })();
     r.finish(day)

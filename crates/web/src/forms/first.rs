@@ -11,7 +11,7 @@ use lake_hour_core::rig::{CraftKind, Rig};
 use lake_hour_core::shelf::{Battery, Candidate};
 use lake_hour_core::units::convert::{M_PER_KM, M_PER_MILE, N_PER_LBF};
 use lake_hour_core::units::{Amps, Hours, Metres, Money, Newtons, Volts, parse};
-use lake_hour_core::verdict::Outcome;
+use lake_hour_core::verdict::{Does, Outcome};
 use lake_hour_core::wants::Preset;
 
 /// Batteries that are typical of their size and kind: so that a Board begins with something to compare.
@@ -217,7 +217,7 @@ pub(crate) fn proposed(plan: &Plan, batteries: &[Battery]) -> Vec<Pack> {
     let Ok(judge) = plan.judge() else { return Vec::new() };
     // What gets home; of those, what can give the motor its highest amps; of those, the cheapest.
     let by_rank = |a: &Proposal, b: &Proposal| {
-        let rank = |p: &Proposal| (p.outcome, !p.full_throttle);
+        let rank = |p: &Proposal| (p.does == Does::NotAll, p.outcome, p.does, !p.full_throttle);
         let price = |p: &Proposal| p.price.map_or(f64::MAX, Money::value);
         rank(a).cmp(&rank(b)).then(price(a).total_cmp(&price(b)))
     };

@@ -3,7 +3,7 @@
 use super::{Field, Problems, Reader, Shown, Spec, Typed, shown, untouched};
 use crate::figures;
 use lake_hour_core::allowed;
-use lake_hour_core::day::{self, Day, Duty, Heading, Stretch, Surface};
+use lake_hour_core::day::{self, Day, Duty, Heading, Keeps, Stretch, Surface};
 use lake_hour_core::propulsion::Implied;
 use lake_hour_core::rig::Dial;
 use lake_hour_core::units::system::{Measure, System};
@@ -35,6 +35,9 @@ const HEADINGS: &[(&str, &str)] = &[
 ];
 const SURFACES: &[(&str, &str)] =
     &[("asphalt", "Asphalt"), ("gravel", "Gravel"), ("grass", "Short grass"), ("sand", "Sand")];
+
+const KEEPS: &[(&str, &str)] =
+    &[("", "by its name"), ("distance", "goes as far, later"), ("time", "lasts as long, slower")];
 
 /// How a stretch's draw can be given.
 pub(crate) const fn kinds(boat: bool) -> &'static [(&'static str, &'static str)] {
@@ -74,6 +77,9 @@ pub(crate) fn fields(form: Shown<'_>, prefix: &str, boat: bool, dial: &Dial) -> 
     }
     if kind != "off" {
         specs.push(Spec::figure("share", "Motor on", "%", "of the time"));
+    }
+    if !matches!(kind, "hold" | "off" | "distance") {
+        specs.push(Spec::choice("keeps", "On a weaker pack", KEEPS));
     }
     if boat {
         if !matches!(kind, "hold" | "off") {
@@ -122,6 +128,7 @@ pub(crate) fn typed(stretch: &Stretch, units: System, dial: &Dial) -> Typed {
         .with("surface", stretch.surface.key())
         .with("grade", figures::typed(stretch.grade * 100.0))
         .with("stops", stretch.stops.to_string())
+        .with("keeps", stretch.keeps.map_or("", Keeps::key))
 }
 
 /// How long it lasts, as it stands in its field and is read back: "45 min", "1 h 30 min".
@@ -198,6 +205,11 @@ pub(crate) fn read(typed: &Typed, about: About<'_>) -> Result<Stretch, Problems>
         r.problem("grade", "Water is level: leave the grade at 0.");
     }
     let stops = r.whole_or("stops", &allowed::STOPS, kept.stops);
+    let keeps = match (typed.has("keeps"), typed.get("keeps")) {
+        (false, _) => Some(kept.keeps),
+        (true, "") => Some(None),
+        (true, _) => r.choice("keeps", Keeps::from_key).map(Some),
+    };
     let stretch = (|| {
         Some(Stretch {
             name: name?,
@@ -208,6 +220,7 @@ pub(crate) fn read(typed: &Typed, about: About<'_>) -> Result<Stretch, Problems>
             surface: surface?,
             grade: grade?.map_or(kept.grade, |percent| percent / 100.0),
             stops: stops?,
+            keeps: keeps?,
         })
     })();
     r.finish(stretch)

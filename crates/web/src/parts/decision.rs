@@ -10,7 +10,7 @@ use lake_hour_core::rig::Dial;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::{Measure, System};
 use lake_hour_core::units::{Amps, Hours, Metres};
-use lake_hour_core::verdict::{Course, Drawn, Evaluation, Note, Outcome, Spare};
+use lake_hour_core::verdict::{Course, Drawn, Evaluation, Note, Outcome, Spare, What};
 
 /// More hours than this are as good as endless on the water. [h]
 const ENDLESS: f64 = 100.0;
@@ -69,19 +69,53 @@ pub(crate) const fn disc(outcome: Outcome) -> &'static str {
     }
 }
 
-/// Whether it gets home: the verdict in one plain sentence, without its full stop.
+/// The verdict in one plain sentence, without its full stop: the same on every page.
 pub(crate) fn verdict(about: &About<'_>, evaluation: &Evaluation) -> String {
     let Some(drawn) = &evaluation.drawn else { return "Set aside".to_owned() };
     let gets = if about.is_boat() { "Gets home" } else { "Gets back" };
-    match (evaluation.outcome, drawn.summary.ended) {
+    let told = evaluation.verdict(&about.plan.day);
+    let otherwise = drawn.work.otherwise.iter().find(|o| Some(o.stretch) == told.stretch);
+    let speed = |v| figures::speed(v, about.say.units);
+    let name = |n: usize| about.plan.day.stretches.get(n).map_or("", |s| &*s.name);
+    match (told.what, drawn.summary.ended) {
+        (What::CannotHold, _) => {
+            let at = told.stretch.unwrap_or(0);
+            let before = about.plan.day.stretches.iter().take(at).map(|s| s.lasts).sum();
+            let wind = speed(about.plan.day.windiest(before, at));
+            format!("Cannot hold in {wind} of wind: {}", name(at))
+        }
+        (What::CannotMake, _) => otherwise.map_or_else(String::new, |o| {
+            format!(
+                "Cannot make {}, {} at most: {}",
+                speed(o.planned),
+                speed(o.reached),
+                name(o.stretch)
+            )
+        }),
         (_, Ended::Stopped { at, .. }) => {
-            let short = figures::duration(about.plan.day.span().value() - at.value());
+            let span = drawn.day(&about.plan.day).span();
+            let short = figures::duration(span.value() - at.value());
             format!("Stops at {}, {short} short", about.clock(at))
         }
         (_, Ended::Tripped { at, amps }) => trips(about, drawn, at, amps),
-        (Outcome::BelowFloor, _) => {
+        (What::HomeTooDeep, _) => {
             let deep = figures::percent(drawn.floor - drawn.between.0);
             format!("{gets}, but {deep} too deep")
+        }
+        (What::HomeSlower, _) => {
+            let longer = drawn.work.longer();
+            match otherwise {
+                Some(_) if longer > Hours::ZERO => {
+                    format!("{gets}, {} later than planned", figures::duration(longer.value()))
+                }
+                Some(o) => format!(
+                    "{gets}, slower: {} at {} instead of {}",
+                    name(o.stretch),
+                    speed(o.reached),
+                    speed(o.planned)
+                ),
+                None => gets.to_owned(),
+            }
         }
         _ => match about.spare(drawn) {
             Some(spare) if spare.hours.value() < ENDLESS => {
@@ -205,9 +239,4 @@ pub(crate) fn range(drawn: &Drawn) -> String {
 /// Whether a pack's price counts what it needs besides.
 pub(crate) fn has_needs(plan: &Plan, pack: &Pack, judged: &Evaluation) -> bool {
     pack.extras.now().is_some() || plan.build.counted && judged.reasons.is_empty()
-}
-
-/// What the price stands for: of the batteries alone, or with what the pack needs besides.
-pub(crate) fn price_label(pack: &Pack) -> &'static str {
-    if pack.extras.now().is_some() { "price with what it needs" } else { "price" }
 }

@@ -190,8 +190,8 @@ impl Lane {
             holds: Holds::of(pack),
             build: build(pack),
             chemistry: pack.battery.chemistry.name(),
-            outcome: evaluation.outcome,
-            disc: decision::disc(evaluation.outcome),
+            outcome: evaluation.counts_as(),
+            disc: decision::disc(evaluation.counts_as()),
             verdict: decision::verdict(&about, evaluation),
             range: drawn.map(decision::range).unwrap_or_default(),
             figures: figures(&about, evaluation),
@@ -331,15 +331,15 @@ fn figures(about: &About<'_>, evaluation: &Evaluation) -> Vec<Figure> {
             more: missing(evaluation.mass.is_some(), "no weight given"),
         },
         Figure {
-            label: decision::price_label(pack),
+            label: if pack.extras.now().is_some() { "price with needs" } else { "price" },
             value: money(evaluation.price_total),
             more: if pack.battery.price.is_none() {
                 "no price given".to_owned()
             } else {
-                missing(
-                    pack.extras.now().is_some(),
-                    "charger, meter and cables not typed, so not counted",
-                )
+                match pack.extras.now() {
+                    Some(_) => PRICE_WITH_NEEDS.to_owned(),
+                    None => "charger, meter and cables not typed, so not counted".to_owned(),
+                }
             },
         },
         Figure {
@@ -358,6 +358,10 @@ fn figures(about: &About<'_>, evaluation: &Evaluation) -> Vec<Figure> {
         over_years(about.plan, cost.map(|c| c.account.total), money),
     ]
 }
+
+/// What a price counts, at length.
+const PRICE_WITH_NEEDS: &str =
+    "price with what it needs: charger, fuse, cables, switch, meter, hold-downs not yet owned";
 
 /// Money of the years looked ahead.
 fn over_years(

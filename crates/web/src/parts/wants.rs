@@ -37,7 +37,8 @@ pub(crate) fn words(want: &Want, say: Say<'_>, horizon: f64) -> String {
 pub(crate) fn has(want: &Want, answer: &Answer, say: Say<'_>) -> String {
     let Some(value) = answer.value else {
         return match want.kind {
-            Kind::HomeWith => "does not get home".to_owned(),
+            // What happens is said by the verdict.
+            Kind::HomeWith => String::new(),
             Kind::FullBy => "no charger aboard suits".to_owned(),
             Kind::Fits => "no bay or no size is told".to_owned(),
             Kind::CheapNow | Kind::CheapOverYears => "no price given".to_owned(),

@@ -14,3 +14,4 @@ mod packs;
 mod refused;
 mod rig;
 mod shelf;
+mod verdicts;

@@ -9,7 +9,7 @@ use crate::parts::wants as words;
 use lake_hour_core::decide::Standing;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::units::say::Say;
-use lake_hour_core::wants::{Level, Preset, Want};
+use lake_hour_core::wants::{Kind, Level, Preset, Want};
 
 /// A want as a chip that goes round its three levels.
 pub(crate) struct WantChip {
@@ -78,6 +78,9 @@ pub(crate) fn stand(lane: &mut Lane, plan: &Plan, standing: Option<&Standing>, s
         .map(|n| {
             let (want, answer) = (&plan.wants[*n], &standing.answers[*n]);
             match words::has(want, answer, say) {
+                _ if want.kind == Kind::HomeWith && answer.value.is_none() => {
+                    format!("must be: {} ({})", said(want), lane.verdict)
+                }
                 has if has.is_empty() => format!("must be: {}", said(want)),
                 has => format!("must be: {} ({has})", said(want)),
             }

@@ -241,8 +241,8 @@ fn tell(scene: &Scene, job: &Job<'_>, say: Say<'_>) -> Told {
         figures: of_plan(job, &about),
         verdict: decision::verdict(&about, job.evaluation()),
         drive: decision::drive(&about, job.evaluation()),
-        outcome: job.evaluation().outcome.key(),
-        disc: decision::disc(job.evaluation().outcome),
+        outcome: job.evaluation().counts_as().key(),
+        disc: decision::disc(job.evaluation().counts_as()),
         phases,
     }
 }

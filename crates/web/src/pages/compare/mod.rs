@@ -173,8 +173,8 @@ fn page(
         Column {
             id,
             name: pack.name.clone(),
-            outcome: evaluation.outcome.key(),
-            disc: decision::disc(evaluation.outcome),
+            outcome: evaluation.counts_as().key(),
+            disc: decision::disc(evaluation.counts_as()),
             verdict: decision::verdict(&about, evaluation),
             picture: evaluation
                 .drawn

@@ -8,7 +8,7 @@ use lake_hour_core::units::parse;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::Measure;
 use lake_hour_core::units::{Kilograms, Money};
-use lake_hour_core::verdict::Outcome;
+use lake_hour_core::verdict::{Does, Outcome};
 use std::collections::BTreeSet;
 
 /// How far, as a share, one may miss that still nearly passes.
@@ -148,7 +148,11 @@ fn sort(listed: &mut [Listed], by: By) {
     let mass = |l: &Listed| known(l.of.mass.map(Kilograms::value));
     let key = |l: &Listed| -> (usize, f64, f64) {
         // What must be throttled comes behind what need not.
-        let outcome = 2 * l.of.outcome as usize + usize::from(!l.of.full_throttle);
+        let slower = l.of.does as usize;
+        let outcome = 16 * usize::from(l.of.does == Does::NotAll)
+            + 4 * l.of.outcome as usize
+            + 2 * usize::from(!l.of.full_throttle)
+            + usize::from(slower > 0);
         match by {
             By::Home => (outcome, hourly(l), mass(l)),
             By::Light => (0, mass(l), hourly(l)),

@@ -98,7 +98,7 @@ impl FailureRow {
                         gets.push_str(&slower);
                     }
                 }
-                (gets, disc(rest.outcome))
+                (gets, disc(rest.counts_as()))
             }
             _ => (stuck.to_owned(), "open"),
         };

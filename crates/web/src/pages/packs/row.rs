@@ -7,7 +7,6 @@ use crate::parts::decision::{self, About};
 use crate::parts::picture::Picture;
 use lake_hour_core::pack::{Pack, stow};
 use lake_hour_core::rig::Rig;
-use lake_hour_core::verdict::Outcome;
 use std::sync::Arc;
 
 /// A row of the list.
@@ -49,14 +48,7 @@ fn in_short(words: &str) -> String {
     words.split(':').next().unwrap_or(words).trim_end_matches('.').to_owned()
 }
 
-/// Goes with the words of a verdict.
-pub(super) const fn disc(outcome: Outcome) -> &'static str {
-    match outcome {
-        Outcome::Home => "full",
-        Outcome::BelowReserve => "half",
-        _ => "open",
-    }
-}
+pub(super) use crate::parts::decision::disc;
 
 impl RowView {
     pub(super) fn new(which: Which, about: About<'_>, judged: &Judged) -> Self {
@@ -66,8 +58,8 @@ impl RowView {
             id: which.words(),
             name: pack.name.clone(),
             build: build(pack, &about.plan.rig),
-            outcome: judged.outcome.key(),
-            disc: disc(judged.outcome),
+            outcome: judged.counts_as().key(),
+            disc: disc(judged.counts_as()),
             verdict: decision::verdict(&about, judged),
             more: decision::drive(&about, judged).map(|words| in_short(&words)),
             price: judged.price_total.map_or_else(unknown, |p| say.money(p)),

@@ -16,7 +16,7 @@ use crate::parts::source::{self, Rests};
 use askama::Template;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::propulsion::{self, hull};
-use lake_hour_core::rig::{MOST_PARTS, Rig};
+use lake_hour_core::rig::MOST_PARTS;
 use lake_hour_core::source::Origin;
 use lake_hour_core::units::convert::MS_PER_MPH;
 use lake_hour_core::units::system::{Measure, System};
@@ -126,7 +126,7 @@ impl RigPage {
             learned: learned::words(&plan.rig),
             speed_curve: curve::speed(plan, units),
             draw_origin: marked(rig.motor.draw_origin()),
-            speed_origin: marked(speeds_by(rig)),
+            speed_origin: marked(lake_hour_core::propulsion::origin_of_speeds(rig)),
             rests: Rests::on(
                 source::of_plan(plan, units).into_iter().chain(source::untold(plan)).collect(),
                 board.rig,
@@ -171,12 +171,6 @@ fn action(rig: RigId, view: View, path: &str) -> String {
 
 const fn marked(by: Origin) -> [&'static str; 2] {
     [source::sign(by), by.words()]
-}
-
-/// Who vouches for what a speed draws.
-fn speeds_by(rig: &Rig) -> Origin {
-    let is_measured = !rig.measured.is_empty() || rig.craft.learned.at_speed.is_some();
-    if is_measured { Origin::Measured } else { Origin::Typical }
 }
 
 /// "V-hull · 14 ft · 926 lb loaded · 24 V, 50 A".
