@@ -66,6 +66,8 @@ pub struct Life {
     pub calendar_years: Figure<f64>,
     /// Years by the other school; the same for lead. Both together are the band.
     pub other_school_years: f64,
+    /// Share of it that is left: 1 of a new pack, 0 of one that is worn.
+    pub left: f64,
 }
 
 /// How far cycles and years may lie off what is told, as shares. Cycles: the ampere-hours of a whole life, which makers'
@@ -76,6 +78,21 @@ const UNSURE: (f64, f64) = (0.35, UNSURE_YEARS);
 pub const UNSURE_YEARS: f64 = 0.30;
 
 impl Life {
+    /// What is left of it, as a share: of a pack that has been used before.
+    #[must_use]
+    pub fn with_left(self, left: f64, per_year: f64, horizon: f64) -> Self {
+        let years = self.lasts(per_year) * left;
+        let (years, ended_by) = if years < horizon {
+            let by_cycles =
+                per_year > 0.0 && self.cycles.value / per_year < self.calendar_years.value;
+            (years, if by_cycles { EndedBy::Cycles } else { EndedBy::Calendar })
+        } else {
+            (horizon, EndedBy::Horizon)
+        };
+        let other_school_years = (self.other_school_years * left).min(horizon);
+        Self { years, outings: years * per_year, ended_by, other_school_years, left, ..self }
+    }
+
     /// Years until it is worn, however far anyone looks ahead: by cycles or by the calendar, whichever is nearer.
     pub fn lasts(&self, per_year: f64) -> f64 {
         let by_cycles = if per_year > 0.0 { self.cycles.value / per_year } else { f64::INFINITY };
@@ -169,6 +186,7 @@ fn by_school(
         cycles,
         calendar_years,
         other_school_years: years,
+        left: 1.0,
     }
 }
 

@@ -4,6 +4,7 @@ use super::{Log, Logged, told_capacity, years};
 use crate::house::HouseRules;
 use crate::life::Life;
 use crate::money::{Account, Cost, Use};
+use crate::pack::Pack;
 use crate::plan::Plan;
 use crate::refill::{CHARGER_EFFICIENCY, wall_energy};
 use crate::units::{Hours, Metres, Money, WattHours};
@@ -137,7 +138,8 @@ impl Log {
         }
         let each = f64::from(season.outings);
         let per_year = self.per_year(pack, today);
-        let mut bought = owned.pack.clone();
+        // What it cost when it was bought, whether it is aboard or not.
+        let mut bought = Pack { aboard: false, ..owned.pack.clone() };
         if let Some(paid) = owned.paid {
             // It was paid for all of it: what was bought beside the batteries is in it.
             let beside = bought.extras.now().unwrap_or(Money::ZERO);
@@ -149,6 +151,7 @@ impl Log {
         let used = Use {
             per_year,
             lasts: life.lasts(per_year),
+            first: life.lasts(per_year),
             wall: season.wall / each,
             horizon: rules.horizon_years,
         };

@@ -13,6 +13,8 @@ pub struct Use {
     pub per_year: f64,
     /// Years until a set is worn, by cycles or calendar, however far anyone looks ahead.
     pub lasts: f64,
+    /// The same of the first set: less where it has been used before, 0 where it is worn.
+    pub first: f64,
     /// Energy from the wall for an outing. [Wh]
     pub wall: WattHours,
     /// Years looked ahead.
@@ -21,8 +23,8 @@ pub struct Use {
 
 /// Money of one pack over the years looked ahead.
 ///
-/// `total = bought + again x Σ q^k + running x Σ (1 + r)^-t - left`, with `q = ((1 + trend) / (1 + r))^lasts`, one term for
-/// each set that is bought after the first, and a term at the end of every year. Sums later than today are in today's
+/// `total = bought + again x Σ q^(first + k x lasts) + running x Σ (1 + r)^-t - left`, with `q = (1 + trend) / (1 + r)`, one term for
+/// each set that is bought after the first, k from 0, and a term at the end of every year. Sums later than today are in today's
 /// worth; without interest and trend they are as they are paid. `left` is what the last set's unused years are worth, by
 /// their share of its price: all of it for one bought on the way, so that nothing hangs on where the years end, and what
 /// the terms count of it for a first one that outlasts them.
@@ -60,8 +62,8 @@ pub struct Account {
 impl Account {
     /// The money of a pack used so; `None` without a price, a use or a life.
     pub fn of(pack: &Pack, terms: &Terms, used: Use) -> Option<Self> {
-        let Use { per_year, lasts, wall, horizon } = used;
-        if !(per_year > 0.0 && lasts > 0.0 && horizon > 0.0) {
+        let Use { per_year, lasts, first, wall, horizon } = used;
+        if !(per_year > 0.0 && lasts > 0.0 && first >= 0.0 && horizon > 0.0) {
             return None;
         }
         let batteries = pack.price_of_batteries()?;
@@ -70,10 +72,10 @@ impl Account {
         let each_time = extras.labour.unwrap_or(Money::ZERO);
         let again = batteries + each_time + extras.disposal.unwrap_or(Money::ZERO);
         // A set that is worn on the last day is not bought again.
-        let sets = ((horizon / lasts - 1e-9).ceil() - 1.0).max(0.0);
+        let sets = ((horizon - first) / lasts - 1e-9).ceil().max(0.0);
         let growth = (1.0 + terms.trend(&pack.battery)) / (1.0 + terms.discount);
-        let replaced = again * geometric(growth.powf(lasts), sets);
-        let unused = sets + 1.0 - horizon / lasts;
+        let replaced = again * (growth.powf(first - lasts) * geometric(growth.powf(lasts), sets));
+        let unused = sets + (first - horizon) / lasts;
         // Of a later set only the years count in which it is used; the first is paid for today, whatever comes.
         let counted = if sets > 0.0 { 1.0 } else { terms.resale };
         let left = batteries * (unused.max(0.0) * counted * growth.powf(horizon));
@@ -107,9 +109,13 @@ impl Account {
 
     /// What has been spent until some years from now, in today's worth; what is left at the end is not taken off.
     pub fn spent(&self, years: f64) -> Money {
-        let bought_again = (years / self.used.lasts + 1e-9).floor().min(f64::from(self.sets));
-        let sets = self.again * geometric(self.growth.powf(self.used.lasts), bought_again);
-        self.bought + sets + self.running() * annuity(self.rate, years)
+        let Use { first, lasts, .. } = self.used;
+        let bought_again = ((years - first) / lasts + 1.0 + 1e-9).floor();
+        let bought_again = bought_again.clamp(0.0, f64::from(self.sets));
+        let sets = geometric(self.growth.powf(lasts), bought_again);
+        self.bought
+            + self.again * (self.growth.powf(first - lasts) * sets)
+            + self.running() * annuity(self.rate, years)
     }
 
     /// What a set costs some years from now, as a share of what it costs today.
@@ -139,8 +145,8 @@ impl Account {
 
     /// When sets are bought again [years], the first so many of them.
     pub fn replacements(&self, most: u32) -> impl Iterator<Item = f64> {
-        let lasts = self.used.lasts;
-        (1..=self.sets.min(most)).map(move |k| f64::from(k) * lasts)
+        let Use { first, lasts, .. } = self.used;
+        (0..self.sets.min(most)).map(move |k| first + f64::from(k) * lasts)
     }
 }
 

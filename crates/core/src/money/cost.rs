@@ -107,6 +107,7 @@ mod tests {
             cycles: typical(outings),
             calendar_years: typical(5.0),
             other_school_years: 5.0,
+            left: 1.0,
         };
         for (outings, ended_by, extras, why) in [
             (750.0, EndedBy::Calendar, 0.0, Some(NotTheLabels::Shallower)),

@@ -69,10 +69,12 @@ impl Terms {
     }
 
     /// All that is paid now for a pack: batteries, extras and labour, less what is sold of what is aboard where it takes
-    /// its place. `None` without a price.
+    /// its place. Nothing for what is aboard: it is paid. `None` without a price.
     pub fn paid_now(&self, pack: &Pack) -> Option<Money> {
-        let sale = if pack.aboard { Money::ZERO } else { self.sale };
-        pack.price_total().map(|price| price - sale)
+        if pack.aboard {
+            return Some(Money::ZERO);
+        }
+        pack.price_total().map(|price| price - self.sale)
     }
 
     /// By how much a battery gets dearer a year, as a share.

@@ -91,6 +91,9 @@ pub struct WeakUnit {
     pub resistance_factor: f64,
 }
 
+/// Share of its capacity at which labels call a pack worn: IEEE 450, IEEE 1188.
+const WORN: f64 = 0.8;
+
 impl Pack {
     /// Who vouches for what it holds: a test or a log that measured it, who typed what wear has left, else the label.
     pub fn capacity_origin(&self) -> Origin {
@@ -100,6 +103,15 @@ impl Pack {
             (false, true) => Origin::SetByYou,
             (false, false) => self.battery.origin(Detail::CAPACITY),
         }
+    }
+
+    /// Share of its life that is left by what wear has left of its capacity: all of it at 100 %, none at 80 %, where labels end it; by
+    /// its worst unit. 1 where it is new.
+    pub fn life_left(&self) -> f64 {
+        let worst = self.weak_unit.map_or(1.0, |weak| weak.capacity_share);
+        let has = self.health.capacity_share * worst;
+        // 80 % to 100 %; a pack that gives more than its label is as new.
+        ((has - WORN) / (1.0 - WORN)).clamp(0.0, 1.0)
     }
 
     /// A pack named after its battery, without extras.

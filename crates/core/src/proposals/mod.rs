@@ -10,6 +10,7 @@ pub mod failing;
 pub mod house_battery;
 pub mod near;
 pub mod power;
+pub mod reason;
 pub mod two_banks;
 pub mod weight;
 
@@ -122,6 +123,8 @@ pub struct Proposal {
     pub full_throttle: bool,
     /// Whether something still moves the craft when one unit is dead.
     pub moves_on: bool,
+    /// Whether it is what an owner would build into such a craft, see [`reason`].
+    pub within_reason: bool,
     /// How much of the day's work is done.
     pub does: Does,
     /// Weight of all units.
@@ -255,6 +258,11 @@ impl Judge {
             charger: false,
             full_throttle: false,
             moves_on: false,
+            within_reason: reason::is_within_reason(
+                self.rig().craft.kind,
+                battery.chemistry,
+                (series, parallel),
+            ),
             does: Does::AsPlanned,
             mass: pack.mass(),
             price: pack.price_total(),

@@ -128,7 +128,7 @@ impl Survey {
         let HouseRules { keeping, horizon_years, .. } = *rules;
         let life =
             life::life_between(&pack.battery, self.between, per_year, keeping, horizon_years);
-        self.life = life;
+        self.life = left_of(pack, life, per_year, horizon_years);
         self.cost = self.priced(pack, rules, per_year, times);
         self
     }
@@ -136,7 +136,8 @@ impl Survey {
     /// What its outings cost, if it is priced.
     fn priced(&self, pack: &Pack, rules: &HouseRules, per_year: f64, times: f64) -> Option<Cost> {
         let lasts = self.life.lasts(per_year) * times;
-        let used = Use { per_year, lasts, wall: self.wall, horizon: rules.horizon_years };
+        let first = lasts * self.life.left;
+        let used = Use { per_year, lasts, first, wall: self.wall, horizon: rules.horizon_years };
         let account = Account::of(pack, &rules.money, used)?;
         Some(Cost::of(account, self.summary.energy, self.hours))
     }
@@ -411,7 +412,7 @@ impl Judge {
 
     /// How the day goes on some volts, and the day as it is driven.
     fn goes(&self, rig: &Rig, volts: Option<Volts>) -> (Arc<Work>, Option<Arc<Day>>) {
-        let (work, driven) = work(rig, &self.day, volts, self.asked.cable);
+        let (work, driven) = work((&self.rig, rig), &self.day, volts, self.asked.cable);
         (Arc::new(work), driven.map(Arc::new))
     }
 
@@ -483,7 +484,8 @@ impl Judge {
     fn life(&self, pack: &Pack, between: (f64, f64)) -> Life {
         let HouseRules { keeping, horizon_years, .. } = self.rules;
         let per_year = self.day.outings_per_year;
-        life::life_between(&pack.battery, between, per_year, keeping, horizon_years)
+        let life = life::life_between(&pack.battery, between, per_year, keeping, horizon_years);
+        left_of(pack, life, per_year, horizon_years)
     }
 
     /// How long a pack of a model lives at this day; `None` where it is set aside.
@@ -590,6 +592,11 @@ fn ice(bank: &Bank, legs: &[Leg], points: &[Point]) -> Vec<(Hours, f64)> {
         first.1 = second.1;
     }
     told
+}
+
+/// The life of a pack: all of it where it is bought new, what is left of it where it is aboard.
+fn left_of(pack: &Pack, life: Life, per_year: f64, horizon: f64) -> Life {
+    if pack.aboard { life.with_left(pack.life_left(), per_year, horizon) } else { life }
 }
 
 /// What a day took from a pack, as a charger finds it.

@@ -59,8 +59,8 @@ pub struct Verdict {
 }
 
 impl Evaluation {
-    /// The verdict, on a day as it was planned. What cannot be done at all stands above any hours; of limits that fail the earliest
-    /// on the clock is told.
+    /// The verdict, on a day as it was planned. What cannot be done at all stands above any hours and what is left at the end; of limits
+    /// that fail the earliest on the clock is told.
     pub fn verdict(&self, planned: &Day) -> Verdict {
         let Some(drawn) = &self.drawn else {
             return Verdict {
@@ -85,6 +85,8 @@ impl Evaluation {
             ended,
         ];
         let first = limits.into_iter().flatten().min_by(|a, b| a.1.value().total_cmp(&b.1.value()));
+        // What ends the day before it comes to that is told first.
+        let undone = undone.filter(|o| ended.is_none_or(|(_, at)| at >= begins(o.stretch)));
         let what = match (undone.map(|o| o.how), drawn.summary.ended, self.outcome) {
             (Some(How::CannotHold), ..) => What::CannotHold,
             (Some(_), ..) => What::CannotMake,
@@ -101,10 +103,12 @@ impl Evaluation {
         }
     }
 
-    /// The outcome that it counts as: where a place is not held or a speed not made nothing has got home, however much is left.
+    /// The outcome that it counts as: where a place is not held or a speed not made nothing has got home, however much is left; what
+    /// is done slower is at best what touches the reserve.
     pub fn counts_as(&self) -> Outcome {
-        match &self.drawn {
-            Some(drawn) if drawn.work.does() == Does::NotAll => Outcome::Stops,
+        match self.drawn.as_ref().map(|drawn| drawn.work.does()) {
+            Some(Does::NotAll) => self.outcome.max(Outcome::Stops),
+            Some(Does::Slower) => self.outcome.max(Outcome::BelowReserve),
             _ => self.outcome,
         }
     }

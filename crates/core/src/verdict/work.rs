@@ -90,9 +90,10 @@ pub(super) fn other_volts(pack: &Pack, rig: &Rig) -> Option<Volts> {
     limits::speed_on(pack, rig).map(|_| pack.loaded_voltage())
 }
 
-/// How a day goes on some volts, the motor's usual ones where `None`; and the day as it is driven, where that takes longer.
+/// How a day goes on some volts, the motor's usual ones where `None`; and the day as it is driven, where that takes longer. What is
+/// planned is planned with the rig as it was `weighed`.
 pub(super) fn work(
-    rig: &Rig,
+    (weighed, rig): (&Rig, &Rig),
     day: &Day,
     volts: Option<Volts>,
     cable: Option<MotorCable>,
@@ -112,7 +113,7 @@ pub(super) fn work(
             let now = &part.conditions;
             let Some(implied) = propulsion::drawn(rig, stretch, now) else { continue };
             let share = part.lasts / stretch.lasts;
-            let on = |volts: Volts| {
+            let on = |rig: &Rig, volts: Volts| {
                 let amps = demand_of(rig, stretch, &implied, cable)
                     .map_or(0.0, |demand| demand.amps(volts.value()));
                 propulsion::speed_with(rig, stretch, now, Watts::of(amps * volts.value())).value()
@@ -134,9 +135,9 @@ pub(super) fn work(
             });
             let (plan, gets) = match (wanted, volts) {
                 (Some(wanted), _) if !implied.too_much && met => (wanted, wanted),
-                (Some(wanted), volts) => (wanted, on(volts.unwrap_or(usual))),
+                (Some(wanted), volts) => (wanted, on(rig, volts.unwrap_or(usual))),
                 (None, None) => (0.0, 0.0),
-                (None, Some(volts)) => (on(usual), on(volts)),
+                (None, Some(volts)) => (on(weighed, usual), on(rig, volts)),
             };
             too_much |= wanted.is_some() && (implied.too_much || !met);
             planned += share * plan;

@@ -1,7 +1,7 @@
 //! Money over the years against published worked sums, and against itself at its edges.
 
 use lake_hour_core::money::{Account, Cost, Terms, Use, crossing, finance};
-use lake_hour_core::pack::{Extras, Pack};
+use lake_hour_core::pack::{Extras, Health, Pack};
 use lake_hour_core::shelf::{Battery, Chemistry, CyclePoint, Rating};
 use lake_hour_core::units::{AmpHours, Hours, Money, Volts, WattHours};
 use proptest::prelude::*;
@@ -19,7 +19,7 @@ fn plain() -> Terms {
 }
 
 fn used(per_year: f64, lasts: f64, horizon: f64) -> Use {
-    Use { per_year, lasts, wall: WattHours::ZERO, horizon }
+    Use { per_year, lasts, first: lasts, wall: WattHours::ZERO, horizon }
 }
 
 fn near(a: f64, b: f64, by: f64) {
@@ -40,7 +40,7 @@ fn the_levelised_cost_is_as_worked_and_lead_can_win() {
     };
     let cost = |chemistry, price, kwh: f64, years, efficiency| {
         let wall = WattHours::of(kwh * 1000.0 / efficiency);
-        let used = Use { per_year: 150.0, lasts: years, wall, horizon: years };
+        let used = Use { per_year: 150.0, lasts: years, first: years, wall, horizon: years };
         let account = Account::of(&pack(chemistry, price), &terms, used).expect("priced");
         (Cost::of(account, WattHours::of(kwh * 1000.0), Hours::of(5.0)), kwh)
     };
@@ -164,7 +164,7 @@ proptest! {
         let terms = Terms {
             energy_price: Some(Money::of(0.2)), discount, lead_trend: trend, resale, ..Terms::default()
         };
-        let used = Use { per_year, lasts, wall: WattHours::of(wall), horizon };
+        let used = Use { per_year, lasts, first: lasts, wall: WattHours::of(wall), horizon };
         let a = Account::of(&pack(Chemistry::Flooded, price), &terms, used).expect("priced");
         let end = a.spent(horizon).value();
         prop_assert!((a.total.value() + a.left.value() - end).abs() < 1e-6 * (1.0 + end), "{a:?}");
@@ -198,4 +198,44 @@ fn what_has_no_price_or_no_use_has_no_account() {
     assert_eq!(Account::of(&free, &plain(), used(0.0, 10.0, 10.0)), None);
     free.battery.price = None;
     assert_eq!(Account::of(&free, &plain(), used(30.0, 10.0, 10.0)), None);
+}
+
+/// A hand-worked ledger: of a set with half its life left, two of four years, nothing is paid now; it is bought again in year 2 and
+/// in year 6, and worn at the end of the tenth. A dead one is bought again at once; a new one pays less what the old one brings.
+#[test]
+fn what_is_aboard_is_paid_for_and_lives_what_is_left_of_it() {
+    let rating = Rating::Capacity { ah: AmpHours::of(100.0), over: Hours::of(20.0) };
+    let mut battery = Battery::new("b", Chemistry::Agm, Volts::of(12.0), rating);
+    battery.price = Some(Money::of(250.0));
+    let new = Pack::of(battery, 2, 1);
+    let terms = Terms { failing: 0.0, sale: Money::of(40.0), lead_trend: 0.03, ..Terms::default() };
+    let kept = |has: f64| Pack { aboard: true, health: Health::at(has), ..new.clone() };
+    for (has, left) in [(1.0, 1.0), (0.9, 0.5), (0.8, 0.0), (0.5, 0.0), (1.1, 1.0)] {
+        assert!((kept(has).life_left() - left).abs() < 1e-9, "{has}");
+    }
+    let used = |first: f64| Use {
+        per_year: 30.0,
+        lasts: 4.0,
+        first,
+        wall: WattHours::ZERO,
+        horizon: 10.0,
+    };
+    let half = Account::of(&kept(0.9), &terms, used(2.0)).unwrap();
+    let near = |a: Money, b: f64| assert!((a.value() - b).abs() < 1e-6, "{a} {b}");
+    assert_eq!((half.bought, half.sets), (Money::ZERO, 2));
+    let again = 500.0 * (1.03_f64.powi(2) + 1.03_f64.powi(6));
+    near(half.total, again);
+    near(half.left, 0.0);
+    assert_eq!(half.replacements(9).collect::<Vec<_>>(), [2.0, 6.0]);
+    near(half.spent(1.99), 0.0);
+    near(half.spent(2.0), 500.0 * 1.03_f64.powi(2));
+    near(half.spent(10.0), again);
+    let dead = Account::of(&kept(0.5), &terms, used(0.0)).unwrap();
+    assert_eq!((dead.bought, dead.sets), (Money::ZERO, 3));
+    near(dead.spent(0.0), 500.0);
+    let bought = Account::of(&new, &terms, used(4.0)).unwrap();
+    near(bought.bought, 460.0);
+    assert_eq!(bought.sets, 2);
+    // No more is paid for a dead set that is replaced at once than for the same one bought new, but for what the old one brings.
+    near(dead.total - bought.total, 40.0);
 }

@@ -217,7 +217,9 @@ pub(crate) fn proposed(plan: &Plan, batteries: &[Battery]) -> Vec<Pack> {
     let Ok(judge) = plan.judge() else { return Vec::new() };
     // What gets home; of those, what can give the motor its highest amps; of those, the cheapest.
     let by_rank = |a: &Proposal, b: &Proposal| {
-        let rank = |p: &Proposal| (p.does == Does::NotAll, p.outcome, p.does, !p.full_throttle);
+        let rank = |p: &Proposal| {
+            (p.does == Does::NotAll, !p.within_reason, p.outcome, p.does, !p.full_throttle)
+        };
         let price = |p: &Proposal| p.price.map_or(f64::MAX, Money::value);
         rank(a).cmp(&rank(b)).then(price(a).total_cmp(&price(b)))
     };

@@ -187,8 +187,11 @@ fn shortest(why: &[(String, Refusal)], units: System) -> String {
 
 /// Notes that the decision does not say already.
 pub(crate) fn notes(about: &About<'_>, evaluation: &Evaluation) -> Vec<String> {
-    let said = |n: &&Note| {
-        !matches!(n, Note::Misfit(_) | Note::DoesNotFit { .. } | Note::NoFullThrottle { .. })
+    let told = evaluation.verdict(&about.plan.day);
+    let said = |n: &&Note| match n {
+        Note::Misfit(_) | Note::DoesNotFit { .. } | Note::NoFullThrottle { .. } => false,
+        Note::GoesOtherwise { otherwise, .. } => Some(otherwise.stretch) != told.stretch,
+        _ => true,
     };
     evaluation.notes.iter().filter(said).map(|n| n.sentence(about.say.units)).collect()
 }

@@ -6,7 +6,7 @@
 use super::decision::About;
 use crate::figures;
 use lake_hour_core::day::Day;
-use lake_hour_core::drawdown::Ended;
+use lake_hour_core::drawdown::{Ended, Point};
 use lake_hour_core::units::Hours;
 use lake_hour_core::units::say::Clock;
 use lake_hour_core::verdict::{BandPoint, Drawn, Outcome};
@@ -73,12 +73,26 @@ fn path(points: impl IntoIterator<Item = (f64, f64)>) -> String {
     out
 }
 
+/// The points of a line up to some hours, the last one on the way to the next.
+fn within(points: &[Point], hours: f64) -> impl Iterator<Item = (f64, f64)> {
+    let told = points.iter().take_while(move |p| p.at.value() <= hours + 1e-9);
+    let beyond = points.iter().position(move |p| p.at.value() > hours + 1e-9).filter(|n| *n > 0);
+    let edge = beyond.map(|n| {
+        let (a, b) = (&points[n - 1], &points[n]);
+        let share = (hours - a.at.value()) / (b.at - a.at).value();
+        (hours, a.charge + share * (b.charge - a.charge))
+    });
+    told.map(|p| (p.at.value(), p.charge)).chain(edge)
+}
+
 impl Picture {
     pub(crate) fn of(drawn: &Drawn, outcome: Outcome, about: About<'_>) -> Self {
         let (day, name, face) = (&about.plan.day, &about.pack.name, about.say.clock);
         let length = day.span().value();
         let at = |t: Hours| x(t.value(), length);
-        let line: Vec<(f64, f64)> = drawn.points.iter().map(|p| (at(p.at), y(p.charge))).collect();
+        // What takes longer than planned goes on beyond the picture's edge.
+        let line: Vec<(f64, f64)> =
+            within(&drawn.points, length).map(|(t, charge)| (x(t, length), y(charge))).collect();
         let last = line.last().copied().unwrap_or((0.0, FULL_AT));
         let floor = y(drawn.floor);
         let mut water = line.clone();

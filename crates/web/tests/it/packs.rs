@@ -42,7 +42,7 @@ async fn every_pack_of_the_shelf_is_listed_or_refused_by_its_figure() {
     }
     let near = page.texts(".packs-near li").join("; ");
     assert!(
-        near.contains("A more continuous: its label says") && near.contains("carried"),
+        near.contains("A more continuous: its label says") && near.contains("Bow box were"),
         "{near}"
     );
     // What is put out of sight on the Shelf is not proposed, and not counted.

@@ -249,7 +249,7 @@ async fn a_file_is_shown_then_taken_then_taken_back() {
     );
     assert!(page.text(".file-state").contains("line 2, mass_kg: 26 lb is taken as 11.79 kg."));
     let state = page.text(".file-state");
-    assert!(state.contains("Old Mill 8 V : capacity_ah Added"), "{state}");
+    assert!(state.contains("Old Mill 8 V : capacity_ah, mass_kg Added"), "{state}");
     let id = address.rsplit('-').next().unwrap();
     app.swap(&format!("/rigs/1/shelf/files/{id}/take"), "").await;
     let page = settled(&app, &address).await;

@@ -107,7 +107,15 @@ impl MoneyPicture {
             return None;
         }
         let at = |p: &Priced<'_>, lasts: f64| {
-            Account::of(p.pack, &rules.money, Use { lasts, ..p.account.used })
+            Account::of(
+                p.pack,
+                &rules.money,
+                Use {
+                    lasts,
+                    first: lasts * p.account.used.first / p.account.used.lasts,
+                    ..p.account.used
+                },
+            )
         };
         let most = drawn
             .iter()

@@ -149,15 +149,18 @@ fn sort(listed: &mut [Listed], by: By) {
     let key = |l: &Listed| -> (usize, f64, f64) {
         // What must be throttled comes behind what need not.
         let slower = l.of.does as usize;
-        let outcome = 16 * usize::from(l.of.does == Does::NotAll)
+        // More batteries than anyone builds into such a craft come behind what one does.
+        let heap = 1000 * usize::from(!l.of.within_reason);
+        let outcome = heap
+            + 32 * usize::from(l.of.does == Does::NotAll)
             + 4 * l.of.outcome as usize
             + 2 * usize::from(!l.of.full_throttle)
             + usize::from(slower > 0);
         match by {
             By::Home => (outcome, hourly(l), mass(l)),
-            By::Light => (0, mass(l), hourly(l)),
-            By::Cheap => (0, hourly(l), mass(l)),
-            By::Small => (0, known(l.of.litres), mass(l)),
+            By::Light => (heap, mass(l), hourly(l)),
+            By::Cheap => (heap, hourly(l), mass(l)),
+            By::Small => (heap, known(l.of.litres), mass(l)),
             By::Sure => (outcome + if l.of.moves_on { 0 } else { 100 }, hourly(l), mass(l)),
         }
     };
