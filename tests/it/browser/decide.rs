@@ -31,12 +31,12 @@ fn wants_are_said_by_keyboard_and_change_the_answer() {
             b.value("document.querySelector('#wants-cheap_now_limit').value").await,
             "plenty"
         );
-        b.fill("#wants-cheap_now_limit", "700").await;
+        b.fill("#wants-cheap_now_limit", "900").await;
         b.keys("" + Key::Tab).await;
         b.until("!document.querySelector('#wants-cheap_now_limit-problem')").await;
         b.choose("#wants-cheap_now", "must").await;
         b.until("document.querySelector('#want-cheap_now')?.classList.contains('want-must')").await;
-        b.until_long(&format!("{READY} && document.querySelector('.lane:has(.tag-first) h3')?.textContent === 'Four Fennel 27'")).await;
+        b.until_long(&format!("{READY} && document.querySelector('.lane:has(.tag-first) h3')?.textContent === 'Two Quarry AGM 31'")).await;
         b.keys("" + Key::Escape).await;
         b.until("!document.querySelector('#panel-wants')").await;
         b.keys("u").await;

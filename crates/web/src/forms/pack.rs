@@ -25,7 +25,7 @@ const BESIDE: &[Spec] = &[
     Spec::figure("converter", "12 V converter", "", "where devices hung on one unit"),
     Spec::figure("meter", "Charge meter", "", ""),
     Spec::figure("holder", "Hold-downs, box", "", ""),
-    Spec::figure("extra", "Anything else", "", "stands for all that is not typed here"),
+    Spec::figure("extra", "Anything else", "", "counts for all that is left blank here"),
     Spec::figure("labour", "Labor, each time", "", ""),
     Spec::figure("disposal", "Disposal of the old set", "", "a fee; -20 if it brings 20"),
 ];
