@@ -17,8 +17,8 @@ fn a_longer_day_changes_the_verdict_and_survives_a_reload() {
             b.value("document.querySelector('#lane-3 .charge').getAttribute('points')").await;
         b.click("#edit-day").await;
         b.fill("#s0-name", "Back for the net").await;
-        b.fill("#s0-minutes", "60").await;
-        b.fill("#s0-amount", "24").await;
+        b.fill("#s0-minutes", "120").await;
+        b.fill("#s0-amount", "3.2").await;
         b.click("#stretch-0 .button-main").await;
         b.until("document.querySelector('#lane-3 .verdict').textContent.includes('Stops at')")
             .await;
