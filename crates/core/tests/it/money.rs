@@ -124,10 +124,10 @@ fn extras_labour_disposal_and_what_is_sold_are_each_counted_when_they_fall_due()
     let sold = Terms { resale: 0.4, ..terms };
     let long = Account::of(&lead, &sold, used(30.0, 20.0, 10.0)).expect("priced");
     near(long.total.value(), 130.0 - 100.0 * 0.5 * 0.4, 1e-9);
-    // What is aboard is not sold to keep it.
+    // What is aboard is paid for, and not sold to keep it.
     lead.aboard = true;
     let kept = Account::of(&lead, &terms, used(30.0, 4.0, 10.0)).expect("priced");
-    near(kept.bought.value(), 170.0, 1e-12);
+    near(kept.bought.value(), 0.0, 1e-12);
 }
 
 /// Cheap lead again and again passes dear LFP when its third set is bought; what runs may pass it between two steps.

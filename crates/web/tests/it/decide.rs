@@ -65,7 +65,7 @@ async fn a_chip_goes_round_its_levels_and_a_must_sets_aside() {
     let none = app.get(BOARD).await;
     assert!(none.texts(".lane").is_empty());
     assert!(
-        none.text(".excludes").contains("under $10.00 now (8 of 11 packs)"),
+        none.text(".excludes").contains("under $10.00 now (7 of 11 packs)"),
         "{}",
         none.text(".excludes")
     );

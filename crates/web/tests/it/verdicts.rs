@@ -16,7 +16,7 @@ async fn scenes() -> Vec<TestApp> {
             plan["day"]["stretches"][0]["load"] = json!({"kind": "setting", "setting": 5});
             plan["day"]["stretches"][1]["load"] = json!({"kind": "hold_place"});
             plan["day"]["hourly"] = json!([]);
-            plan["day"]["wind_ms"] = json!(16.0);
+            plan["day"]["wind_ms"] = json!(20.0);
         },
         |plan| {
             plan["day"]["stretches"][0]["load"] = json!({"kind": "speed", "speed_ms": 6.0});

@@ -9,6 +9,7 @@ use lake_hour_core::decide::tipping::{Driver, Tip, tipping};
 use lake_hour_core::life::Life;
 use lake_hour_core::log::{Log, Owned, Season, Spent};
 use lake_hour_core::money::Cost;
+use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::Measure;
@@ -122,7 +123,9 @@ fn money(
     let cost = life.and_then(|life| log.cost_as_used(id, &rules, life, today()));
     let as_used = cost.and_then(|cost| each.of_cost(&cost, season.each_goes()));
     let pack = plan.built_like(&owned.pack).unwrap_or(&owned.pack);
-    let by_plan = plan.judge().ok().and_then(|judge| judge.in_full(pack).drawn?.cost);
+    // As it was bought: aboard it is paid for.
+    let bought = Pack { aboard: false, ..pack.clone() };
+    let by_plan = plan.judge().ok().and_then(|judge| judge.in_full(&bought).drawn?.cost);
     let course = lake_hour_core::verdict::course(&plan.rig_as_measured(), &plan.day);
     let days = f64::from(plan.day.days_without_charging);
     let by_plan = by_plan.and_then(|cost| each.of_cost(&cost, Some(course.distance() * days)));

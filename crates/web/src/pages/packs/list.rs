@@ -149,7 +149,7 @@ fn sort(listed: &mut [Listed], by: By) {
     let key = |l: &Listed| -> (usize, f64, f64) {
         // What must be throttled comes behind what need not.
         let slower = l.of.does as usize;
-        // More batteries than anyone builds into such a craft come behind what one does.
+        // More batteries than owners build into a craft come behind what they do; who asks for the lightest gets that.
         let heap = 1000 * usize::from(!l.of.within_reason);
         let outcome = heap
             + 32 * usize::from(l.of.does == Does::NotAll)
@@ -158,9 +158,9 @@ fn sort(listed: &mut [Listed], by: By) {
             + usize::from(slower > 0);
         match by {
             By::Home => (outcome, hourly(l), mass(l)),
-            By::Light => (heap, mass(l), hourly(l)),
-            By::Cheap => (heap, hourly(l), mass(l)),
-            By::Small => (heap, known(l.of.litres), mass(l)),
+            By::Light => (0, mass(l), hourly(l)),
+            By::Cheap => (0, hourly(l), mass(l)),
+            By::Small => (0, known(l.of.litres), mass(l)),
             By::Sure => (outcome + if l.of.moves_on { 0 } else { 100 }, hourly(l), mass(l)),
         }
     };
