@@ -130,7 +130,7 @@ async fn proposals(
         let all: Vec<_> = batteries
             .par_iter()
             .flat_map_iter(|battery| {
-                let proposals = judge.proposals(&plan, battery).into_iter();
+                let proposals = judge.proposals(plan, battery).into_iter();
                 proposals.map(|p| (battery.name.as_str(), p))
             })
             .collect();

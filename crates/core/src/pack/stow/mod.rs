@@ -267,8 +267,11 @@ fn stacked(ways: &[Way], size: &Size, bay: &Bay, layers: u32) -> (Vec<Spot>, boo
 /// Ways round, unit and bay, layers.
 type Asked = (usize, [u64; 6], u32);
 
+/// Where they stand, and whether no more can.
+type SetOut = (Vec<Spot>, bool);
+
 /// Units set out already.
-static KNOWN: LazyLock<Mutex<HashMap<Asked, (Vec<Spot>, bool)>>> = LazyLock::new(Mutex::default);
+static KNOWN: LazyLock<Mutex<HashMap<Asked, SetOut>>> = LazyLock::new(Mutex::default);
 
 /// Most of them that are kept: a large shelf in a few bays.
 const MOST_KNOWN: usize = 4096;
