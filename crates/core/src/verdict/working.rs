@@ -391,7 +391,9 @@ fn cost(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn, say: Say<'_>)
             )),
             Some(match pack.extras.now() {
                 Some(extras) => {
-                    term("charger, meter, cables, labor", say.money(extras), Origin::SetByYou, "")
+                    // A sum of typed and typical prices is no surer than its parts.
+                    let from = "what you typed; else usual prices, from memory";
+                    term("what it needs besides", say.money(extras), Origin::Typical, from)
                 }
                 None => term(
                     "charger, meter, cables",
