@@ -79,6 +79,13 @@ pub fn text(result: &ResultDocument) -> String {
 fn verdict(p: &PackResult) -> String {
     let left = p.charge_left.unwrap_or_default() * 100.0;
     let at = p.stops_at_min.unwrap_or_default();
+    let name = p.verdict.stretch.as_deref().unwrap_or_default();
+    match p.verdict.what {
+        "cannot_hold" => return format!("cannot hold the place: {name}"),
+        "cannot_make" => return format!("cannot make the speed: {name}"),
+        "home_slower" => return format!("gets home slower than planned, {left:.0} % left"),
+        _ => {}
+    }
     match p.outcome {
         "home" => format!("gets home{}, {left:.0} % left", to_spare(p)),
         "below_reserve" => format!("gets home{}, {left:.0} % left, in reserve", to_spare(p)),
@@ -148,6 +155,25 @@ mod tests {
             false,
         ));
         assert_eq!(none.trim_end().split(',').count(), header.len(), "a header even of nothing");
+    }
+
+    /// What is said in sentences is the one verdict: a place that is not held is no way home, however much is left.
+    #[test]
+    fn sentences_say_the_verdict() {
+        let mut plan = serde_json::from_slice::<serde_json::Value>(include_bytes!(
+            "../tests/data/sampling-skiff.plan.json"
+        ))
+        .expect("JSON");
+        plan["day"]["stretches"][1]["load"] = serde_json::json!({"kind": "hold_place"});
+        for (wind, says) in [(4.0, "gets home"), (30.0, "cannot hold the place: ")] {
+            plan["day"]["wind_ms"] = wind.into();
+            let plan = plan::read(plan.to_string().as_bytes()).expect("a plan");
+            let evaluations = plan.evaluate().expect("known");
+            let said = super::text(&result::document(&plan, &evaluations, false));
+            let name = &plan.packs[0].name;
+            assert!(said.starts_with(&format!("{name}: {says}")), "{said}");
+            assert!(wind < 9.0 || !said.contains("gets home"), "{said}");
+        }
     }
 
     /// RFC 4180 leaves it to practice: a leading =, +, - or @ is a formula to a spreadsheet.

@@ -409,8 +409,14 @@ impl Day {
         now
     }
 
-    /// The most wind in a stretch that begins some time after the start. [m/s]
-    pub fn windiest(&self, begins: Hours, stretch: usize) -> MetresPerSecond {
+    /// When a stretch begins, by its place in the day. [h]
+    pub fn begins(&self, stretch: usize) -> Hours {
+        self.stretches.iter().take(stretch).map(|s| s.lasts).sum()
+    }
+
+    /// The most wind in a stretch, by its place in the day. [m/s]
+    pub fn windiest(&self, stretch: usize) -> MetresPerSecond {
+        let begins = self.begins(stretch);
         let Some(stretch) = self.stretches.get(stretch) else { return self.conditions.wind };
         let parts = self.parts(begins, begins + stretch.lasts);
         parts.iter().map(|p| p.conditions.wind).fold(MetresPerSecond::ZERO, MetresPerSecond::max)

@@ -57,6 +57,8 @@ keyed! {
         Bms,
         /// Empty before the day is done.
         Empty,
+        /// A place is not held or a speed not made on it, however much it holds.
+        Work,
         /// The motor's draw is not known, so no pack can be judged.
         NoDraw,
     }
@@ -76,6 +78,7 @@ impl Hurdle {
             Self::Room => "no room in the bays",
             Self::Bms => "BMS shuts off",
             Self::Empty => "empty on the way",
+            Self::Work => "cannot hold a place or make a speed",
             Self::NoDraw => "draw not known",
         }
     }
@@ -318,6 +321,7 @@ impl Judge {
         let (hurdle, short) = match survey.outcome {
             Outcome::Trips => (Some(Hurdle::Bms), survey.over_the_limit(&pack)),
             Outcome::Stops => (Some(Hurdle::Empty), survey.hours_short()),
+            _ if survey.does == Does::NotAll => (Some(Hurdle::Work), 0.0),
             _ => (None, 0.0),
         };
         // Room can be made more easily than amps: what the battery itself cannot do is told first.

@@ -7,7 +7,7 @@ use crate::pack::{Pack, limits};
 use crate::plan::{Plan, WhatIf};
 use crate::rig::Rig;
 use crate::units::{Amps, Kilograms, Millimetres};
-use crate::verdict::{Judge, Outcome};
+use crate::verdict::{Does, Judge, Outcome};
 
 /// The smallest change that lets a pack pass.
 #[derive(Debug, Clone, PartialEq)]
@@ -72,9 +72,9 @@ pub fn mend(plan: &Plan, judge: &Judge, pack: &Pack, hurdle: Hurdle) -> Option<M
             WhatIf::SlowerHome.apply(&mut slower);
             let judge = slower.judge().ok()?;
             let model = judge.model(&pack.battery).ok()?;
-            let judged = judge.outcome(pack, &model);
-            matches!(judged.outcome, Outcome::Home | Outcome::BelowReserve)
-                .then_some(Mend::SlowerHome)
+            let tried = judge.survey(pack, &model);
+            let home = matches!(tried.outcome, Outcome::Home | Outcome::BelowReserve);
+            (home && tried.does < Does::NotAll).then_some(Mend::SlowerHome)
         }
         _ => None,
     }

@@ -71,7 +71,6 @@ impl Evaluation {
         };
         let undone = drawn.work.first_undone();
         let day = drawn.day(planned);
-        let begins = |n: usize| day.stretches.iter().take(n).map(|s| s.lasts).sum::<Hours>();
         let ended = match drawn.summary.ended {
             Ended::DayDone => None,
             Ended::Stopped { at, .. } => Some((Limit::Empty, at)),
@@ -79,14 +78,14 @@ impl Evaluation {
         };
         let slower = drawn.work.otherwise.first();
         let limits = [
-            slower.map(|o| (Limit::Motor, begins(o.stretch))),
+            slower.map(|o| (Limit::Motor, day.begins(o.stretch))),
             drawn.summary.reserve_at.map(|at| (Limit::Reserve, at)),
             drawn.summary.floor_at.map(|at| (Limit::LowestCharge, at)),
             ended,
         ];
         let first = limits.into_iter().flatten().min_by(|a, b| a.1.value().total_cmp(&b.1.value()));
         // What ends the day before it comes to that is told first.
-        let undone = undone.filter(|o| ended.is_none_or(|(_, at)| at >= begins(o.stretch)));
+        let undone = undone.filter(|o| ended.is_none_or(|(_, at)| at >= day.begins(o.stretch)));
         let what = match (undone.map(|o| o.how), drawn.summary.ended, self.outcome) {
             (Some(How::CannotHold), ..) => What::CannotHold,
             (Some(_), ..) => What::CannotMake,

@@ -156,7 +156,10 @@ fn a_proposal_says_what_the_verdict_says_of_its_pack() {
         let told = judge.in_full(&pack);
         let set_aside = matches!(
             p.hurdle,
-            Some(h) if !matches!(h, Hurdle::Bms | Hurdle::Empty | Hurdle::Room | Hurdle::Gasses)
+            Some(h) if !matches!(
+                h,
+                Hurdle::Bms | Hurdle::Empty | Hurdle::Work | Hurdle::Room | Hurdle::Gasses
+            )
         );
         assert_eq!(told.outcome == Outcome::SetAside, set_aside, "{p:?}");
         let Some(drawn) = told.drawn else {

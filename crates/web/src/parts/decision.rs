@@ -80,8 +80,7 @@ pub(crate) fn verdict(about: &About<'_>, evaluation: &Evaluation) -> String {
     match (told.what, drawn.summary.ended) {
         (What::CannotHold, _) => {
             let at = told.stretch.unwrap_or(0);
-            let before = about.plan.day.stretches.iter().take(at).map(|s| s.lasts).sum();
-            let wind = speed(about.plan.day.windiest(before, at));
+            let wind = speed(about.plan.day.windiest(at));
             format!("Cannot hold in {wind} of wind: {}", name(at))
         }
         (What::CannotMake, _) => otherwise.map_or_else(String::new, |o| {

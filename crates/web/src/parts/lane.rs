@@ -332,8 +332,10 @@ fn figures(about: &About<'_>, evaluation: &Evaluation) -> Vec<Figure> {
         },
         Figure {
             label: if pack.extras.now().is_some() { "price with needs" } else { "price" },
-            value: money(evaluation.price_total),
-            more: if pack.battery.price.is_none() {
+            value: if pack.aboard { "yours".to_owned() } else { money(evaluation.price_total) },
+            more: if pack.aboard {
+                "aboard already: nothing is paid for it now".to_owned()
+            } else if pack.battery.price.is_none() {
                 "no price given".to_owned()
             } else {
                 match pack.extras.now() {

@@ -264,3 +264,28 @@ async fn a_motor_that_nobody_knows_is_typical_until_it_is_told() {
     let packs = app.get("/rigs/1/packs?pack=7-1x1").await;
     assert!(packs.texts(".misfit").iter().any(|t| t.contains("is not told on Rig")));
 }
+
+/// What the Rig says is there already costs nothing for any pack, and is taken back on the Rig.
+#[tokio::test]
+async fn what_the_rig_has_already_costs_no_pack_anything() {
+    let app = building(3).await;
+    let names = ["Two Marl Point 12-100", "Tern 24-120"];
+    let mut before = Vec::new();
+    for name in names {
+        before.push(all_in(&app, name).await);
+    }
+    let breaker = dollars(&app.get(BUILD).await.text("#part-breaker td:nth-child(3)"));
+    app.post("/rigs/1/owned", "breaker=on").await;
+    let page = app.get(BUILD).await;
+    assert_eq!(page.text("#part-breaker td:nth-child(3)"), "have it");
+    assert!(page.text("#part-breaker .part-states").ends_with("on the Rig"));
+    for (name, before) in std::iter::zip(names, before) {
+        let now = all_in(&app, name).await;
+        assert!((before - breaker - now).abs() <= 0.5, "{name}: {before} {breaker} {now}");
+    }
+    let plan = app.get("/rigs/1/plan.json").await.body;
+    let read = lake_hour_formats::plan::read(plan.as_bytes()).unwrap();
+    assert_eq!(read.rig.owned, [lake_hour_core::rig::Owned::Breaker]);
+    app.post("/rigs/1/owned", "").await;
+    assert_ne!(app.get(BUILD).await.text("#part-breaker td:nth-child(3)"), "have it");
+}

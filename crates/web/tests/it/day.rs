@@ -281,3 +281,30 @@ async fn a_track_becomes_the_day_and_its_route_goes_out_again() {
     }
     assert_eq!(app.get(DAY).await.texts(".block-link span"), ["Leg 1"], "nothing was lost");
 }
+
+/// What a stretch keeps is by its name until its owner says otherwise, and so is whether a slower pack will do.
+#[tokio::test]
+async fn what_a_stretch_keeps_is_said_and_kept() {
+    let app = TestApp::with_demo().await;
+    let open = "/rigs/1/day?open=stretch-6";
+    let fields = app.get(open).await.filled("#form-stretch");
+    assert!(fields.contains(&("keeps".into(), String::new())), "{fields:?}");
+    let mut form = form_urlencoded::Serializer::new(String::new());
+    for (name, value) in &fields {
+        form.append_pair(name, if name == "keeps" { "time" } else { value });
+    }
+    app.post("/rigs/1/stretches/6?page=day&open=stretch-6", &form.finish()).await;
+    let day = app.get("/rigs/1/day").await.filled("#form-day");
+    let mut form = form_urlencoded::Serializer::new(String::new());
+    form.extend_pairs(day.iter().filter(|(name, _)| name != "slower")).append_pair("slower", "on");
+    app.post("/rigs/1/day", &form.finish()).await;
+    let plan = app.get("/rigs/1/plan.json").await.body;
+    let plan = lake_hour_formats::plan::read(plan.as_bytes()).unwrap();
+    assert_eq!(plan.day.stretches[5].keeps, Some(lake_hour_core::day::Keeps::Time));
+    assert!(plan.day.slower_will_do);
+    // A list that does not show it keeps it.
+    app.post("/rigs/1/stretches/6/minutes?page=day", "minutes=50").await;
+    let plan = app.get("/rigs/1/plan.json").await.body;
+    let plan = lake_hour_formats::plan::read(plan.as_bytes()).unwrap();
+    assert_eq!(plan.day.stretches[5].keeps, Some(lake_hour_core::day::Keeps::Time));
+}

@@ -87,6 +87,10 @@ async fn a_verdict_and_a_price_are_the_same_on_every_page_and_in_every_file() {
                 on_packs += 1;
             }
         }
+        // What is counted as getting home does.
+        let home = app.get("/rigs/2/packs?want=home").await;
+        let verdicts = home.texts(".packs-row .verdict");
+        assert!(verdicts.iter().all(|v| v.starts_with("Gets home")), "{verdicts:?}");
         seen.entry("on packs").and_modify(|n| *n += on_packs).or_insert(on_packs);
         for (n, pack) in result["packs"].as_array().unwrap().iter().enumerate() {
             let name = pack["name"].as_str().unwrap();

@@ -4,7 +4,7 @@ use crate::frame::weighed::OnBoard;
 use lake_hour_core::decide::{Contest, Standing};
 use lake_hour_core::plan::Plan;
 use lake_hour_core::plan::schools::Question;
-use lake_hour_core::verdict::Outcome;
+use lake_hour_core::verdict::{Does, Outcome};
 
 /// One school's answer as a button.
 pub(crate) struct SchoolView {
@@ -27,8 +27,10 @@ pub(crate) struct QuestionView {
 fn answer(plan: &Plan) -> Option<(Option<usize>, usize)> {
     let standings = Contest::of(plan).ok()?.standings();
     let home = |s: &&Standing| {
-        let outcome = s.survey.as_ref().map(|survey| survey.outcome);
-        matches!(outcome, Some(Outcome::Home | Outcome::BelowReserve))
+        s.survey.as_ref().is_some_and(|survey| {
+            survey.does < Does::NotAll
+                && matches!(survey.outcome, Outcome::Home | Outcome::BelowReserve)
+        })
     };
     Some((Contest::first(&standings), standings.iter().filter(home).count()))
 }

@@ -25,6 +25,8 @@ pub(super) struct PartView {
     pub(super) origin: &'static str,
     pub(super) sum: String,
     pub(super) state: PartState,
+    /// The Rig says that it is there already.
+    pub(super) owned: bool,
     pub(super) was: Option<String>,
     pub(super) note: String,
     pub(super) fields: Vec<Field>,
@@ -188,6 +190,7 @@ impl PartsView {
             origin: vouched(part.each),
             sum: money(part.sum()),
             state: part.state,
+            owned: part.owned,
             was: part.was.clone(),
             note: part.note.clone(),
             fields: part_fields(form, part.key),

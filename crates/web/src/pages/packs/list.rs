@@ -97,12 +97,13 @@ impl List {
         };
         let all: Vec<&Found> = found.iter().filter(|f| narrow(&f.of)).collect();
         let gets_home = |p: &Proposal| {
-            !matches!(p.outcome, Outcome::Stops | Outcome::Trips | Outcome::SetAside)
+            p.does < Does::NotAll
+                && !matches!(p.outcome, Outcome::Stops | Outcome::Trips | Outcome::SetAside)
         };
         let wanted = |p: &Proposal| match p.hurdle {
             None => true,
             Some(Hurdle::Room | Hurdle::Gasses) => !view.wants.has(Want::Fits),
-            Some(Hurdle::Bms | Hurdle::Empty) => {
+            Some(Hurdle::Bms | Hurdle::Empty | Hurdle::Work) => {
                 !view.wants.has(Want::Home)
                     && (p.fits != Some(false) || !view.wants.has(Want::Fits))
             }
@@ -148,14 +149,13 @@ fn sort(listed: &mut [Listed], by: By) {
     let mass = |l: &Listed| known(l.of.mass.map(Kilograms::value));
     let key = |l: &Listed| -> (usize, f64, f64) {
         // What must be throttled comes behind what need not.
-        let slower = l.of.does as usize;
         // More batteries than owners build into a craft come behind what they do; who asks for the lightest gets that.
         let heap = 1000 * usize::from(!l.of.within_reason);
         let outcome = heap
             + 32 * usize::from(l.of.does == Does::NotAll)
             + 4 * l.of.outcome as usize
             + 2 * usize::from(!l.of.full_throttle)
-            + usize::from(slower > 0);
+            + usize::from(l.of.does > Does::AsPlanned);
         match by {
             By::Home => (outcome, hourly(l), mass(l)),
             By::Light => (0, mass(l), hourly(l)),
