@@ -82,6 +82,8 @@ pub struct HouseRules {
     pub drop_in: bool,
     /// Nothing but the BMS breaks a fault of lithium.
     pub bms_is_enough: bool,
+    /// A charger for each battery, where one has to be bought.
+    pub charger_each: bool,
 }
 
 impl Default for HouseRules {
@@ -95,6 +97,7 @@ impl Default for HouseRules {
             money: crate::money::Terms::default(),
             drop_in: false,
             bms_is_enough: false,
+            charger_each: false,
         }
     }
 }

@@ -6,7 +6,7 @@ use crate::keyed::keyed;
 keyed! {
     /// What may be wanted.
     pub enum Kind {
-        /// The day ends with so much of the charge.
+        /// The day ends with so much charge above the lowest for its life.
         HomeWith,
         /// So many hours to spare.
         Long,
@@ -30,6 +30,8 @@ keyed! {
         Warranty,
         /// No lead.
         NoLead,
+        /// No more batteries than so many.
+        Few,
     }
 }
 
@@ -55,6 +57,7 @@ impl Kind {
             Self::CheapNow | Self::CheapOverYears => Some(&allowed::PRICE),
             Self::FullBy => Some(&allowed::MINUTE_OF_DAY),
             Self::Warranty => Some(&allowed::WARRANTY),
+            Self::Few => Some(&allowed::SERIES),
             Self::Fits | Self::MovesOn | Self::Monitor | Self::NoLead => None,
         }
     }
@@ -72,13 +75,17 @@ impl Kind {
             // 05:30.
             Self::FullBy => 330.0,
             Self::Warranty => 5.0,
+            Self::Few => 2.0,
             Self::Fits | Self::MovesOn | Self::Monitor | Self::NoLead => 0.0,
         }
     }
 
     /// Whether more of it is better; less is, of weight and money.
     pub const fn more_is_better(self) -> bool {
-        !matches!(self, Self::Light | Self::Liftable | Self::CheapNow | Self::CheapOverYears)
+        !matches!(
+            self,
+            Self::Light | Self::Liftable | Self::CheapNow | Self::CheapOverYears | Self::Few
+        )
     }
 }
 

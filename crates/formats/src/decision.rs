@@ -98,7 +98,7 @@ pub struct TipResult {
     pub turns_at: f64,
     /// The pack that comes first then, by its place; `null` where none gets home.
     pub then: Option<usize>,
-    /// By what: `musts`, `home`, `nices`, `money`, `weight` or `place`.
+    /// By what: `musts`, `home`, `fit`, `label`, `nices`, `money`, `weight` or `place`.
     pub by: &'static str,
 }
 
@@ -106,6 +106,8 @@ const fn by(decided: Decided) -> &'static str {
     match decided {
         Decided::Musts => "musts",
         Decided::Home => "home",
+        Decided::Fit => "fit",
+        Decided::Label => "label",
         Decided::Nices => "nices",
         Decided::Money => "money",
         Decided::Weight => "weight",

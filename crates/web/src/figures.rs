@@ -52,6 +52,15 @@ pub(crate) fn hours(hours: f64) -> String {
 }
 
 /// "37 %".
+pub(crate) fn days_in_100(share: f64, assumed: bool) -> String {
+    match share * 100.0 {
+        days if assumed && days > 95.0 => "over 95".to_owned(),
+        days if assumed && days < 5.0 => "under 5".to_owned(),
+        days => format!("{days:.0}"),
+    }
+}
+
+/// A share as a percentage.
 pub(crate) fn percent(share: f64) -> String {
     format!("{:.0} %", share * 100.0)
 }

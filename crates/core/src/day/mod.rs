@@ -357,10 +357,20 @@ impl Day {
         self.stretches.iter().map(|s| s.lasts).sum()
     }
 
-    /// From the first start to the last take-out, nights between days without charging included. [h]
+    /// From the first start until it is charged again: to the last take-out, nights between days without charging included, and to
+    /// the end of the last night where a device runs through it. [h]
     pub fn span(&self) -> Hours {
-        let nights = f64::from(self.days_without_charging.saturating_sub(1));
-        self.lasts() + (self.lasts() + self.night()) * nights
+        let days = f64::from(self.days_without_charging);
+        self.lasts() * days + self.night() * f64::from(self.nights())
+    }
+
+    /// Nights that the charge has to last: those between the days, and the one after the last of several days where a device runs
+    /// through it, a fridge that counts its whole day.
+    pub fn nights(&self) -> u32 {
+        let (days, between) =
+            (self.days_without_charging, self.days_without_charging.saturating_sub(1));
+        let through = days > 1 && !self.charge_overnight && self.night_power() > Watts::ZERO;
+        if through { days } else { between }
     }
 
     /// What the devices on the traction pack draw on average through the day. [W]

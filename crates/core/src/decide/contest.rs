@@ -8,6 +8,8 @@ use crate::plan::Plan;
 use crate::proposals::failing::one_fails;
 use crate::refill::Refill;
 use crate::rig::Rig;
+use crate::shelf::check::{self, DoubtKind, Sureness};
+use crate::units::say::Say;
 use crate::units::{Hours, Kilograms, Money};
 use crate::verdict::{Does, Judge, Model, NoDrawCurve, Outcome, Survey};
 use crate::wants::{Kind, Level, Want};
@@ -38,6 +40,10 @@ pub struct Standing {
     /// Another one that is as good in everything wanted and better in something; `None` where nothing beats it, or where
     /// it is out of the running.
     pub beaten_by: Option<usize>,
+    /// Whether all its units fit the bays; `None` where no bay or no size is told. What is aboard fits.
+    pub fits: Option<bool>,
+    /// Its label is against physics or against itself, or it is made to start engines.
+    pub doubted: bool,
     /// Weight of all its units.
     mass: Option<Kilograms>,
     slower_will_do: bool,
@@ -50,6 +56,10 @@ pub enum Decided {
     Musts,
     /// It gets home above its floor, or at least gets home.
     Home,
+    /// It fits the bays.
+    Fit,
+    /// Its label does not contradict itself.
+    Label,
     /// It has more of what is nice to have.
     Nices,
     /// It costs less over the years looked ahead.
@@ -85,7 +95,13 @@ impl Standing {
         }
     }
 
-    /// Which of two comes first, and by what: musts, home, nices, money over the years, weight.
+    /// Whether it gets home, all its work done, however deep.
+    fn gets_home(&self) -> bool {
+        self.arrives() < 3
+    }
+
+    /// Which of two comes first, and by what: musts, that it gets home, that it fits, that its label can be believed, how well it
+    /// gets home, nices, money over the years, weight.
     pub fn compare(&self, other: &Self) -> (Ordering, Decided) {
         let known = |a: Option<f64>, b: Option<f64>| match (a, b) {
             (Some(a), Some(b)) => a.total_cmp(&b),
@@ -97,6 +113,9 @@ impl Standing {
         let mass = |s: &Self| s.mass.map(Kilograms::value);
         [
             (other.is_in_the_running().cmp(&self.is_in_the_running()), Decided::Musts),
+            (other.gets_home().cmp(&self.gets_home()), Decided::Home),
+            ((self.fits == Some(false)).cmp(&(other.fits == Some(false))), Decided::Fit),
+            (self.doubted.cmp(&other.doubted), Decided::Label),
             (self.arrives().cmp(&other.arrives()), Decided::Home),
             (other.nices.cmp(&self.nices), Decided::Nices),
             (known(money(self), money(other)), Decided::Money),
@@ -113,6 +132,9 @@ impl Standing {
 struct Fixed {
     /// Whether all its units fit; one for each want that asks.
     fits: Vec<Option<bool>>,
+    /// Whether it fits anywhere.
+    stows: Option<bool>,
+    doubted: bool,
     moves_on: bool,
 }
 
@@ -181,6 +203,19 @@ impl Contest {
         }
     }
 
+    /// A pack at usual prices that lie off by these shares, of its batteries and of what it needs besides. What was told stays.
+    pub(super) fn paid(&mut self, n: usize, as_planned: &Pack, batteries: f64, needs: f64) {
+        let pack = &mut self.plan.packs[n];
+        if as_planned.battery.price_is_usual() {
+            pack.battery.price = as_planned.battery.price.map(|price| price * (1.0 + batteries));
+        }
+        let usual = as_planned.extras.assumed;
+        if usual > Money::ZERO {
+            let other = as_planned.extras.other.unwrap_or(Money::ZERO);
+            pack.extras.other = Some(other + usual * needs);
+        }
+    }
+
     /// Judges all packs anew.
     ///
     /// # Errors
@@ -246,6 +281,8 @@ impl Contest {
             fails,
             nices,
             beaten_by: None,
+            fits: fixed.stows,
+            doubted: fixed.doubted,
             mass: pack.mass(),
             slower_will_do: self.plan.day.slower_will_do,
             answers,
@@ -260,7 +297,7 @@ impl Contest {
         order
     }
 
-    /// The pack that comes first of those that get home; `None` where none does.
+    /// The pack that comes first of those that get home and fit; `None` where none does.
     pub fn best(&self) -> Option<usize> {
         Self::first(&self.standings())
     }
@@ -268,23 +305,31 @@ impl Contest {
     /// The same of standings that are known.
     pub fn first(standings: &[Standing]) -> Option<usize> {
         let first = Self::order(standings).first().copied();
-        first.filter(|n| standings[*n].arrives() < 3)
+        first.filter(|n| standings[*n].gets_home() && standings[*n].fits != Some(false))
     }
 }
 
 fn fixed(plan: &Plan, pack: &Pack) -> Fixed {
     let wants = plan.wants.iter().filter(|w| w.kind == Kind::Fits);
-    let fits = wants.map(|w| {
-        let room = match &w.bay {
-            None => stow::room(&plan.rig, &pack.battery),
-            Some(name) => {
-                let bays = plan.rig.bays.iter().filter(|b| b.name == *name).cloned().collect();
-                stow::room(&Rig { bays, ..plan.rig.clone() }, &pack.battery)
-            }
-        };
-        room.map(|room| room.most >= pack.units())
+    let holds = |room: stow::Room| room.most >= pack.units();
+    let anywhere = stow::room(&plan.rig, &pack.battery).map(holds);
+    let fits = wants.map(|w| match &w.bay {
+        None => anywhere,
+        Some(name) => {
+            let bays = plan.rig.bays.iter().filter(|b| b.name == *name).cloned().collect();
+            stow::room(&Rig { bays, ..plan.rig.clone() }, &pack.battery).map(holds)
+        }
     });
-    Fixed { fits: fits.collect(), moves_on: one_fails(pack, &plan.rig).is_some() }
+    let fits = fits.collect();
+    let stows = if pack.aboard { Some(true) } else { anywhere };
+    let doubts = check::doubts(&pack.battery, None, Say::plain(&plan.currency));
+    // Whoever measured it need not believe its label.
+    let measured = pack.aboard || pack.health.doubt < 1.0;
+    let doubted = !measured
+        && doubts
+            .iter()
+            .any(|d| d.sure == Sureness::CannotBe || d.kind == DoubtKind::MadeForStarting);
+    Fixed { fits, stows, doubted, moves_on: one_fails(pack, &plan.rig).is_some() }
 }
 
 fn run(judge: &Judge, pack: &Pack, fit: Option<&Fit>, long: bool, full: bool) -> Run {
@@ -316,8 +361,12 @@ fn answer(
         Kind::HomeWith if survey.summary.ended != Ended::DayDone || survey.does == Does::NotAll => {
             Answer { met: Some(false), value: None }
         }
-        // What is out of reach brings nobody home.
-        Kind::HomeWith => at_least(Some((survey.summary.charge_left - survey.kept_back).max(0.0))),
+        // What is out of reach, or below the lowest charge for its life, brings nobody home.
+        Kind::HomeWith => {
+            let floor = plan.rules.floor(pack.battery.chemistry);
+            let left = survey.summary.charge_left - survey.kept_back;
+            at_least(Some((left - floor).max(0.0)))
+        }
         // Nothing drawn at all goes on for ever.
         Kind::Long => at_least(Some(run.to_spare.map_or(f64::INFINITY, Hours::value))),
         Kind::Light => at_most(pack.mass().map(Kilograms::value)),
@@ -329,6 +378,7 @@ fn answer(
         Kind::FullBy => full_by(want.limit, run.refill.as_ref(), plan),
         Kind::Monitor => is(pack.battery.monitor),
         Kind::Warranty => at_least(pack.battery.warranty_total.or(pack.battery.warranty_full)),
+        Kind::Few => at_most(Some(f64::from(pack.units()))),
         Kind::NoLead => is(Some(!pack.battery.chemistry.is_lead())),
     }
 }

@@ -5,8 +5,9 @@ use crate::house::sold_from;
 use crate::numeric::halved;
 use crate::pack::{Pack, limits};
 use crate::plan::{Plan, WhatIf, way_home};
+pub use crate::proposals::near::gets_home;
+use crate::proposals::near::gets_home_after as after;
 use crate::units::{AmpHours, Hours, MetresPerSecond};
-use crate::verdict::{Does, Outcome};
 
 /// One change that gets a pack home. Each is found on this plan and tried on it as it is told.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -61,26 +62,6 @@ const LEAST_WIND: f64 = 0.2;
 const HALVINGS: usize = 14;
 /// Longer than this nobody stays. [h]
 const LONGEST_STAY: f64 = 24.0;
-
-/// Whether a pack gets home above its floor on a plan's day.
-pub fn gets_home(plan: &Plan, pack: &Pack) -> bool {
-    let Ok(judge) = plan.judge() else { return false };
-    if !limits::set_aside(pack, judge.rig()).is_empty() {
-        return false;
-    }
-    judge.model(&pack.battery).is_ok_and(|model| {
-        let survey = judge.survey(pack, &model);
-        survey.does < Does::NotAll
-            && matches!(survey.outcome, Outcome::Home | Outcome::BelowReserve)
-    })
-}
-
-/// Whether it does after a what-if.
-fn after(plan: &Plan, pack: &Pack, what_if: WhatIf) -> bool {
-    let mut other = plan.clone();
-    what_if.apply(&mut other);
-    gets_home(&other, pack)
-}
 
 /// Whether its wind is waited out: nobody puts off a cart's rounds for it.
 fn waits_for_wind(plan: &Plan) -> bool {

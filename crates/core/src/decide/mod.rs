@@ -2,14 +2,18 @@
 //!
 //! - [`Contest`] all packs of a plan beside one another, judged anew as often as something is asked
 //! - [`tipping`] the value of each thing at which another pack comes first
+//! - [`nearest`] what would let one pass where none does
 //! - [`get_home`] the smallest change that gets a pack home
 //! - [`sure`] how likely each pack is the best, and what to measure
+//! - [`settle`] what it rests on that nobody told
 //! - [`moments`] a day looked at from any of its moments
 
 mod contest;
 pub mod get_home;
 pub mod moments;
+pub mod nearest;
 mod pareto;
+pub mod settle;
 pub mod sure;
 pub mod tipping;
 

@@ -152,7 +152,8 @@ fn home_from(rig: &Rig, day: &Day, at: Hours) -> Option<(Hours, Hours)> {
     let home = leads_back(rig, day)?;
     let until = |to: usize| day.stretches[..to].iter().map(|s| s.lasts).sum::<Hours>();
     let every = day.lasts() + day.night();
-    let turn = if day.days_without_charging > 1 { (at / every + 1e-9).floor() } else { 0.0 };
+    let last = f64::from(day.days_without_charging.saturating_sub(1));
+    let turn = (at / every + 1e-9).floor().min(last);
     let (begins, ends) = (every * turn + until(home.start), every * turn + until(home.end));
     (at.value() < ends.value() - 1e-9).then(|| (begins.max(at), ends))
 }

@@ -3,7 +3,7 @@
 //! A day is a draw of what is not known (see [`crate::verdict::band`]) and of how long batteries live. What belongs to the
 //! rig and the weather, the motor's draw and the cold, is the same for all packs of a day; what belongs to a battery is its
 //! own, and the same for all packs built of it. So a windy motor is no reason to doubt which pack is best, and two labels
-//! are doubted apart.
+//! are doubted apart. Prices that nobody told, of a battery or of what a pack needs besides, are drawn as its life is.
 
 use super::contest::Contest;
 use crate::life::UNSURE_YEARS;
@@ -14,8 +14,14 @@ use crate::verdict::{NoDrawCurve, Outcome, Unknown};
 /// Days tried. Enough for a chance good to three in a hundred, few enough for an answer while one waits.
 const DAYS: usize = 128;
 
-/// Axes of a day: the unknowns of its run, and how long the battery lives.
-pub const AXES: usize = Unknown::ALL.len() + 1;
+/// Axes of a day: the unknowns of its run, how long the battery lives, what it costs and what it needs besides.
+pub const AXES: usize = Unknown::ALL.len() + 3;
+const LIFE: usize = Unknown::ALL.len();
+const PRICE: usize = LIFE + 1;
+const NEEDS: usize = LIFE + 2;
+
+/// How far a usual price may lie off the one that is paid, as a share. Common practice, no source.
+pub const UNSURE_PRICE: f64 = 0.30;
 
 /// How sure one pack is.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -87,8 +93,14 @@ pub fn chances_over(
             let Some(tried) = tried else { continue };
             let (outcome, summary) = &tried[day];
             other.went(n, *outcome, summary);
-            let long = 2.0 * draw(day, battery[n], AXES - 1) - 1.0;
-            other.lives[n] = contest.lives[n] * (1.0 + UNSURE_YEARS * long);
+            let either_way = |axis| 2.0 * draw(day, battery[n], axis) - 1.0;
+            other.lives[n] = contest.lives[n] * (1.0 + UNSURE_YEARS * either_way(LIFE));
+            other.paid(
+                n,
+                &packs[n],
+                UNSURE_PRICE * either_way(PRICE),
+                UNSURE_PRICE * either_way(NEEDS),
+            );
         }
         if let Some(best) = other.best() {
             first[best] += 1;

@@ -24,6 +24,14 @@ keyed! {
         PriceFirst,
         /// The price of a unit of the second pack.
         PriceSecond,
+        /// What the first pack needs besides, where some of it stands at usual prices.
+        NeedsFirst,
+        /// The same of the second.
+        NeedsSecond,
+        /// What the first pack holds, as a share of its label's, where nobody measured it.
+        HoldsFirst,
+        /// The same of the second.
+        HoldsSecond,
         /// The price of a kilowatt-hour.
         Energy,
         /// Years looked ahead.
@@ -99,6 +107,8 @@ impl Driver {
                 | Self::LeadFloor
                 | Self::LfpFloor
                 | Self::LfpCeiling
+                | Self::HoldsFirst
+                | Self::HoldsSecond
         )
     }
 
@@ -117,7 +127,22 @@ impl Driver {
             plan.packs[at].battery.price?;
             Some((contest.lives[at], (1.0 / 3.0, 3.0)))
         };
+        // What is typed is the owner's own; the rest may cost from half to twice as much.
+        let needs = |place: usize| {
+            let extras = plan.packs.get(*places.get(place)?)?.extras;
+            let (now, usual) = (extras.now()?.value(), extras.assumed.value());
+            (usual > 0.0).then_some((now, (now - usual / 2.0, now + usual)))
+        };
+        let holds = |place: usize| {
+            let health = plan.packs.get(*places.get(place)?)?.health;
+            let now = health.capacity_share;
+            (health.doubt >= 1.0).then_some((now, (now * 0.7, (now * 1.2).min(1.2))))
+        };
         match self {
+            Self::NeedsFirst => needs(0),
+            Self::NeedsSecond => needs(1),
+            Self::HoldsFirst => holds(0),
+            Self::HoldsSecond => holds(1),
             Self::Outings => Some((plan.day.outings_per_year, (1.0, 365.0))),
             Self::Hours => Some((1.0, (0.25, 3.0))),
             Self::Wind => plan
@@ -157,6 +182,10 @@ impl Driver {
     pub fn set(self, contest: &mut Contest, places: &[usize], value: f64, today: f64) {
         let plan = &mut contest.plan;
         match self {
+            Self::NeedsFirst => set_needs(contest, places.first(), value - today),
+            Self::NeedsSecond => set_needs(contest, places.get(1), value - today),
+            Self::HoldsFirst => set_holds(contest, places.first(), value),
+            Self::HoldsSecond => set_holds(contest, places.get(1), value),
             Self::Outings => plan.day.outings_per_year = value,
             Self::Hours => {
                 for stretch in &mut plan.day.stretches {
@@ -199,6 +228,19 @@ impl Driver {
 fn set_price(contest: &mut Contest, place: Option<&usize>, value: f64) {
     if let Some(pack) = place.and_then(|at| contest.plan.packs.get_mut(*at)) {
         pack.battery.price = Some(Money::of(value));
+    }
+}
+
+fn set_needs(contest: &mut Contest, place: Option<&usize>, more: f64) {
+    if let Some(pack) = place.and_then(|at| contest.plan.packs.get_mut(*at)) {
+        let other = pack.extras.other.unwrap_or(Money::ZERO);
+        pack.extras.other = Some(other + Money::of(more));
+    }
+}
+
+fn set_holds(contest: &mut Contest, place: Option<&usize>, share: f64) {
+    if let Some(pack) = place.and_then(|at| contest.plan.packs.get_mut(*at)) {
+        pack.health.capacity_share = share;
     }
 }
 

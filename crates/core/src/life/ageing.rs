@@ -1,7 +1,7 @@
 //! Life ends at the first of: the cycles at *this* depth, the calendar, or the horizon looked at.
 
 use crate::keyed::keyed;
-use crate::shelf::{Battery, Chemistry, CyclePoint, Detail};
+use crate::shelf::{Battery, Chemistry, CyclePoint, Detail, Purpose};
 use crate::source::{Figure, Origin};
 use crate::units::{AmpHours, Amps, Celsius};
 
@@ -190,6 +190,16 @@ fn by_school(
     }
 }
 
+/// Of a deep-cycle battery's cycles what one made for something else bears: thin lead plates that start engines a few dozen deep
+/// ones, dual-purpose ones half. Common practice, no source.
+fn made_for(battery: &Battery) -> f64 {
+    match battery.purpose {
+        Some(Purpose::Starting) if battery.chemistry.is_lead() => 0.08,
+        Some(Purpose::DualPurpose) if battery.chemistry.is_lead() => 0.5,
+        _ => 1.0,
+    }
+}
+
 /// Cycles until 80 % of the capacity is left, at a depth of discharge from 0 to 1.
 ///
 /// Straight on log-log axes between the label's points; beyond them, and from a single point, along
@@ -198,10 +208,7 @@ pub fn cycles_at(battery: &Battery, depth: f64) -> Figure<f64> {
     let depth = depth.clamp(0.01, 1.0);
     let typical = |depth| battery.chemistry.typical_cycles_at(depth);
     if battery.cycles.is_empty() {
-        return Figure {
-            value: battery.chemistry.typical_cycles_at(depth),
-            origin: Origin::Typical,
-        };
+        return Figure { value: typical(depth) * made_for(battery), origin: Origin::Typical };
     }
     let mut points: Vec<(f64, f64)> =
         battery.cycles.iter().map(|CyclePoint { depth, cycles }| (*depth, *cycles)).collect();

@@ -24,9 +24,15 @@ impl Cost {
     /// With interest both sums are in today's worth, which is the levelised cost.
     pub fn of(account: Account, delivered: WattHours, hours: Hours) -> Self {
         let per_cycle = account.per_outing();
-        let per = |amount: f64| (amount > 0.0).then(|| per_cycle / amount);
-        let per_kwh = per(delivered.value() / 1000.0);
-        Self { account, per_cycle, per_kwh, per_lake_hour: per(hours.value()) }
+        let cost = Self { account, per_cycle, per_kwh: None, per_lake_hour: None };
+        let (per_kwh, per_lake_hour) =
+            (cost.per(delivered.value() / 1000.0), cost.per(hours.value()));
+        Self { per_kwh, per_lake_hour, ..cost }
+    }
+
+    /// Per unit of what an outing comes to, kilowatt-hours, hours or miles: `per outing / amount`; `None` where it comes to none.
+    pub fn per(&self, amount: f64) -> Option<Money> {
+        (amount > 0.0).then(|| self.per_cycle / amount)
     }
 }
 

@@ -21,6 +21,8 @@ pub struct Extras {
     pub labour: Option<Money>,
     /// To be rid of a worn set; negative where it brings money. Paid each time but the first.
     pub disposal: Option<Money>,
+    /// Of all these what stands at usual prices that nobody told: part of them, no sum of its own.
+    pub assumed: Money,
 }
 
 impl Extras {

@@ -183,13 +183,12 @@ impl Pack {
     /// The figure that sells: price of the batteries over the most cycles on the label, whatever their
     /// depth and however often anyone goes out. `None` without a price or cycles.
     pub fn naive_cost_per_cycle(&self) -> Option<Money> {
-        Some(self.price_of_batteries()? / self.label_cycles()?)
+        Some(self.battery.price_per_rated_cycle()? * f64::from(self.units()))
     }
 
     /// The most cycles on the label, at whatever depth; `None` when none are given.
     pub fn label_cycles(&self) -> Option<f64> {
-        let most = self.battery.cycles.iter().map(|p| p.cycles).reduce(f64::max)?;
-        (most > 0.0).then_some(most)
+        self.battery.label_cycles()
     }
 
     /// Highest current without end: parallel strings add, series units do not. [A]

@@ -7,6 +7,7 @@ pub mod terminal;
 
 pub use needs::{Needs, NotBuilt, breaker_by_rule, circuit};
 
+use crate::house::HouseRules;
 use crate::kept::{ChargerPlace, OwnPart, PartKept, PartKey, PartState};
 use crate::keyed::keyed;
 use crate::pack::{Extras, Pack, air};
@@ -220,6 +221,18 @@ impl List {
             let parts = self.parts.iter().filter(|p| p.key.group() == group);
             told.or_else(|| sum(parts.filter_map(Part::sum)))
         };
+        let blank = |group: Group| match group {
+            Group::Batteries => false,
+            Group::Cables => told.cables.is_none(),
+            Group::Charger => told.charger.is_none(),
+            Group::Meter => told.meter.is_none(),
+            Group::Converter => told.converter.is_none(),
+            Group::Holder => told.holder.is_none(),
+        };
+        let usual = (self.parts.iter())
+            .filter(|p| blank(p.key.group()))
+            .filter(|p| matches!(p.each, Some((_, Origin::Typical))))
+            .filter_map(Part::sum);
         Extras {
             other: sum(self.own.iter().filter_map(OwnPart::sum)),
             charger: of(Group::Charger, told.charger),
@@ -227,17 +240,36 @@ impl List {
             converter: of(Group::Converter, told.converter),
             meter: of(Group::Meter, told.meter),
             holder: of(Group::Holder, told.holder),
+            assumed: told.assumed + usual.sum::<Money>(),
             ..*told
         }
     }
 }
 
-/// A charger's typical price where none aboard suits the pack; nothing where one does.
-pub fn charger(rig: &Rig, pack: &Pack) -> Option<Money> {
+/// The charger that a pack of so many ampere-hours wants where none aboard suits it, and how many of them: one for the pack, or by the
+/// house's rule one for each battery.
+pub fn chargers(
+    rules: &HouseRules,
+    rig: &Rig,
+    pack: &Pack,
+    whole: AmpHours,
+) -> Option<(u32, Wanted)> {
     if refill::suits(rig, pack) {
         return None;
     }
-    Some(Wanted::of(pack, crate::verdict::capacity(pack)?).typical_price())
+    let units = pack.units();
+    Some(if rules.charger_each && units > 1 {
+        let one = Pack::of(pack.battery.clone(), 1, 1);
+        (units, Wanted::of(&one, whole / f64::from(pack.parallel)))
+    } else {
+        (1, Wanted::of(pack, whole))
+    })
+}
+
+/// The typical price of the charger, or of the chargers, that a pack wants; nothing where one aboard suits.
+pub fn charger(rules: &HouseRules, rig: &Rig, pack: &Pack) -> Option<Money> {
+    let (count, wanted) = chargers(rules, rig, pack, crate::verdict::capacity(pack)?)?;
+    Some(wanted.typical_price() * f64::from(count))
 }
 
 /// Nothing where there is nothing to add up.
@@ -281,8 +313,11 @@ impl Plan {
                 pack.extras
             }
             Err(_) => {
-                let charger = pack.extras.charger.or_else(|| charger(&self.rig, pack));
-                Extras { charger, ..pack.extras }
+                let told = pack.extras;
+                let usual =
+                    charger(&self.rules, &self.rig, pack).filter(|_| told.charger.is_none());
+                let assumed = told.assumed + usual.unwrap_or(Money::ZERO);
+                Extras { charger: told.charger.or(usual), assumed, ..told }
             }
         }
     }
@@ -395,9 +430,9 @@ impl Maker<'_> {
     fn charging(&mut self) {
         let Needs { plan, pack, .. } = *self.job;
         let aboard = self.job.charger_place() == ChargerPlace::Aboard;
-        if !refill::suits(&plan.rig, pack) {
-            let wanted = Wanted::of(pack, self.job.capacity);
-            self.put(PartKey::Charger, 1, Size::Charger(wanted), wanted.typical_price());
+        let chargers = chargers(&plan.rules, &plan.rig, pack, self.job.capacity);
+        if let Some((count, wanted)) = chargers {
+            self.put(PartKey::Charger, count, Size::Charger(wanted), wanted.typical_price());
         }
         let run = self.job.wiring.charger;
         if aboard {

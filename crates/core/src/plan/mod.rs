@@ -9,7 +9,7 @@ use crate::day::Day;
 use crate::house::HouseRules;
 use crate::kept::Build;
 use crate::pack::Pack;
-use crate::rig::Rig;
+use crate::rig::{Charger, Rig, Supply};
 use crate::verdict::{Evaluation, Judge, NoDrawCurve};
 use crate::wants::Want;
 
@@ -49,6 +49,18 @@ impl Plan {
     /// The first of its packs that is built like one: what is told of that holds for this.
     pub fn built_like(&self, pack: &Pack) -> Option<&Pack> {
         self.packs.iter().find(|p| p.is_built_like(pack))
+    }
+
+    /// What of the rig makes charge under way, a generator or the sun, and is not told when it does on this day: verdicts count
+    /// nothing of it.
+    pub fn idle_sources(&self) -> impl Iterator<Item = &Charger> {
+        let Day { solar, charging, .. } = &self.day;
+        let overnight = self.day.is_charged_overnight();
+        self.rig.chargers.iter().filter(move |charger| match charger.supply {
+            Supply::Mains => false,
+            Supply::Solar => solar.is_empty() && !overnight,
+            Supply::Generator => charging.is_empty() && !overnight,
+        })
     }
 
     /// The pack that is aboard today, if one is said to be.

@@ -4,6 +4,7 @@ use super::Plan;
 use crate::keyed::keyed;
 use crate::life;
 use crate::shelf::Chemistry;
+use crate::wants::{Kind, Level, Want};
 
 keyed! {
     /// What practitioners disagree about.
@@ -24,6 +25,14 @@ keyed! {
         Breaker,
         /// Devices on the motor's battery or on one of their own.
         Devices,
+        /// One battery or several.
+        Size,
+        /// As few parts as can be, or one that goes on when another fails.
+        Parts,
+        /// The lowest price, or someone who answers.
+        Brand,
+        /// A charger for the pack, or one for each battery.
+        Chargers,
     }
 }
 
@@ -51,6 +60,10 @@ impl Question {
             Self::OldCharger => "LFP on a charger made for lead?",
             Self::Breaker => "A breaker where there is a BMS?",
             Self::Devices => "What do devices hang on?",
+            Self::Size => "One big battery or several small?",
+            Self::Parts => "Few parts, or something left when one fails?",
+            Self::Brand => "Cheap, or with someone who answers?",
+            Self::Chargers => "One charger, or one for each battery?",
         }
     }
 
@@ -126,6 +139,46 @@ impl Question {
                     why: "one bank to charge; a converter feeds them",
                 },
             ],
+            Self::Size => &[
+                Choice { says: "by the figures", why: "price, weight and room decide" },
+                Choice { says: "one big", why: "no joints to fail, nothing to drift apart" },
+                Choice {
+                    says: "several small",
+                    why: "each can be lifted, and one that fails costs less",
+                },
+            ],
+            Self::Parts => &[
+                Choice { says: "by the figures", why: "price, weight and room decide" },
+                Choice {
+                    says: "few parts",
+                    why: "every joint and battery more is one that can fail",
+                },
+                Choice {
+                    says: "something left",
+                    why: "with another string beside it, one that fails ends no day",
+                },
+            ],
+            Self::Brand => &[
+                Choice { says: "by the figures", why: "cost over the years decides" },
+                Choice {
+                    says: "cheap",
+                    why: "the cells are often alike, and what is saved buys the next one",
+                },
+                Choice {
+                    says: "supported",
+                    why: "someone answers when its BMS will not wake, and the warranty is worth something",
+                },
+            ],
+            Self::Chargers => &[
+                Choice {
+                    says: "one for the pack",
+                    why: "fewer parts and wires; batteries in series are evened out now and then",
+                },
+                Choice {
+                    says: "one for each",
+                    why: "each gets full by itself, and one that fails leaves the others",
+                },
+            ],
         }
     }
 
@@ -147,6 +200,22 @@ impl Question {
             Self::Ageing => Some(usize::from(rules.keeping.school == life::School::Window)),
             Self::OldCharger => Some(usize::from(rules.drop_in)),
             Self::Breaker => Some(usize::from(rules.bms_is_enough)),
+            Self::Size => Some(match plan.want(Kind::Few) {
+                Some(few) if few.limit < 2.0 => 1,
+                _ if plan.want(Kind::Liftable).is_some() => 2,
+                _ => 0,
+            }),
+            Self::Parts => Some(match plan.want(Kind::Few) {
+                Some(few) if few.limit >= 2.0 => 1,
+                _ if plan.want(Kind::MovesOn).is_some() => 2,
+                _ => 0,
+            }),
+            Self::Brand => Some(match (plan.want(Kind::CheapNow), plan.want(Kind::Warranty)) {
+                (_, Some(_)) => 2,
+                (Some(_), None) => 1,
+                (None, None) => 0,
+            }),
+            Self::Chargers => Some(usize::from(rules.charger_each)),
             Self::Devices => {
                 let mut on_house = plan.day.accessories.iter().map(|a| a.on_house);
                 let first = on_house.next()?;
@@ -198,7 +267,46 @@ impl Question {
                     device.on_house = school == 1;
                 }
             }
+            Self::Size if school < 3 => {
+                plan.wish(Kind::Few, (school == 1).then_some(1.0));
+                plan.wish(Kind::Liftable, (school == 2).then_some(Kind::Liftable.usual_limit()));
+            }
+            Self::Parts if school < 3 => {
+                plan.wish(Kind::Few, (school == 1).then_some(2.0));
+                plan.wish(Kind::MovesOn, (school == 2).then_some(0.0));
+            }
+            Self::Brand if school < 3 => {
+                plan.wish(Kind::CheapNow, (school == 1).then_some(Kind::CheapNow.usual_limit()));
+                plan.wish(Kind::Warranty, (school == 2).then_some(Kind::Warranty.usual_limit()));
+            }
+            Self::Chargers if school < 2 => rules.charger_each = school == 1,
             Self::OldCharger | Self::Breaker | Self::Devices => {}
+            Self::Size | Self::Parts | Self::Brand | Self::Chargers => {}
+        }
+    }
+}
+
+impl Plan {
+    /// What is wanted of a kind, where it counts.
+    fn want(&self, kind: Kind) -> Option<&Want> {
+        self.wants.iter().find(|want| want.kind == kind && want.counts())
+    }
+
+    /// Makes something nice to have at a limit, or no matter. One that is wanted already keeps its level and its limit.
+    fn wish(&mut self, kind: Kind, limit: Option<f64>) {
+        let at = self.wants.iter().position(|want| want.kind == kind);
+        match (limit, at) {
+            (None, Some(at)) => {
+                self.wants.remove(at);
+            }
+            (None, None) => {}
+            (Some(limit), Some(at)) if !self.wants[at].counts() || kind == Kind::Few => {
+                let level =
+                    if self.wants[at].counts() { self.wants[at].level } else { Level::Nice };
+                self.wants[at] = Want { level, limit, ..self.wants[at].clone() };
+            }
+            (Some(_), Some(_)) => {}
+            (Some(limit), None) => self.wants.push(Want::of(kind, Level::Nice).at(limit)),
         }
     }
 }

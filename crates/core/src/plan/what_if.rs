@@ -16,6 +16,8 @@ pub enum WhatIf {
     MorePeople(u32),
     /// One setting slower, or a fifth slower, on the last stretch that is driven.
     SlowerHome,
+    /// No setting above this one, 0 to 10: as far as before, and so much longer.
+    NoFaster(f64),
     /// Every pack so many years older, at this use.
     Older(f64),
     /// That wind, at its least; hours that were windier or calmer stay so by as much. [m/s]
@@ -43,6 +45,11 @@ impl WhatIf {
                 }
             }
             Self::SlowerHome => slower_home(plan),
+            Self::NoFaster(setting) => {
+                for at in 0..plan.day.stretches.len() {
+                    at_setting(plan, at, setting, true);
+                }
+            }
             Self::Older(years) => older(plan, years),
             Self::Wind(wind) => {
                 let more = wind - plan.day.conditions.wind;
@@ -98,7 +105,10 @@ pub fn leads_back(rig: &Rig, day: &Day) -> Option<std::ops::Range<usize>> {
 fn slower_home(plan: &mut Plan) {
     let home = way_home(&plan.day).map(|at| plan.day.stretches[at].duty);
     match home {
-        Some(Duty::Setting(s)) => at_setting(plan, (s - 1.0).max(0.5)),
+        Some(Duty::Setting(s)) => {
+            let at = way_home(&plan.day).unwrap_or(0);
+            at_setting(plan, at, (s - 1.0).max(0.5), false);
+        }
         _ => home_at(plan, SLOWER),
     }
 }
@@ -112,7 +122,7 @@ fn home_at(plan: &mut Plan, share: f64) {
         // To a tenth of a setting.
         Duty::Setting(s) => {
             let slower = (*s * share * 10.0).round() / 10.0;
-            return at_setting(plan, slower.max(0.5));
+            return at_setting(plan, at, slower.max(0.5), false);
         }
         Duty::Speed(v) => *v = *v * share,
         Duty::Distance(_) => {}
@@ -124,12 +134,15 @@ fn home_at(plan: &mut Plan, share: f64) {
     home.lasts = home.lasts / share;
 }
 
-/// Home at another setting, as far as before: the speed goes with the cube root of the draw, where that is known.
-fn at_setting(plan: &mut Plan, setting: f64) {
-    let Some(at) = way_home(&plan.day) else { return };
+/// A stretch at another setting, or at no higher one, as far as before: the speed goes with the cube root of the draw, where that
+/// is known.
+fn at_setting(plan: &mut Plan, at: usize, setting: f64, only_down: bool) {
     let motor = &plan.rig.motor;
     let home = &mut plan.day.stretches[at];
     let Duty::Setting(before) = home.duty else { return };
+    if only_down && before <= setting {
+        return;
+    }
     if let (Some(was), Some(is)) = (motor.current_at(before), motor.current_at(setting))
         && is.value() > 0.0
     {

@@ -158,7 +158,7 @@ pub fn pack(plan: &Plan, battery: &Battery, series: u32, parallel: u32) -> Pack 
     let mut pack = Pack::of(battery.clone(), series, parallel);
     pack.name = named(battery, series, parallel);
     if !plan.build.counted {
-        pack.extras.charger = parts::charger(&plan.rig, &pack);
+        pack.extras.charger = parts::charger(&plan.rules, &plan.rig, &pack);
     }
     pack
 }
@@ -310,7 +310,7 @@ impl Judge {
             let ah = model.capacity() * f64::from(pack.parallel);
             pack.extras = plan.needs_drawn(&pack, survey.highest, ah);
         } else {
-            pack.extras.charger = parts::charger(rig, &pack);
+            pack.extras.charger = parts::charger(self.rules(), rig, &pack);
         }
         survey = survey.with_extras(&pack, self.rules(), self.day().outings_per_year);
         proposal.price = self.rules().money.paid_now(&pack);

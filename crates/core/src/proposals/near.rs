@@ -50,8 +50,17 @@ pub fn mend(plan: &Plan, judge: &Judge, pack: &Pack, hurdle: Hurdle) -> Option<M
             let drawn = judge.in_full(pack).drawn?;
             let Ended::Tripped { amps, .. } = drawn.summary.ended else { return None };
             let asked = most_asked(judge, pack)?.max(amps * f64::from(pack.parallel));
-            let setting = drawn.highest_safe_setting.filter(|s| *s >= 0.5);
-            (asked > limit).then(|| Mend::Amps { more: asked - limit, limit, setting })
+            let slower = |s: &f64| {
+                let mut other = plan.clone();
+                WhatIf::NoFaster(*s).apply(&mut other);
+                *s >= 0.5 && arrives(&other, pack).is_some()
+            };
+            let setting = drawn.highest_safe_setting.filter(slower);
+            // With amps enough it may still be empty on the way.
+            let mut stronger = pack.clone();
+            stronger.battery.max_continuous = Some(asked * 1.01 / f64::from(pack.parallel));
+            let does = setting.is_some() || arrives(plan, &stronger).is_some();
+            (asked > limit && does).then(|| Mend::Amps { more: asked - limit, limit, setting })
         }
         Hurdle::Room => {
             let stowage = stow::stow(rig, pack)?;
@@ -68,16 +77,33 @@ pub fn mend(plan: &Plan, judge: &Judge, pack: &Pack, hurdle: Hurdle) -> Option<M
             Some(Mend::Carry { what: "the craft".to_owned(), by })
         }
         Hurdle::Empty => {
-            let mut slower = plan.clone();
-            WhatIf::SlowerHome.apply(&mut slower);
-            let judge = slower.judge().ok()?;
-            let model = judge.model(&pack.battery).ok()?;
-            let tried = judge.survey(pack, &model);
-            let home = matches!(tried.outcome, Outcome::Home | Outcome::BelowReserve);
-            (home && tried.does < Does::NotAll).then_some(Mend::SlowerHome)
+            gets_home_after(plan, pack, WhatIf::SlowerHome).then_some(Mend::SlowerHome)
         }
         _ => None,
     }
+}
+
+/// Whether a pack gets home above its floor on a plan's day.
+pub fn gets_home(plan: &Plan, pack: &Pack) -> bool {
+    matches!(arrives(plan, pack), Some(Outcome::Home | Outcome::BelowReserve))
+}
+
+/// Whether it does after a what-if: what is said to let a pack pass is tried first.
+pub fn gets_home_after(plan: &Plan, pack: &Pack, what_if: WhatIf) -> bool {
+    let mut other = plan.clone();
+    what_if.apply(&mut other);
+    gets_home(&other, pack)
+}
+
+/// The verdict on a pack that does all of its day's work and gets home, however deep; `None` of others.
+pub fn arrives(plan: &Plan, pack: &Pack) -> Option<Outcome> {
+    let judge = plan.judge().ok()?;
+    if !limits::set_aside(pack, judge.rig()).is_empty() {
+        return None;
+    }
+    let survey = judge.survey(pack, &judge.model(&pack.battery).ok()?);
+    let home = !matches!(survey.outcome, Outcome::Stops | Outcome::Trips | Outcome::SetAside);
+    (home && survey.does < Does::NotAll).then_some(survey.outcome)
 }
 
 /// A rig with one of its bays as much larger or stronger as its refusal asks for, and by how much.

@@ -176,6 +176,11 @@ impl CyclePoint {
 pub struct NotForTraction;
 
 impl Battery {
+    /// Whether its price is what such batteries usually cost: nobody told it.
+    pub fn price_is_usual(&self) -> bool {
+        self.origins.get(&Detail::PRICE).is_some_and(|vouched| vouched.by == Origin::Typical)
+    }
+
     /// A battery of which only the required figures are known.
     pub fn new(
         name: impl Into<String>,

@@ -8,6 +8,7 @@ pub mod figures;
 pub mod kinds;
 pub mod rating;
 pub mod size_class;
+mod sums;
 
 pub use crate::chemistry::Chemistry;
 pub use battery::{Battery, Build, CyclePoint, NotForTraction, Peak, Purpose, Size};

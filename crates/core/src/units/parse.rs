@@ -62,9 +62,17 @@ pub fn number(typed: &str, allowed: &Allowed) -> Result<f64, BadNumber> {
             && text.contains(',')
             && text.chars().all(|c| c.is_ascii_digit() || ",.-+".contains(c)) =>
         {
-            Err(BadNumber::Comma { suggestion: text.replace(',', "") })
+            Err(BadNumber::Comma { suggestion: with_a_point(text) })
         }
         None => Err(BadNumber::NotANumber(*allowed)),
+    }
+}
+
+/// What was meant by dots and commas: the last mark is for decimals where both stand, "1.289,90", else the commas are for thousands.
+fn with_a_point(text: &str) -> String {
+    match (text.rfind(','), text.rfind('.')) {
+        (Some(comma), Some(dot)) if comma > dot => text.replace('.', "").replace(',', "."),
+        _ => text.replace(',', ""),
     }
 }
 

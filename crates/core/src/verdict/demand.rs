@@ -246,7 +246,7 @@ impl DayAsked {
     }
 }
 
-/// The days in a row without charging, with the nights between them; `overnight` is what a charger gives then, and for
+/// The days in a row without charging, with the nights that they last; `overnight` is what a charger gives then, and for
 /// how long.
 pub(super) fn days_in_a_row(
     rig: &Rig,
@@ -257,8 +257,9 @@ pub(super) fn days_in_a_row(
     let night = day.night();
     let efficiency = CONVERTED.efficiency(rig.motor.system_voltage);
     let asks = Demand::OFF.with_devices(day.night_power(), efficiency);
+    let (days, nights) = (day.days_without_charging, day.nights());
     let mut all = one.to_vec();
-    for _ in 1..day.days_without_charging {
+    for n in 1..=nights {
         let charged = overnight.map_or(Hours::ZERO, |(_, hours)| hours.min(night));
         if let Some((amps, _)) = overnight.filter(|_| charged > Hours::ZERO) {
             all.push(Leg::rated(charged, asks.fed(amps, Watts::ZERO)));
@@ -266,7 +267,9 @@ pub(super) fn days_in_a_row(
         if night > charged {
             all.push(Leg::rated(night - charged, asks));
         }
-        all.extend_from_slice(one);
+        if n < days {
+            all.extend_from_slice(one);
+        }
     }
     all
 }

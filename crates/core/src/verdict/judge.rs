@@ -542,7 +542,14 @@ impl Judge {
             (devices, self.asked.cable),
             band.low,
         );
+        let volts = rig.motor.reads_at();
+        let asked = legs.iter().map(|leg| leg.demand.amps(volts.value())).fold(0.0, f64::max);
+        let keep_to = setting.filter(|setting| {
+            let carried = rig.motor.current_at(*setting).map_or(0.0, Amps::value);
+            asked > carried * MORE
+        });
         Drawn {
+            keep_to,
             work: Arc::clone(&days.work),
             takes: days.driven.as_ref().map_or(1.0, |driven| driven.lasts() / day.lasts()),
             driven: days.driven.clone(),
@@ -593,6 +600,9 @@ fn ice(bank: &Bank, legs: &[Leg], points: &[Point]) -> Vec<(Hours, f64)> {
     }
     told
 }
+
+/// The day asks for more than a setting where it asks for so many times its current.
+const MORE: f64 = 1.02;
 
 /// The life of a pack: all of it where it is bought new, what is left of it where it is aboard.
 fn left_of(pack: &Pack, life: Life, per_year: f64, horizon: f64) -> Life {

@@ -121,6 +121,8 @@ pub struct Drawn {
     /// Highest control setting it carries on a bad day, 0 to 10; `None` when the motor's draw is not
     /// known.
     pub highest_safe_setting: Option<f64>,
+    /// The same where the day asks for more than that; `None` where it does not.
+    pub keep_to: Option<f64>,
     /// The lowest and the highest charge of the day, between which it is cycled.
     pub between: (f64, f64),
     /// How long it lives at this use.

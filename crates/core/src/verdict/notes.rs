@@ -9,7 +9,7 @@ use crate::pack::{Pack, limits, stow};
 use crate::propulsion;
 use crate::refill;
 use crate::rig::Rig;
-use crate::shelf::Correction;
+use crate::shelf::{Correction, Purpose};
 use crate::source::Origin;
 use crate::units::system::{Measure, System};
 use crate::units::{AmpHours, Amps, Celsius, Hours, MetresPerSecond, Volts, Watts};
@@ -28,6 +28,15 @@ pub enum Note {
         limit: Amps,
         /// What the motor can draw. [A]
         motor: Amps,
+    },
+    /// Its label says that it starts engines.
+    MadeForStarting,
+    /// How many its maker allows to be joined is not on the label: to be asked.
+    AskTheMaker {
+        /// In series, where more than one is and nothing is told.
+        series: Option<u32>,
+        /// Side by side, likewise.
+        parallel: Option<u32>,
     },
     /// The ratings cannot all be true of one battery.
     RatingsDisagree {
@@ -177,6 +186,17 @@ impl Note {
             Self::NoFullThrottle { limit, motor } => format!(
                 "Its BMS shuts off above {limit:.0}; the motor at full setting draws {motor:.0}. Never full throttle."
             ),
+            Self::MadeForStarting => "Made to start engines: deep discharges wear it out in a season. A motor wants a deep-cycle battery.".to_owned(),
+            Self::AskTheMaker { series, parallel } => {
+                let joined = match (series, parallel) {
+                    (Some(s), Some(p)) => format!("{s} in series and {p} in parallel"),
+                    (Some(s), None) => format!("{s} in series"),
+                    (None, p) => format!("{} in parallel", p.unwrap_or(2)),
+                };
+                format!(
+                    "Its label does not say how many may be joined. Ask the maker before buying: \"May I join {joined} and charge them as one pack? What must I do before joining them?\""
+                )
+            }
             Self::RatingsDisagree { by } => format!(
                 "The ratings on its label disagree by {:.0} %; labels usually agree within 10 %. The band is wider for it.",
                 by * 100.0
@@ -313,6 +333,18 @@ pub(super) fn notes(
     let chemistry = pack.battery.chemistry;
     if let Some((limit, motor)) = limits::below_full_throttle(pack, &rig.motor) {
         notes.push(Note::NoFullThrottle { limit, motor });
+    }
+    if pack.battery.purpose == Some(Purpose::Starting) {
+        notes.push(Note::MadeForStarting);
+    }
+    let asks = |wired: u32, told: Option<u32>| (wired > 1 && told.is_none()).then_some(wired);
+    // Lead is joined as a matter of course; electronics bear the volts of all in series.
+    if !chemistry.is_lead() && !pack.aboard {
+        let series = asks(pack.series, pack.battery.max_series);
+        let parallel = asks(pack.parallel, pack.battery.max_parallel());
+        if series.or(parallel).is_some() {
+            notes.push(Note::AskTheMaker { series, parallel });
+        }
     }
     if drawn.fit.in_conflict() {
         notes.push(Note::RatingsDisagree { by: drawn.fit.conflict() });

@@ -40,9 +40,11 @@ impl Course {
         let one: Vec<_> = stretches.collect();
         let night = (day.night().value(), 0.0);
         let mut outing = one.clone();
-        for _ in 1..day.days_without_charging {
+        for n in 1..=day.nights() {
             outing.push(night);
-            outing.extend(&one);
+            if n < day.days_without_charging {
+                outing.extend(&one);
+            }
         }
         Self { day: one, outing }
     }

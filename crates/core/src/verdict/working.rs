@@ -4,7 +4,7 @@ use super::Drawn;
 use crate::day::Day;
 use crate::house::HouseRules;
 use crate::life::{Stored, ageing::after_storage};
-use crate::money::{Account, not_the_labels, typical_energy_price};
+use crate::money::{Account, not_the_labels, per_usable_kwh, typical_energy_price};
 use crate::pack::Pack;
 use crate::shelf::{Detail, Rating};
 use crate::source::Origin;
@@ -432,6 +432,7 @@ fn cost(pack: &Pack, day: &Day, rules: &HouseRules, drawn: &Drawn, say: Say<'_>)
                 LAW_SOURCE,
             )),
             label_cost(pack, drawn, say),
+            simple(pack, rules, day, say),
         ]
         .into_iter()
         .flatten()
@@ -481,6 +482,24 @@ fn label_cost(pack: &Pack, drawn: &Drawn, say: Say<'_>) -> Option<Term> {
     let why = why.map_or_else(String::new, |why| format!("; yours differs: {}", why.words()));
     let words = format!("{} by the label's cycles{why}", say.money(naive));
     Some(term("price / label cycles", words, Origin::Label, ""))
+}
+
+/// The sums that people do in a shop, of one unit.
+fn simple(pack: &Pack, rules: &HouseRules, day: &Day, say: Say<'_>) -> Option<Term> {
+    let battery = &pack.battery;
+    let floor = rules.floor(battery.chemistry);
+    let HouseRules { keeping, horizon_years, .. } = *rules;
+    let usable = per_usable_kwh(battery, floor, day.outings_per_year, keeping, horizon_years);
+    let all = [
+        (battery.price_per_rated_cycle(), "a rated cycle"),
+        (battery.price_per_ah(), "an Ah"),
+        (battery.price_per_wh(), "a Wh"),
+        (usable, "a usable kWh in its life"),
+    ];
+    let said: Vec<String> =
+        all.into_iter().filter_map(|(sum, of)| Some(format!("{} {of}", say.money(sum?)))).collect();
+    let origin = battery.origin(Detail::PRICE);
+    (!said.is_empty()).then(|| term("one battery by its label", said.join(", "), origin, ""))
 }
 
 /// Hours on the charger, bulk and tail, and what comes from the wall.

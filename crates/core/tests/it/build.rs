@@ -315,7 +315,7 @@ fn each_change_takes_what_it_must_and_no_more() {
 fn what_cannot_be_protected_is_not_built() {
     let mut plan = plan(CraftKind::VHull, 12.0, None, lfp(12.8, 1, 1));
     let batteries = plan.packs[0].price_total().unwrap();
-    let charger = lake_hour_core::parts::charger(&plan.rig, &plan.packs[0]).unwrap();
+    let charger = lake_hour_core::parts::charger(&plan.rules, &plan.rig, &plan.packs[0]).unwrap();
     plan.rig.motor.max_current = Some(Amps::of(900.0));
     assert!(matches!(Job::of(&plan, &plan.packs[0]), Err(NotBuilt::NoCircuit(_))));
     assert_eq!(plan.with_parts_counted().packs[0].price_total(), Some(batteries + charger));

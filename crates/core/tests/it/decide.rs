@@ -99,12 +99,12 @@ fn the_best_of_five_packs_differs_by_what_is_wanted() {
     use Kind::*;
     use Level::{Must, Nice};
     let carries_it_home = wanting(vec![
-        Want::of(HomeWith, Must),
+        Want::of(HomeWith, Must).at(0.1),
         Want::of(Light, Nice).at(20.0),
         Want::of(CheapNow, Nice).at(700.0),
     ]);
     let never_stranded = wanting(vec![
-        Want::of(HomeWith, Must).at(0.3),
+        Want::of(HomeWith, Must).at(0.2),
         Want::of(MovesOn, Must),
         Want::of(NoLead, Nice),
     ]);
@@ -161,7 +161,7 @@ fn standings_tell_what_the_verdict_tells() {
         assert_eq!(evaluation.outcome, survey.outcome);
         assert_eq!(drawn.cost.unwrap(), survey.cost.unwrap());
         let value = |kind: Kind| standing.answers[kind as usize].value;
-        assert_eq!(value(Kind::HomeWith), Some(drawn.summary.charge_left));
+        assert_eq!(value(Kind::HomeWith), Some(drawn.summary.charge_left - drawn.floor));
         assert_eq!(value(Kind::Light), evaluation.mass.map(Kilograms::value));
         assert_eq!(value(Kind::CheapNow), evaluation.price_total.map(Money::value));
         assert_eq!(value(Kind::Long), drawn.hours_to_spare.map(Hours::value));
@@ -171,7 +171,8 @@ fn standings_tell_what_the_verdict_tells() {
 
 /// Worth of a pack in one want, more being better, worked out apart from the program: what is not told is worst.
 fn worth(kind: Kind, answer: Option<f64>) -> f64 {
-    let less = [Kind::Light, Kind::Liftable, Kind::CheapNow, Kind::CheapOverYears, Kind::FullBy];
+    use Kind::*;
+    let less = [Light, Liftable, CheapNow, CheapOverYears, FullBy, Few];
     match answer {
         None => f64::NEG_INFINITY,
         Some(v) if less.contains(&kind) => -v,
@@ -277,6 +278,14 @@ fn at(plan: &Plan, driver: Driver, order: &[usize], value: f64, today: f64) -> O
         Driver::Weight => plan.rig.craft.heavier_by = Kilograms::of(value - today),
         Driver::PriceFirst => plan.packs[order[0]].battery.price = Some(Money::of(value)),
         Driver::PriceSecond => plan.packs[order[1]].battery.price = Some(Money::of(value)),
+        Driver::NeedsFirst | Driver::NeedsSecond => {
+            let n = order[usize::from(driver == Driver::NeedsSecond)];
+            plan = plan.with_parts_counted().into_owned();
+            let other = plan.packs[n].extras.other.unwrap_or(Money::ZERO);
+            plan.packs[n].extras.other = Some(other + Money::of(value - today));
+        }
+        Driver::HoldsFirst => plan.packs[order[0]].health.capacity_share = value,
+        Driver::HoldsSecond => plan.packs[order[1]].health.capacity_share = value,
         Driver::Energy => plan.rules.money.energy_price = Some(Money::of(value)),
         Driver::Horizon => plan.rules.horizon_years = value,
         Driver::Temperature => plan.day.ambient = Some(Celsius::of(value)),
@@ -311,7 +320,7 @@ fn lead_wins_at_few_outings_and_loses_at_many() {
     plan.packs.truncate(1);
     plan.packs[0].battery.price = Some(Money::of(900.0));
     plan.packs[0].battery.calendar_years = Some(12.0);
-    plan.packs[0].battery.cycles = vec![CyclePoint { depth: 0.8, cycles: 90_000.0 }];
+    plan.packs[0].battery.cycles = vec![CyclePoint { depth: 0.8, cycles: 4_300.0 }];
     let mut agm = Pack::of(battery("Big", Chemistry::Agm, 12.0, 200.0, 50.0, 190.0), 2, 1);
     let depth = {
         let alone = Plan { packs: vec![agm.clone()], ..plan.clone() };

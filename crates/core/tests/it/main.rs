@@ -3,6 +3,7 @@
 
 mod adds_up;
 mod bands;
+mod basis;
 mod build;
 mod care;
 mod decide;

@@ -163,6 +163,12 @@ const CASES: &[Case] = &[
         },
         "The battery bays take 1 of its 2. Stern box:",
     ),
+    ("nothing told of series", |_, _, p| p.battery.max_series = None, "\"May I join 2 in series"),
+    (
+        "made for starting",
+        |_, _, p| p.battery.purpose = Some(lake_hour_core::shelf::Purpose::Starting),
+        "Made to start engines",
+    ),
     (
         "more than the motor gives",
         |_, d, _| {
@@ -174,7 +180,8 @@ const CASES: &[Case] = &[
 
 #[test]
 fn each_note_is_said_where_it_is_called_for_and_only_there() {
-    let easy = (rig(), day(10.0, 1.0), Pack::of(battery(Chemistry::Lfp, 100.0), 2, 1));
+    let mut easy = (rig(), day(10.0, 1.0), Pack::of(battery(Chemistry::Lfp, 100.0), 2, 1));
+    easy.2.battery.max_series = Some(4);
     assert_eq!(said(&easy.0, &easy.1, &easy.2), Vec::<String>::new(), "nothing to say of it");
     for (what, change, says) in CASES {
         let (mut rig, mut day, mut pack) = easy.clone();

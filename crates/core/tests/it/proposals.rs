@@ -184,13 +184,24 @@ fn a_proposal_says_what_the_verdict_says_of_its_pack() {
 /// What is said to let a pack pass does, and no less would.
 #[test]
 fn what_would_let_a_pack_pass_does() {
-    let plan = plan();
-    let judge = judge(&plan);
     let mut kinds = [0; 4];
-    for (b, p) in all(&plan, &judge) {
+    // On a short day more amps are enough; on the long one they would be empty all the same.
+    let mut short = plan();
+    for stretch in &mut short.day.stretches {
+        stretch.lasts = stretch.lasts * 0.2;
+    }
+    for plan in [plan(), short] {
+        let judge = judge(&plan);
+        passes_as_said(&plan, &judge, &mut kinds);
+    }
+    assert!(kinds[..3].iter().all(|n| *n > 0), "{kinds:?}");
+}
+
+fn passes_as_said(plan: &Plan, judge: &Judge, kinds: &mut [usize; 4]) {
+    for (b, p) in all(plan, judge) {
         let Some(hurdle) = p.hurdle else { continue };
-        let pack = p.pack(&plan, &b);
-        match mend(&plan, &judge, &pack, hurdle) {
+        let pack = p.pack(plan, &b);
+        match mend(plan, judge, &pack, hurdle) {
             None => {}
             Some(Mend::Amps { more, limit, .. }) => {
                 kinds[0] += 1;
@@ -230,7 +241,6 @@ fn what_would_let_a_pack_pass_does() {
             Some(Mend::SlowerHome) => kinds[3] += 1,
         }
     }
-    assert!(kinds[..3].iter().all(|n| *n > 0), "{kinds:?}");
 }
 
 /// Common practice, no source: flooded batteries never go on two wheels, and a maker's "at most two in series" is kept.

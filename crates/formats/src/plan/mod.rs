@@ -107,6 +107,9 @@ pub struct HouseRulesDocument {
     /// Nothing but the BMS breaks a fault of lithium.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub bms_is_enough: bool,
+    /// A charger for each battery, where one has to be bought.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub charger_each: bool,
 }
 
 /// Reads a plan.
@@ -229,6 +232,7 @@ fn check_rules(c: &mut Checker, doc: Option<&HouseRulesDocument>) -> HouseRules 
     }
     rules.money = money::check(c, doc.money.as_ref());
     (rules.drop_in, rules.bms_is_enough) = (doc.drop_in, doc.bms_is_enough);
+    rules.charger_each = doc.charger_each;
     let at = "house_rules.reserve";
     rules.reserve = c.optional(at, doc.reserve, &allowed::RESERVE).unwrap_or(rules.reserve);
     let at = "house_rules.horizon_years";
@@ -277,5 +281,6 @@ fn write_rules(rules: &HouseRules) -> HouseRulesDocument {
         money: money::write(&rules.money),
         drop_in: rules.drop_in,
         bms_is_enough: rules.bms_is_enough,
+        charger_each: rules.charger_each,
     }
 }

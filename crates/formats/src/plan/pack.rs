@@ -204,6 +204,7 @@ fn check_extras(c: &mut Checker, at: &str, doc: &PackDocument) -> Extras {
         holder: sum("extras.holder", items.holder, &allowed::PRICE),
         labour: sum("extras.labour", items.labour, &allowed::PRICE),
         disposal: sum("extras.disposal", items.disposal, &allowed::DISPOSAL),
+        assumed: Money::ZERO,
     }
 }
 

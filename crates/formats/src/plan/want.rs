@@ -10,11 +10,11 @@ use serde::{Deserialize, Serialize};
 #[serde(deny_unknown_fields)]
 pub struct WantDocument {
     /// `home_with`, `long`, `light`, `liftable`, `fits`, `cheap_now`, `cheap_over_years`, `moves_on`, `full_by`, `monitor`,
-    /// `warranty` or `no_lead`.
+    /// `warranty`, `no_lead` or `few`.
     pub kind: String,
     /// `must`, `nice` or `no_matter`.
     pub level: String,
-    /// Charge left at the end of the day, as a share: `home_with`.
+    /// Charge left at the end of the day above the chemistry's floor, as a share of the label's ampere-hours: `home_with`.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub share: Option<f64>,
     /// Hours to spare: `long`. [h]
@@ -32,6 +32,9 @@ pub struct WantDocument {
     /// Years of warranty: `warranty`.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub years: Option<f64>,
+    /// Batteries at most: `few`.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub count: Option<f64>,
     /// The bay that is meant: `fits`; all of them together if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub bay: Option<String>,
@@ -47,6 +50,7 @@ impl WantDocument {
             Kind::CheapNow | Kind::CheapOverYears => ("price", &mut self.price),
             Kind::FullBy => ("minute", &mut self.minute),
             Kind::Warranty => ("years", &mut self.years),
+            Kind::Few => ("count", &mut self.count),
             Kind::Fits | Kind::MovesOn | Kind::Monitor | Kind::NoLead => return None,
         })
     }

@@ -19,7 +19,12 @@ const fn specs(kind: Kind) -> (Spec, Option<Spec>) {
     match kind {
         Kind::HomeWith => (
             level("home_with", "Home with charge left"),
-            Some(Spec::figure("home_with_limit", "at least", "%", "")),
+            Some(Spec::figure(
+                "home_with_limit",
+                "at least",
+                "%",
+                "above the floor of its kind, which stays in",
+            )),
         ),
         Kind::Long => {
             (level("long", "Hours to spare"), Some(Spec::figure("long_limit", "at least", "h", "")))
@@ -52,6 +57,9 @@ const fn specs(kind: Kind) -> (Spec, Option<Spec>) {
             Some(Spec::figure("warranty_limit", "at least", "years", "")),
         ),
         Kind::NoLead => (level("no_lead", "No lead"), None),
+        Kind::Few => {
+            (level("few", "Few batteries"), Some(Spec::figure("few_limit", "at most", "", "")))
+        }
     }
 }
 

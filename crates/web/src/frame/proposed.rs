@@ -7,6 +7,7 @@ use lake_hour_core::plan::Plan;
 use lake_hour_core::proposals::Proposal;
 use lake_hour_core::proposals::cranking::{Cranking, Starts, cranking};
 use lake_hour_core::proposals::house_battery::{Offer, is_for, ledger};
+use lake_hour_core::shelf::check::DoubtKind;
 use lake_hour_core::units::system::System;
 use lake_hour_core::units::{Metres, Money, Volts};
 use lake_hour_core::verdict::NoDrawCurve;
@@ -160,7 +161,10 @@ impl App {
             let of = move |one: &Shelved| -> Vec<Of> {
                 let of = &one.candidate;
                 let usual = rest.of(of.battery.chemistry);
-                let doubted = !of.doubts(Some(usual)).is_empty();
+                let doubts = of.doubts(Some(usual));
+                let doubted = !doubts.is_empty();
+                // To start an engine is what it is made for.
+                let for_starts = doubts.iter().any(|d| d.kind != DoubtKind::MadeForStarting);
                 let all = judge.proposals(&plan_of, &of.battery).into_iter();
                 let packs = all.map(|of| Of::Pack(Found { battery: one.id, of, doubted }));
                 let sum = ledger.as_ref();
@@ -171,7 +175,7 @@ impl App {
                 let starter = starter.and_then(|s| cranking(battery, 1, &s)).filter(|c| c.does);
                 let starter = starter.filter(|_| battery.cranking.is_some()).map(|cranks| {
                     let price = battery.price;
-                    Of::Starter(Starter { battery: one.id, cranks, price, doubted })
+                    Of::Starter(Starter { battery: one.id, cranks, price, doubted: for_starts })
                 });
                 packs.chain(house).chain(starter).collect()
             };

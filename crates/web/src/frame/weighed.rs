@@ -6,6 +6,8 @@ use crate::frame::error::PageError;
 use crate::frame::view::View;
 use lake_hour_core::decide::get_home::{self, Change, Margin};
 use lake_hour_core::decide::moments::{self, Moment};
+use lake_hour_core::decide::nearest::{self, Nearest};
+use lake_hour_core::decide::settle::{self, Settle};
 use lake_hour_core::decide::sure::{self, Chance, Measuring};
 use lake_hour_core::decide::tipping::{self, Driver, Map, Tipping};
 use lake_hour_core::decide::{Contest, Standing};
@@ -32,6 +34,10 @@ pub(crate) struct Weighed {
     /// By packs, in the plan's order: what would get it home, and what it bears where it gets there.
     pub(crate) homes: Vec<(Vec<Change>, Option<Margin>)>,
     pub(crate) chances: Vec<Option<Chance>>,
+    /// What would let a pack pass where none does.
+    pub(crate) nearest: Vec<Nearest>,
+    /// What nobody told of the first two packs, what to settle first in front.
+    pub(crate) settle: Vec<Settle>,
     /// What to measure of the first pack.
     pub(crate) to_measure: Vec<Measuring>,
     /// When, and how fast it goes then.
@@ -67,6 +73,8 @@ impl Weighed {
             homes: homes.collect(),
             moments: told.collect(),
             chances: sure::chances(&contest).ok()?,
+            nearest: nearest::nearest(&contest),
+            settle: settle::settle(&contest),
             to_measure: first.map_or_else(Vec::new, |first| {
                 sure::to_measure(&contest, first).unwrap_or_default()
             }),

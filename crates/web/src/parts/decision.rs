@@ -136,8 +136,8 @@ fn trips(about: &About<'_>, drawn: &Drawn, at: Hours, in_a_string: Amps) -> Stri
 /// How hard it may be driven, where that is not as hard as one likes.
 pub(crate) fn drive(about: &About<'_>, evaluation: &Evaluation) -> Option<String> {
     let drawn = evaluation.drawn.as_ref()?;
-    let setting = drawn.highest_safe_setting?;
-    if setting > 9.99 || drawn.ended_early_at().is_some() && setting < 0.01 {
+    let setting = drawn.keep_to?;
+    if drawn.ended_early_at().is_some() && setting < 0.01 {
         return None;
     }
     let limit = about.pack.bms_limit();
@@ -222,7 +222,12 @@ pub(crate) fn range(drawn: &Drawn) -> String {
         let kept = drawn.out_of_reach.min(left);
         format!("{} left, {} of it out of reach", figures::percent(left), figures::percent(kept))
     } else {
-        format!("{} left, {:.0} {side} its floor", figures::percent(left), above.abs())
+        format!(
+            "{} left, {:.0} {side} its floor of {}",
+            figures::percent(left),
+            above.abs(),
+            figures::percent(floor)
+        )
     };
     if finished < 1.0 {
         let short = (1.0 - finished) * 100.0;

@@ -389,7 +389,7 @@ pub(crate) fn per_distance(
     let each = say.units.unit(Measure::Distance);
     let days = f64::from(plan.day.days_without_charging);
     let far = course.distance().value() * days / each.factor;
-    cost.filter(|_| far > 0.0).map(|c| c.per_cycle / far)
+    cost?.per(far)
 }
 
 /// Why an outing costs something else than the label's cycles make of the price.

@@ -6,11 +6,11 @@ use lake_hour_core::units::say::Say;
 use lake_hour_core::units::{Kilograms, Money};
 use lake_hour_core::wants::{Kind, Level, Preset, Want};
 
-/// "home with 20 %", "under 70 lb", "full by 05:30".
+/// "home with 20 % above the floor", "under 70 lb", "full by 05:30".
 pub(crate) fn words(want: &Want, say: Say<'_>, horizon: f64) -> String {
     let limit = want.limit;
     match want.kind {
-        Kind::HomeWith => format!("home with {}", figures::percent(limit)),
+        Kind::HomeWith => format!("home with {} above the floor", figures::percent(limit)),
         Kind::Long => format!("{} to spare", figures::hours(limit)),
         Kind::Light => format!("under {}", figures::mass(Kilograms::of(limit), say.units)),
         Kind::Liftable => {
@@ -30,6 +30,8 @@ pub(crate) fn words(want: &Want, say: Say<'_>, horizon: f64) -> String {
         Kind::Monitor => "tells its charge".to_owned(),
         Kind::Warranty => format!("warranty of {} years", figures::amount(limit)),
         Kind::NoLead => "no lead".to_owned(),
+        Kind::Few if limit < 2.0 => "one battery".to_owned(),
+        Kind::Few => format!("at most {} batteries", figures::amount(limit)),
     }
 }
 
@@ -54,6 +56,7 @@ pub(crate) fn has(want: &Want, answer: &Answer, say: Say<'_>) -> String {
         Kind::CheapNow | Kind::CheapOverYears => say.money(Money::of(value)),
         Kind::FullBy => format!("takes {}", figures::hours(value)),
         Kind::Warranty => format!("{} years", figures::amount(value)),
+        Kind::Few => figures::amount(value),
         Kind::Fits | Kind::MovesOn | Kind::Monitor | Kind::NoLead => String::new(),
     }
 }

@@ -51,6 +51,19 @@ pub(super) fn cranking(b: &Battery) -> Option<Doubt> {
     })
 }
 
+/// A starting battery that has a capacity on its label all the same: it can be run, not for long years.
+pub(super) fn for_starting(b: &Battery) -> Option<Doubt> {
+    if b.purpose != Some(Purpose::Starting) || b.headline().is_err() {
+        return None;
+    }
+    let sentence = if b.chemistry.is_lead() {
+        "made to start engines: its thin plates bear a few dozen deep discharges, whatever its Ah. A motor wants a deep-cycle battery."
+    } else {
+        "made to start engines: ask its maker whether it may run a motor for hours."
+    };
+    Some(Doubt::new(DoubtKind::MadeForStarting, Sureness::Ask, sentence))
+}
+
 /// Current without end against the capacity.
 ///
 /// As times the ampere-hours [1/h], by the chemistry's `continuous_rates` (usual, ask, never): nothing up to

@@ -59,6 +59,8 @@ keyed! {
         CrankingOnly,
         /// Cranking amps against the capacity.
         CrankingForCapacity,
+        /// Made to start engines, whatever its ampere-hours.
+        MadeForStarting,
         /// Continuous current against the capacity.
         Continuous,
         /// Peak current against the capacity or the continuous one.
@@ -159,6 +161,7 @@ pub fn doubts(b: &Battery, rest: Option<&Rest>, say: Say<'_>) -> Vec<Doubt> {
         ratings::rates(b),
         ratings::lead_equivalent(b),
         currents::cranking(b),
+        currents::for_starting(b),
         currents::continuous(b),
         currents::peak(b),
         volts::nominal(b),

@@ -39,7 +39,7 @@ impl Rest {
     /// nature, so it only asks.
     pub(super) fn price(&self, b: &Battery, say: Say<'_>) -> Option<Doubt> {
         let usual = self.price_per_wh?;
-        let mine = b.price? / b.energy().ok()?.value();
+        let mine = b.price_per_wh()?;
         let times = mine / usual;
         if self.prices().is_some_and(|(low, high)| (low..=high).contains(&mine)) {
             return None;

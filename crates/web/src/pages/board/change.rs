@@ -4,13 +4,15 @@ use super::map::MapPicture;
 use super::tips::TipBar;
 use crate::figures;
 use crate::frame::look::Look;
-use crate::frame::view::{Fix, View};
+use crate::frame::view::{Fix, Open, View};
 use crate::frame::weighed::{OnBoard, Weighed};
 use crate::parts::nudges::fix_words;
 use crate::parts::wants;
 use lake_hour_core::decide::get_home::{Change, MOST_WIND, Margin};
+use lake_hour_core::decide::nearest::{Eased, Way};
+use lake_hour_core::decide::settle::{Assumed, Settle};
 use lake_hour_core::decide::tipping::{Driver, Tipping};
-use lake_hour_core::decide::{Contest, Standing};
+use lake_hour_core::decide::{Contest, Decided, Standing};
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::units::say::Say;
@@ -56,6 +58,8 @@ pub(crate) struct Decision {
     pub(crate) homes: Vec<HomeLine>,
     pub(crate) sure: Vec<SureLine>,
     pub(crate) sure_words: String,
+    /// What nobody told, and which of it to settle first.
+    pub(crate) settle: Option<String>,
     pub(crate) measure: Vec<String>,
     pub(crate) map: Option<MapPicture>,
     pub(crate) map_link: Option<String>,
@@ -116,6 +120,7 @@ impl Ground<'_> {
             homes: self.homes(weighed),
             sure: self.sure(weighed),
             sure_words: self.sure_words(weighed),
+            settle: self.settle_words(weighed),
             measure: weighed.to_measure.iter().map(|m| self.measuring(m)).collect(),
             map: self.view.map.and_then(|(across, down)| {
                 let map = weighed.map(self.plan(), across, down)?;
@@ -134,6 +139,10 @@ impl Ground<'_> {
             Driver::Weight => "weight aboard",
             Driver::PriceFirst => "price of the first",
             Driver::PriceSecond => "price of the second",
+            Driver::NeedsFirst => "what the first needs besides",
+            Driver::NeedsSecond => "what the second needs besides",
+            Driver::HoldsFirst => "what the first holds",
+            Driver::HoldsSecond => "what the second holds",
             Driver::Energy => "price of a kWh",
             Driver::Horizon => "years looked ahead",
             Driver::Temperature => "air",
@@ -149,8 +158,13 @@ impl Ground<'_> {
     /// The pack that a driver of the first or the second means.
     pub(super) fn meant(&self, driver: Driver) -> Option<usize> {
         match driver {
-            Driver::PriceFirst | Driver::LifeFirst => self.order.first().copied(),
-            Driver::PriceSecond | Driver::LifeSecond => self.order.get(1).copied(),
+            Driver::PriceFirst | Driver::LifeFirst | Driver::NeedsFirst | Driver::HoldsFirst => {
+                self.order.first().copied()
+            }
+            Driver::PriceSecond
+            | Driver::LifeSecond
+            | Driver::NeedsSecond
+            | Driver::HoldsSecond => self.order.get(1).copied(),
             _ => None,
         }
     }
@@ -169,9 +183,12 @@ impl Ground<'_> {
                 let more = if value < 0.0 { "less" } else { "more" };
                 if value == 0.0 { "as today".to_owned() } else { format!("{of} {more}") }
             }
-            Driver::PriceFirst | Driver::PriceSecond | Driver::Energy => {
-                say.money(Money::of(value))
-            }
+            Driver::PriceFirst
+            | Driver::PriceSecond
+            | Driver::NeedsFirst
+            | Driver::NeedsSecond
+            | Driver::Energy => say.money(Money::of(value)),
+            Driver::HoldsFirst | Driver::HoldsSecond => figures::percent(value),
             Driver::Horizon => format!("{} years", figures::amount(value)),
             Driver::Temperature => say.units.say(Measure::Temperature, value, 0),
             Driver::LeadFloor | Driver::LfpFloor | Driver::LfpCeiling => figures::percent(value),
@@ -243,6 +260,44 @@ impl Ground<'_> {
         }
     }
 
+    /// What would let a pack pass where none does, each tried.
+    pub(super) fn nearest(&self, weighed: &Weighed) -> Vec<HomeWay> {
+        let all = weighed.nearest.iter().map(|nearest| {
+            let name = self.name(nearest.pack);
+            match &nearest.way {
+                Way::Asking(eased) => HomeWay {
+                    words: format!("{name} would do {}", self.eased(eased)),
+                    href: Some(self.view.opening(Open::Wants).address(self.rig)),
+                    post: None,
+                },
+                Way::Change(change) => {
+                    let pack = &self.plan().packs[nearest.pack];
+                    let way = self.way(nearest.pack, pack, *change);
+                    HomeWay { words: format!("{name} would do with {}", way.words), ..way }
+                }
+            }
+        });
+        all.collect()
+    }
+
+    /// "if you asked for under $1,040 now rather than under $900 now".
+    fn eased(&self, eased: &[Eased]) -> String {
+        let plan = self.plan();
+        let years = plan.rules.horizon_years;
+        let each = eased.iter().map(|one| {
+            let want = &plan.wants[one.want];
+            let asked = wants::words(want, self.say(), years);
+            match one.limit {
+                Some(limit) => {
+                    let less = wants::words(&want.clone().at(limit), self.say(), years);
+                    format!("if you asked for {less} rather than {asked}")
+                }
+                None => format!("if \"{asked}\" were nice to have and no must"),
+            }
+        });
+        each.collect::<Vec<_>>().join(", and ")
+    }
+
     fn margin(&self, margin: &Margin) -> Vec<HomeWay> {
         let plain = |words: String| HomeWay { words, href: None, post: None };
         let longer = margin.longer.map(|(at, hours)| {
@@ -268,7 +323,7 @@ impl Ground<'_> {
         let mut all: Vec<(f64, SureLine)> = Vec::new();
         for n in self.order {
             let Some(Some(chance)) = weighed.chances.get(*n) else { continue };
-            let days = |share: f64| format!("{:.0}", share * 100.0);
+            let days = |share: f64| figures::days_in_100(share, !weighed.settle.is_empty());
             all.push((
                 chance.best,
                 SureLine {
@@ -298,7 +353,49 @@ impl Ground<'_> {
         } else {
             "by getting there and back, then money"
         };
-        format!("{} comes first {by} on {:.0} days in 100.", self.name(first), chance.best * 100.0)
+        let days = figures::days_in_100(chance.best, !weighed.settle.is_empty());
+        let said = format!("{} comes first {by} on {days} days in 100.", self.name(first));
+        // Nothing stands first beside a higher chance without what decided it.
+        let best = |n: &usize| weighed.chances.get(*n).copied().flatten().map_or(0.0, |c| c.best);
+        let surer = self.order.iter().copied().max_by(|a, b| best(a).total_cmp(&best(b)));
+        match surer.filter(|n| *n != first && best(n) > chance.best) {
+            Some(other) => {
+                let days = figures::days_in_100(best(&other), !weighed.settle.is_empty());
+                let by = self.standings[first].compare(&self.standings[other]).1;
+                format!(
+                    "{said} {} does on {days}: on the likely day it is behind {}.",
+                    self.name(other),
+                    behind(by)
+                )
+            }
+            None => said,
+        }
+    }
+
+    /// "Settle first the price of what Tern 24-120 costs besides. Nobody told it; it moves the 10 years by $120 either way."
+    fn settle_words(&self, weighed: &Weighed) -> Option<String> {
+        let first = weighed.settle.first()?;
+        let what = |settle: &Settle| {
+            let name = self.name(settle.pack);
+            match settle.what {
+                Assumed::Draw => "the motor's amps".to_owned(),
+                Assumed::RatedHours => format!("over how many hours {name} is rated"),
+                Assumed::Price => format!("the price of {name}"),
+                Assumed::Needs => format!("the price of what {name} needs besides"),
+                Assumed::Life => format!("how long {name} lives"),
+            }
+        };
+        let years = figures::amount(self.plan().rules.horizon_years);
+        let moves = first.moves.map_or_else(String::new, |money| {
+            format!(", and it moves the {years} years by {} either way", self.say().money(money))
+        });
+        let others: Vec<String> = weighed.settle.iter().skip(1).map(what).collect();
+        let others = if others.is_empty() {
+            String::new()
+        } else {
+            format!(" Also assumed: {}.", others.join(", "))
+        };
+        Some(format!("Settle first {}: nobody told it{moves}.{others}", what(first)))
     }
 
     fn measuring(&self, m: &lake_hour_core::decide::sure::Measuring) -> String {
@@ -358,4 +455,18 @@ impl Ground<'_> {
 fn size_words(pack: &Pack, ah: AmpHours) -> String {
     let each = if pack.units() > 1 { " each" } else { "" };
     format!("the next size, {} Ah{each}", figures::amount(ah.value()))
+}
+
+/// By what a pack is behind another.
+const fn behind(by: Decided) -> &'static str {
+    match by {
+        Decided::Musts => "by a must",
+        Decided::Home => "by how it gets there",
+        Decided::Fit => "because it does not fit the bays",
+        Decided::Label => "because its label contradicts itself",
+        Decided::Nices => "by what is nice to have",
+        Decided::Money => "by money",
+        Decided::Weight => "by weight",
+        Decided::Place => "by its place in the list",
+    }
 }

@@ -1,6 +1,6 @@
 //! The Board page put together.
 
-use super::change::{Decision, Ground};
+use super::change::{Decision, Ground, HomeWay};
 use super::cursor;
 use super::money::MoneyPicture;
 use super::schools::{self, QuestionView};
@@ -51,6 +51,10 @@ pub(crate) struct BoardPage {
     pub(super) set_aside: Vec<Lane>,
     /// Why no pack can be judged.
     pub(super) missing: Option<String>,
+    /// What would let a pack pass where none does.
+    pub(super) nearest: Vec<HomeWay>,
+    /// Not one of the packs can be used at all.
+    pub(super) none_of: bool,
     /// How many are set aside for which reason.
     pub(super) aside_counts: Vec<(usize, String)>,
     pub(super) rules: Option<Vec<Field>>,
@@ -125,6 +129,8 @@ impl BoardPage {
             .map(|(pack, id)| (id.0, pack.name.clone()));
         let none = Problems::default();
         let problems_of = |open: Open| scene.draft_of(open).map_or(&none, |d| &d.problems);
+        // Those that only fail a must are weighed too: what would let them pass is told.
+        let order_or_aside = standings.iter().any(|s| s.survey.is_some());
         let summary = summary(plan, &asks, units, &lanes);
         Self {
             head: Head::of_scene(scene),
@@ -143,6 +149,10 @@ impl BoardPage {
             unusual: schools::unusual(plan),
             learned: crate::parts::learned::words(&plan.rig),
             excludes: lanes.is_empty().then(|| ground.excludes_most()).flatten(),
+            nearest: weighed.map_or_else(Vec::new, |w| ground.nearest(w)),
+            none_of: lanes.is_empty()
+                && set_aside.iter().all(Lane::is_set_aside)
+                && !set_aside.is_empty(),
             money: MoneyPicture::of(plan, &standings, &order, say),
             terms: (view.open == Open::Money).then(|| {
                 let draft = scene.draft_of(Open::Money);
@@ -152,7 +162,7 @@ impl BoardPage {
                 forms::terms::fields(Shown { typed: &typed, problems, units }, &board.plan.currency)
             }),
             decision: weighed.map(|weighed| ground.decision(weighed)),
-            weighing: scene.scales.as_ref().is_some_and(|s| !s.are_ready()) && !lanes.is_empty(),
+            weighing: scene.scales.as_ref().is_some_and(|s| !s.are_ready()) && order_or_aside,
             hidden: hidden.collect(),
             orders: Order::ALL
                 .map(|(order, words)| OrderLink {
@@ -220,6 +230,10 @@ impl BoardPage {
     /// Address of the Shelf.
     fn rig_page(&self) -> String {
         self.view.on(Page::Rig).address(self.rig)
+    }
+
+    fn packs_page(&self) -> String {
+        self.view.on(Page::Packs).address(self.rig)
     }
 
     fn shelf_page(&self) -> String {

@@ -80,7 +80,14 @@ pub(crate) fn unusual(plan: &Plan) -> Vec<String> {
     let told = |q: &Question| {
         !matches!(
             q,
-            Question::LeadFloor | Question::LfpFloor | Question::LfpCeiling | Question::Devices
+            Question::LeadFloor
+                | Question::LfpFloor
+                | Question::LfpCeiling
+                | Question::Devices
+                // Told by the wants.
+                | Question::Size
+                | Question::Parts
+                | Question::Brand
         )
     };
     let all = Question::ALL.into_iter().filter(told);
@@ -90,6 +97,7 @@ pub(crate) fn unusual(plan: &Plan) -> Vec<String> {
         Some(match question {
             Question::Charge => format!("charged {says}"),
             Question::Ageing => format!("ageing: {says}"),
+            Question::Chargers => format!("chargers: {says}"),
             _ => says.to_owned(),
         })
     })

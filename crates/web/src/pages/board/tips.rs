@@ -95,6 +95,18 @@ impl Ground<'_> {
             Driver::PriceFirst | Driver::PriceSecond => {
                 format!("If {of} costs {} {value} each", if below { "under" } else { "over" })
             }
+            Driver::NeedsFirst | Driver::NeedsSecond => {
+                format!(
+                    "If what {of} needs besides costs {} {value}",
+                    if below { "under" } else { "over" }
+                )
+            }
+            Driver::HoldsFirst | Driver::HoldsSecond => {
+                format!(
+                    "If {of} holds {} than {value} of its label's ampere-hours",
+                    less_or_more(below)
+                )
+            }
             Driver::Energy => format!("{under} {value} a kWh"),
             Driver::Horizon => {
                 let far = if below { "fewer" } else { "more" };
@@ -142,6 +154,8 @@ impl Ground<'_> {
             Decided::Home => {
                 format!("{old} no longer gets {home} above its floor, and {new} comes first")
             }
+            Decided::Fit => format!("{new} {too}fits the bays"),
+            Decided::Label => format!("{new} {too}has a label that can be believed"),
             Decided::Musts => format!("{old} fails a must, and {new} comes first"),
             Decided::Nices => format!("{new} {too}has more of what is nice to have"),
             Decided::Weight => format!("{new} {too}is as good and lighter"),

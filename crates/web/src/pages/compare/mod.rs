@@ -197,6 +197,7 @@ fn page(
             pack: &plan.packs[*n],
             evaluation: &judged[*n],
             standing: standings.get(*n),
+            assumed: scales.weighed().is_some_and(|w| !w.settle.is_empty()),
             chance: scales.weighed().and_then(|w| w.chances.get(*n).copied().flatten()),
         })
         .collect();

@@ -20,6 +20,8 @@ pub(super) struct One<'a> {
     pub(super) evaluation: &'a Judged,
     pub(super) standing: Option<&'a Standing>,
     pub(super) chance: Option<Chance>,
+    /// Figures that nobody told decide who comes first.
+    pub(super) assumed: bool,
 }
 
 /// A figure of one pack.
@@ -130,8 +132,12 @@ pub(super) fn rows(plan: &Plan, course: &Course, say: Say<'_>, of: &[One<'_>]) -
         Some((format!("{low:.1} V"), low))
     });
     rows.drawn("keep to setting", Better::More, |d| {
-        let setting = d.highest_safe_setting?;
-        Some((figures::setting(&plan.rig.motor.dial, setting), setting))
+        d.highest_safe_setting?;
+        // Where the day asks for no more there is nothing to keep to.
+        Some(match d.keep_to {
+            Some(setting) => (figures::setting(&plan.rig.motor.dial, setting), setting),
+            None => ("as planned".to_owned(), 10.0),
+        })
     });
     rows.add("weight", Better::Less, |one| match one.evaluation.mass {
         Some(mass) => (figures::mass(mass, say.units), Some(mass.value())),
@@ -170,7 +176,10 @@ pub(super) fn rows(plan: &Plan, course: &Course, say: Say<'_>, of: &[One<'_>]) -
         (format!("{:.1} in 100", stranded * 100.0), Some(stranded))
     });
     rows.add("first of all packs", Better::More, |one| match one.chance {
-        Some(c) => (format!("{:.0} days in 100", c.best * 100.0), Some(c.best)),
+        Some(c) => {
+            let days = figures::days_in_100(c.best, one.assumed);
+            (format!("{days} days in 100"), Some(c.best))
+        }
         None => ("-".to_owned(), None),
     });
     for (n, want) in plan.wants.iter().enumerate().filter(|(_, w)| w.counts()) {

@@ -81,6 +81,8 @@ pub(crate) struct DayPage {
     devices_apart: usize,
     /// Chargers on the way whose time is not in the day.
     charging_outside: usize,
+    /// What of the Rig makes charge and is not told when.
+    idle: Option<String>,
     /// Whether nights on the charger are asked for where there are none.
     no_nights: bool,
     /// What a mile takes and what of it matters, on wheels.
@@ -226,6 +228,7 @@ impl DayPage {
             },
             devices_together: plan.day.accessories.iter().any(|a| !a.on_house),
             charging_outside: plan.day.charging_outside(),
+            idle: source::idle_sources(plan),
             no_nights: plan.day.charge_overnight && !plan.day.is_charged_overnight(),
             devices_apart: plan.day.accessories.iter().filter(|a| a.on_house).count(),
             mile: mile(plan, units),

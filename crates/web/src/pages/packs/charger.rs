@@ -5,8 +5,9 @@ use crate::figures;
 use crate::parts::decision::About;
 use lake_hour_core::day::Day;
 use lake_hour_core::pack::Pack;
+use lake_hour_core::parts;
 use lake_hour_core::plan::Plan;
-use lake_hour_core::refill::{self, ByTurns, Misfit, Refill, Wanted};
+use lake_hour_core::refill::{self, ByTurns, Misfit, Refill};
 use lake_hour_core::shelf::Chemistry;
 use lake_hour_core::units::system::System;
 use lake_hour_core::units::{AmpHours, Amps, Hours};
@@ -60,17 +61,20 @@ impl ChargerView {
             let value = format!("{rounds} x {each}, {hours} in all, moved by hand");
             lines.push(Line::new(name, value));
         }
-        let buy = refill.by.is_none().then(|| {
-            let whole = evaluation.capacity.unwrap_or(AmpHours::ZERO);
-            let wanted = Wanted::of(pack, whole);
+        let whole = evaluation.capacity.unwrap_or(AmpHours::ZERO);
+        let wanted = parts::chargers(&plan.rules, &plan.rig, pack, whole);
+        let buy = wanted.filter(|_| refill.by.is_none()).map(|(count, wanted)| {
             let amps = |a: Amps| figures::amount(a.value().ceil());
             format!(
-                "One that fits: {} V for {}, {} to {} A, about {} (assumed).",
+                "{} that {}: {} V for {}, {} to {} A, about {}{} (assumed).",
+                if count > 1 { format!("{count}, one for each,") } else { "One".to_owned() },
+                if count > 1 { "fit" } else { "fits" },
                 figures::typed(wanted.volts.value()),
                 pack.battery.chemistry.name(),
                 amps(wanted.amps.0),
                 amps(wanted.amps.1),
-                about.say.money(wanted.typical_price())
+                about.say.money(wanted.typical_price()),
+                if count > 1 { " each" } else { "" }
             )
         });
         let mut misfits: Vec<String> = Vec::new();
