@@ -161,6 +161,8 @@ pub const CELLS: Allowed = Allowed::new(1.0, 20_000.0, "");
 pub const TEMPERATURE: Allowed = Allowed::new(-40.0, 60.0, "°C");
 /// A weak unit's capacity as a share of a sound one's.
 pub const WEAK_SHARE: Allowed = Allowed::new(0.05, 1.0, "");
+/// Years that batteries have been had.
+pub const HAD_YEARS: Allowed = Allowed::new(0.0, 40.0, "years");
 /// What a pack has of its label's capacity: worn, or a little more than promised.
 pub const CAPACITY_LEFT: Allowed = Allowed::new(0.05, 1.2, "");
 /// What a log may teach of a draw or a push, times what was told.

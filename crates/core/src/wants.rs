@@ -65,7 +65,8 @@ impl Kind {
     /// The limit it begins with: what is usual among owners, a choice.
     pub const fn usual_limit(self) -> f64 {
         match self {
-            Self::HomeWith => 0.2,
+            // Of lithium that is a fifth in all.
+            Self::HomeWith => 0.1,
             Self::Long => 1.0,
             // 70 and 50 lb: what one person carries to a boat, and what one person should lift.
             Self::Light => 31.751_466,
@@ -174,7 +175,7 @@ impl Preset {
                 want(MovesOn, Nice),
             ],
             Self::Commuter => vec![
-                want(HomeWith, Must).at(0.3),
+                want(HomeWith, Must).at(0.2),
                 want(FullBy, Must).at(420.0),
                 want(CheapOverYears, Nice),
                 want(Warranty, Nice),

@@ -13,6 +13,7 @@ use lake_hour_core::money::Terms;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::rig::Rig;
+use lake_hour_core::units::Money;
 use lake_hour_core::wants::Want;
 use lake_hour_formats::plan;
 use rusqlite::Transaction;
@@ -79,6 +80,8 @@ pub enum Change {
     EditWants(Vec<Want>),
     /// The craft and its motor.
     EditRig(Box<Rig>),
+    /// What is aboard, another text of it or a new pack, and what it would sell for.
+    Have(Option<PackId>, Box<Pack>, Money),
     /// The pack that is to be built.
     ChoosePack(PackId),
     /// What is kept of the build, with what is said of it; and the chosen pack, where its price is another one.
@@ -189,6 +192,7 @@ fn sentence(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<String, 
         Change::EditMoney(..) => "Changed the terms of money".to_owned(),
         Change::EditWants(_) => "Changed what you want".to_owned(),
         Change::EditRig(_) => "Changed the rig".to_owned(),
+        Change::Have(..) => "Changed what you have now".to_owned(),
         Change::ChoosePack(id) => format!("Chose the pack {}", pack(id)?),
         Change::EditBuild(sentence, ..)
         | Change::AddLogged(sentence, _)
@@ -229,6 +233,16 @@ fn apply(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<Option<i64>
                 edit(t, List::Packs, rig, made, plan::write_pack(&pack, number))?;
             }
             return Ok(Some(made));
+        }
+        Change::Have(id, pack, worth) => {
+            edit_frame(t, rig, |p| p.rules.money.sale = *worth)?;
+            match id {
+                Some(id) => edit_pack(t, rig, *id, pack)?,
+                None => {
+                    let body = plan::write_pack(pack, board::on_shelf(t, pack, None)?);
+                    return add(t, List::Packs, rig, Place::First, body).map(Some);
+                }
+            }
         }
         Change::ChoosePack(id) => {
             Item::find(t, List::Packs, rig.0, id.0)?;

@@ -1,7 +1,8 @@
 //! A card for the pocket: hours and miles left at each setting for each charge, where to turn back, what to do when it stops.
 //!
-//! Every figure is that of a day like any other: one stretch at the setting, in calm water or on a level road, with the
-//! devices of the planned day on, begun at that charge; what is told is the plan's own hours at this pace.
+//! Every figure is that of a day like any other: one stretch at the setting in calm water, or the planned day's own rounds at that
+//! speed, their hills, stops and ground, with its devices on, begun at that charge; what is told is the plan's own hours at this
+//! pace.
 
 use crate::day::{Accessory, Conditions, Day, Duty, Heading, Stretch};
 use crate::decide::moments::{self, Moment};
@@ -32,7 +33,7 @@ const SETTLED: f64 = 0.05;
 pub enum Pace {
     /// A setting of the motor.
     Setting(f64),
-    /// A speed on a level road. [m/s]
+    /// A speed on the roads of the planned day. [m/s]
     Speed(MetresPerSecond),
 }
 
@@ -52,7 +53,7 @@ pub struct Left {
 pub struct Line {
     /// What is driven at.
     pub pace: Pace,
-    /// Its speed in calm water or on a level road, if it can be told. [m/s]
+    /// Its speed in calm water or on the road, if it can be told. [m/s]
     pub speed: Option<MetresPerSecond>,
     /// For each charge.
     pub left: Vec<Left>,
@@ -92,18 +93,23 @@ pub struct Card {
 }
 
 impl Pace {
-    /// The day that the card tells of at this pace: the plan's, one stretch long.
+    /// The day that the card tells of at this pace: the plan's, one stretch long; on wheels its rounds at that speed, as far as they
+    /// are told, without their pauses.
     pub fn day(self, of: &Day) -> Day {
-        let duty = match self {
-            Self::Setting(setting) => Duty::Setting(setting),
-            Self::Speed(speed) => Duty::Speed(speed),
+        let one = |duty| Stretch { heading: Heading::Across, ..Stretch::new("So on", PIECE, duty) };
+        let stretches = match self {
+            Self::Setting(setting) => vec![one(Duty::Setting(setting))],
+            Self::Speed(speed) => {
+                let rounds: Vec<Stretch> =
+                    of.stretches.iter().filter_map(|s| at_speed(s, speed)).collect();
+                if rounds.is_empty() { vec![one(Duty::Speed(speed))] } else { rounds }
+            }
         };
-        let stretch = Stretch { heading: Heading::Across, ..Stretch::new("So on", PIECE, duty) };
         let devices = of.accessory_power();
         let mut day = Day::starting_at(of.start_minute);
         day.ambient = of.ambient.or(of.conditions.air);
         day.battery_start = of.battery_start;
-        day.stretches = vec![stretch];
+        day.stretches = stretches;
         if devices.value() > 0.0 {
             let name = "Devices".to_owned();
             day.accessories =
@@ -113,6 +119,17 @@ impl Pace {
     }
 }
 
+/// A stretch at another speed, as far as before; `None` where it is not told how far it is.
+fn at_speed(stretch: &Stretch, speed: MetresPerSecond) -> Option<Stretch> {
+    let far = match stretch.duty {
+        Duty::Distance(far) => far.value(),
+        Duty::Speed(v) => v.value() * stretch.lasts.value() * 3600.0 * stretch.share,
+        _ => return None,
+    };
+    let lasts = Hours::of(far / speed.value() / 3600.0);
+    (far > 0.0).then(|| Stretch { lasts, duty: Duty::Speed(speed), share: 1.0, ..stretch.clone() })
+}
+
 /// The paces of a plan that its motor can drive.
 fn paces(plan: &Plan) -> Vec<Pace> {
     let motor = &plan.rig.motor;
@@ -120,8 +137,9 @@ fn paces(plan: &Plan) -> Vec<Pace> {
         let all = SPEEDS.into_iter().rev().map(|mph| MetresPerSecond::of(mph * MS_PER_MPH));
         let rig = plan.rig_as_measured();
         let drives = |speed: &MetresPerSecond| {
-            let stretch = Stretch::new("", PIECE, Duty::Speed(*speed));
-            propulsion::drawn(&rig, &stretch, &Conditions::CALM).is_some_and(|i| !i.too_much)
+            let rounds = Pace::Speed(*speed).day(&plan.day).stretches;
+            let drawn = |s| propulsion::drawn(&rig, s, &Conditions::CALM);
+            rounds.iter().all(|s| drawn(s).is_some_and(|implied| !implied.too_much))
         };
         return all.filter(drives).map(Pace::Speed).collect();
     }

@@ -5,6 +5,7 @@
 //! - [`nearest`] what would let one pass where none does
 //! - [`get_home`] the smallest change that gets a pack home
 //! - [`sure`] how likely each pack is the best, and what to measure
+//! - [`replace`] when what is aboard no longer does its day
 //! - [`settle`] what it rests on that nobody told
 //! - [`moments`] a day looked at from any of its moments
 
@@ -13,6 +14,7 @@ pub mod get_home;
 pub mod moments;
 pub mod nearest;
 mod pareto;
+pub mod replace;
 pub mod settle;
 pub mod sure;
 pub mod tipping;

@@ -2,12 +2,14 @@
 
 pub mod air;
 mod extras;
+mod had;
 pub mod limits;
 pub mod stow;
 mod taken;
 mod taught;
 
 pub use extras::Extras;
+pub use had::{Had, Symptom};
 pub use taken::Taken;
 pub use taught::Taught;
 
@@ -37,6 +39,8 @@ pub struct Pack {
     pub health: Health,
     /// What its rests and counts have taught of its units' volts, where they are lead.
     pub taught: Option<Taught>,
+    /// What its owner says of its age and of what is the matter with it; `None` of one that is new.
+    pub had: Option<Had>,
     /// Aboard today: what the others are compared with.
     pub aboard: bool,
     /// How much of it the Board shows.
@@ -100,6 +104,8 @@ impl Pack {
         let is_worn = (self.health.capacity_share - 1.0).abs() > 1e-9;
         match (self.health.doubt < 1.0, is_worn) {
             (true, _) => Origin::Measured,
+            // What its age makes of it is nobody's measurement.
+            (false, true) if self.is_worn_by_age() => Origin::Typical,
             (false, true) => Origin::SetByYou,
             (false, false) => self.battery.origin(Detail::CAPACITY),
         }
@@ -112,6 +118,20 @@ impl Pack {
         let has = self.health.capacity_share * worst;
         // 80 % to 100 %; a pack that gives more than its label is as new.
         ((has - WORN) / (1.0 - WORN)).clamp(0.0, 1.0)
+    }
+
+    /// Whether what wear has left of it is what its age and symptom make likely.
+    pub fn is_worn_by_age(&self) -> bool {
+        self.had.is_some_and(|had| had.health(&self.battery) == self.health)
+    }
+
+    /// The same pack as its owner says of it: what its age and symptom make likely, where no test tells.
+    #[must_use]
+    pub fn had(mut self, had: Had) -> Self {
+        self.health = had.health(&self.battery);
+        self.weak_unit = had.weak_unit();
+        self.had = Some(had);
+        self
     }
 
     /// A pack named after its battery, without extras.
@@ -127,6 +147,7 @@ impl Pack {
             weak_unit: None,
             health: Health::NEW,
             taught: None,
+            had: None,
             aboard: false,
             shown: Shown::Full,
             chosen: false,

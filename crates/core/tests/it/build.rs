@@ -739,6 +739,36 @@ fn the_card_tells_what_the_day_would() {
     assert!(volts.len() > 10 && volts.windows(2).all(|p| p[0] > p[1]), "{volts:?}");
 }
 
+/// The card of a cart tells of its own rounds: at their speed it goes as far as the Board says that a charge does.
+#[test]
+fn a_card_on_wheels_goes_as_far_as_the_board_says() {
+    let mut cart = plan(CraftKind::GolfCart, 48.0, None, lfp(51.2, 1, 1));
+    let speed = MetresPerSecond::of(10.0 * lake_hour_core::units::convert::MS_PER_MPH);
+    cart.day = Day::starting_at(480).then("Round", Hours::of(1.0), Duty::Speed(speed));
+    (cart.day.stretches[0].grade, cart.day.stretches[0].stops) = (0.02, 8);
+    let at = |cart: &lake_hour_core::plan::Plan| {
+        let card = card::card(cart, cart.chosen().unwrap()).unwrap();
+        let line = card.lines.iter().find(|l| l.pace == Pace::Speed(speed)).unwrap().clone();
+        line.left[0].distance.unwrap().value()
+    };
+    let drawn = cart.evaluate().unwrap().pop().unwrap().drawn.unwrap();
+    let board = drawn.hours_at_this_pace.unwrap().value() * speed.value() * 3600.0;
+    assert!((at(&cart) / board - 1.0).abs() < 0.01, "{} {board}", at(&cart));
+    let mut level = cart.clone();
+    (level.day.stretches[0].grade, level.day.stretches[0].stops) = (0.0, 0);
+    assert!(at(&level) > at(&cart) * 1.1);
+    // The old set is heavier by so much, and what it weighs is taken off once.
+    let mut old = lead(Chemistry::Flooded, 6.0, 8, 1);
+    old.battery.mass = Some(lake_hour_core::units::Kilograms::of(28.0));
+    old.aboard = true;
+    cart.packs[0].battery.mass = Some(lake_hour_core::units::Kilograms::of(50.0));
+    let mut lighter = cart.clone();
+    lighter.packs.push(old);
+    let mut typed = cart.clone();
+    typed.rig.craft.heavier_by = lake_hour_core::units::Kilograms::of(50.0 - 8.0 * 28.0);
+    assert!((at(&lighter) / at(&typed) - 1.0).abs() < 1e-9);
+}
+
 #[test]
 fn a_cart_has_speeds_on_its_card_and_what_it_cannot_drive_is_not_on_it() {
     let mut cart = plan(CraftKind::GolfCart, 48.0, None, lfp(51.2, 1, 1));

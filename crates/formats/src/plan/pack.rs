@@ -3,7 +3,7 @@
 use crate::battery::{self, BatteryDocument};
 use crate::fault::Checker;
 use lake_hour_core::allowed;
-use lake_hour_core::pack::{Extras, Health, Pack, Shown, Taken, Taught, WeakUnit};
+use lake_hour_core::pack::{Extras, Had, Health, Pack, Shown, Symptom, Taken, Taught, WeakUnit};
 use lake_hour_core::units::Money;
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
@@ -45,6 +45,9 @@ pub struct PackDocument {
     /// What its rests and counts have taught of its units, where they are lead.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub taught: Option<TaughtDocument>,
+    /// What its owner says of its age and of what is the matter with it. Where `health` is absent it makes it likely.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub had: Option<HadDocument>,
     /// Aboard today: the pack the others are compared with.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub aboard: bool,
@@ -112,6 +115,18 @@ pub struct TaughtDocument {
     pub covariance: [[f64; 5]; 5],
 }
 
+/// What an owner says of batteries that have been used.
+#[derive(Debug, Clone, Default, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[serde(deny_unknown_fields)]
+pub struct HadDocument {
+    /// Years since they were new.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub years: Option<f64>,
+    /// `as_ever`, `shorter`, `one_weak`, `wont_hold` or `dead`.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub symptom: Option<String>,
+}
+
 /// One worn or unequal unit.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[serde(deny_unknown_fields)]
@@ -123,8 +138,21 @@ pub struct WeakUnitDocument {
     pub resistance_factor: Option<f64>,
 }
 
+fn check_had(c: &mut Checker, at: &str, doc: &HadDocument) -> Had {
+    let symptom = doc.symptom.as_deref().and_then(|key| {
+        let known = Symptom::from_key(key);
+        if known.is_none() {
+            c.fault(format!("{at}.symptom"), format!("must be one of: {}", Symptom::keys()));
+        }
+        known
+    });
+    Had { years: c.optional(format!("{at}.years"), doc.years, &allowed::HAD_YEARS), symptom }
+}
+
 pub(crate) fn check(c: &mut Checker, at: &str, doc: &PackDocument) -> Pack {
     let battery = battery::check(c, &format!("{at}.battery"), &doc.battery);
+    let had = doc.had.as_ref().map(|had| check_had(c, &format!("{at}.had"), had));
+    let by_age = had.map_or(Health::NEW, |had| had.health(&battery));
     Pack {
         name: match &doc.name {
             Some(name) => c.name(format!("{at}.name"), name),
@@ -164,7 +192,8 @@ pub(crate) fn check(c: &mut Checker, at: &str, doc: &PackDocument) -> Pack {
                 &allowed::WEAK_RESISTANCE,
             ),
         }),
-        health: doc.health.map_or(Health::NEW, |h| Health {
+        had,
+        health: doc.health.map_or(by_age, |h| Health {
             capacity_share: c.number(
                 format!("{at}.health.capacity_share"),
                 h.capacity_share.unwrap_or(1.0),
@@ -236,13 +265,17 @@ pub(crate) fn write(pack: &Pack) -> PackDocument {
             capacity_share: w.capacity_share,
             resistance_factor: Some(w.resistance_factor),
         }),
-        health: (pack.health != Health::NEW).then_some(HealthDocument {
+        health: (pack.health != Health::NEW || pack.had.is_some()).then_some(HealthDocument {
             capacity_share: Some(pack.health.capacity_share),
             resistance_factor: Some(pack.health.resistance_factor),
             doubt: (pack.health.doubt < 1.0).then_some(pack.health.doubt),
         }),
         taught: pack.taught.and_then(|t| {
             Some(TaughtDocument { on: t.on?, mean: t.mean, covariance: t.covariance })
+        }),
+        had: pack.had.map(|had| HadDocument {
+            years: had.years,
+            symptom: had.symptom.map(|symptom| symptom.key().to_owned()),
         }),
         aboard: pack.aboard,
         chosen: pack.chosen,

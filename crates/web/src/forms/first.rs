@@ -1,14 +1,14 @@
-//! Three questions that lead to a rig, its day, packs of typical batteries and a Board.
+//! A few questions that lead to a rig, its day, packs of typical batteries and a Board.
 
-use super::Typed;
+use super::{Typed, have};
 use lake_hour_core::allowed;
 use lake_hour_core::day::{Day, Duty, templates};
 use lake_hour_core::house::HouseRules;
-use lake_hour_core::pack::{Pack, Taken};
+use lake_hour_core::pack::{Had, Pack, Taken};
 use lake_hour_core::plan::Plan;
 use lake_hour_core::proposals::Proposal;
 use lake_hour_core::rig::{CraftKind, Rig};
-use lake_hour_core::shelf::{Battery, Candidate};
+use lake_hour_core::shelf::{Battery, Candidate, Chemistry};
 use lake_hour_core::units::convert::{M_PER_KM, M_PER_MILE, N_PER_LBF};
 use lake_hour_core::units::{Amps, Hours, Metres, Money, Newtons, Volts, parse};
 use lake_hour_core::verdict::{Does, Outcome};
@@ -24,6 +24,9 @@ pub(crate) struct Answers {
     pub(crate) volts: String,
     pub(crate) motor: String,
     pub(crate) how_long: String,
+    /// What is aboard now, by its chemistry; how many years old.
+    pub(crate) has: String,
+    pub(crate) years: String,
     pub(crate) problems: Vec<(&'static str, String)>,
 }
 
@@ -35,6 +38,8 @@ impl Answers {
             volts: text("volts"),
             motor: text("motor"),
             how_long: text("how_long"),
+            has: text("has"),
+            years: text("years"),
             problems: Vec::new(),
         }
     }
@@ -58,6 +63,7 @@ impl Answers {
         let mut rig = Rig::new(name_of(kind), kind, volts.unwrap_or(kind.usual_volts()));
         self.read_motor(&mut rig);
         let day = self.read_day(kind);
+        let has = self.read_has(rig.motor.system_voltage);
         if !self.problems.is_empty() {
             return None;
         }
@@ -66,7 +72,7 @@ impl Answers {
             rig,
             day: day?,
             rules: HouseRules::default(),
-            packs: Vec::new(),
+            packs: has.into_iter().collect(),
             wants: if kind.is_boat() { Preset::WeekendAngler } else { Preset::Campground }.wants(),
             build: Default::default(),
         })
@@ -83,6 +89,34 @@ impl Answers {
                 None
             }
         }
+    }
+
+    /// What is aboard now: as many 12 V batteries as the motor's volts take, unknown but for their kind and age.
+    fn read_has(&mut self, system: Volts) -> Option<Pack> {
+        if self.has.is_empty() {
+            if !self.years.is_empty() {
+                self.wrong("years", "Choose what you have now, or leave this empty.");
+            }
+            return None;
+        }
+        let chemistry = Chemistry::from_key(&self.has);
+        if chemistry.is_none() {
+            self.wrong("has", "Choose one of the list.");
+        }
+        let years = match parse::number(&self.years, &allowed::HAD_YEARS) {
+            Ok(years) => Some(years),
+            Err(parse::BadNumber::Empty(_)) => None,
+            Err(bad) => {
+                self.wrong("years", bad.to_string());
+                None
+            }
+        };
+        let each = [12.0, 8.0, 6.0].into_iter().find(|v| (system.value() / v).fract().abs() < 1e-9);
+        let volts = Volts::of(each.unwrap_or(system.value()));
+        let count = (system / volts).round() as u32;
+        let pack = have::of(chemistry?, volts, count, None, system)?;
+        let had = Had { years, symptom: None };
+        Some(if years.is_some() { pack.had(had) } else { pack })
     }
 
     /// Amps, watts, horsepower, or pounds of thrust.

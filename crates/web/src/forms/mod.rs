@@ -7,6 +7,7 @@ pub(crate) mod candidate;
 pub(crate) mod day_frame;
 pub(crate) mod dial;
 pub(crate) mod first;
+pub(crate) mod have;
 pub(crate) mod live;
 pub(crate) mod log;
 pub(crate) mod pack;

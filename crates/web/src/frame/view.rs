@@ -336,6 +336,7 @@ pub(crate) enum Part {
     Bays,
     Chargers,
     Owned,
+    Have,
     Hourly,
     Charging,
     Devices,

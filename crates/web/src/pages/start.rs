@@ -1,8 +1,8 @@
 //! The first page of an empty database, and the way to the current rig.
 
-use crate::forms::Typed;
 use crate::forms::first::{self, Answers};
 use crate::forms::rig::KINDS;
+use crate::forms::{Typed, have};
 use crate::frame::error::PageError;
 use crate::frame::head::Head;
 use crate::frame::look::Look;
@@ -37,6 +37,11 @@ struct StartPage {
 
 impl StartPage {
     #[allow(clippy::unused_self)]
+    const fn has(&self) -> &'static [(&'static str, &'static str)] {
+        have::KINDS
+    }
+
+    #[allow(clippy::unused_self)]
     const fn kinds(&self) -> &'static [(&'static str, &'static str)] {
         KINDS
     }
@@ -68,7 +73,8 @@ async fn three(
     let plan = app
         .working(move || {
             let batteries: Vec<_> = typical.into_iter().map(|c| c.battery).collect();
-            plan.packs = first::proposed(&plan, &batteries);
+            let proposed = first::proposed(&plan, &batteries);
+            plan.packs.extend(proposed);
             plan
         })
         .await?;

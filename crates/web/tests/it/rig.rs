@@ -254,12 +254,14 @@ async fn carts_speak_cart() {
 async fn three_answers_lead_to_a_board() {
     let app = TestApp::empty().await;
     let start = app.get("/").await;
-    assert_eq!(start.texts("#form-three label").len(), 4);
+    assert_eq!(start.texts("#form-three label").len(), 6);
     // Nothing chosen, and things that cannot be: each beside its field, all of it still there.
     for (form, field, says) in [
         ("kind=&motor=50", "kind", "Choose what moves"),
         ("kind=kayak&motor=a+lot", "motor", "as in 55 lb"),
         ("kind=kayak&volts=9000", "volts", "from"),
+        ("kind=kayak&years=4", "years", "Choose what you have now"),
+        ("kind=kayak&has=agm&years=-4", "years", "from 0 to 40"),
         ("kind=kayak&how_long=8+mi", "long", "as in 5 h"),
         ("kind=golf_cart&how_long=900000", "long", "as in 8 mi"),
     ] {
@@ -316,4 +318,61 @@ async fn three_answers_lead_to_a_board() {
         let page = app.get(page).await;
         assert_eq!((page.status, page.texts("h1").len()), (StatusCode::OK, 1));
     }
+}
+
+/// What an owner has now is told on the Rig, stands on the Board, is worth what it sells for, and is taken back whole.
+#[tokio::test]
+async fn what_one_has_now_is_told_on_the_rig_and_competes_on_the_board() {
+    let app = TestApp::with_demo().await;
+    let plan = |body: String| lake_hour_formats::plan::read(body.as_bytes()).unwrap();
+    let mut bare = plan(app.get("/rigs/1/plan.json").await.body);
+    bare.packs.retain(|p| !p.aboard);
+    let text = serde_json::to_string(&lake_hour_formats::plan::write(&bare)).unwrap();
+    let mut form = form_urlencoded::Serializer::new(String::new());
+    form.append_pair("plan", &text).append_pair("as", "new");
+    let to = app.post("/plan/take", &form.finish()).await;
+    let rig = to.header("location").split('/').nth(2).unwrap().to_owned();
+    let (page, file) = (format!("/rigs/{rig}/rig"), format!("/rigs/{rig}/plan.json"));
+    assert!(app.get(&page).await.texts("#has").is_empty());
+    let have = format!("/rigs/{rig}/have?page=rig");
+    let refused = app
+        .swap(
+            &have,
+            "kind=flooded&count=3&volts=6&ah=&years=4&symptom=shorter&left=&mass=&worth=50",
+        )
+        .await;
+    assert!(
+        refused.texts(".problem").iter().any(|t| t.contains("3 of 6 V do not make")),
+        "{:?}",
+        refused.texts(".problem")
+    );
+    let volts = bare.rig.motor.system_voltage.value();
+    let count = (volts / 6.0).round() as u32;
+    let typed = |left: &str| {
+        format!(
+            "kind=flooded&count={count}&volts=6&ah=&years=4&symptom=shorter&left={left}&mass=62&worth=50"
+        )
+    };
+    app.post(&have, &typed("")).await;
+    let told = plan(app.get(&file).await.body);
+    let aboard = told.aboard().unwrap();
+    assert_eq!((aboard.series, aboard.battery.chemistry.is_lead()), (count, true));
+    assert!(aboard.is_worn_by_age() && aboard.health.capacity_share < 0.8);
+    assert!((told.rules.money.sale.value() - 50.0).abs() < 1e-9);
+    let shown = app.get(&page).await;
+    assert!(shown.text("#has").contains("by its age and symptom, assumed"));
+    assert!(!shown.text("#replace").is_empty());
+    // What a test found stands above it; what was not touched stays.
+    app.post(&have, &typed("91")).await;
+    let tested = plan(app.get(&file).await.body);
+    assert!((tested.aboard().unwrap().health.capacity_share - 0.91).abs() < 1e-9);
+    assert_eq!(tested.aboard().unwrap().battery.mass, aboard.battery.mass);
+    let filled = app.get(&page).await.filled("#form-have");
+    let again: Vec<String> = filled.iter().map(|(k, v)| format!("{k}={v}")).collect();
+    app.post(&have, &again.join("&")).await;
+    assert_eq!(plan(app.get(&file).await.body), tested, "saved untouched");
+    for _ in 0..2 {
+        app.post(&format!("/rigs/{rig}/undo"), "").await;
+    }
+    assert_eq!(plan(app.get(&file).await.body).aboard(), None);
 }

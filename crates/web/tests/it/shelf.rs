@@ -40,6 +40,7 @@ async fn honest_labels_are_plausible_and_each_lie_is_told() {
         ("Lead Beater 300", DoubtKind::LeadEquivalent),
         ("Cattail cranker", DoubtKind::CrankingOnly),
         ("Rocket start 1000", DoubtKind::CrankingForCapacity),
+        ("Rocket start 1000", DoubtKind::MadeForStarting),
         ("Strongarm 12-30", DoubtKind::Continuous),
         ("Strongarm 12-30", DoubtKind::Peak),
         ("Round Twelve", DoubtKind::NominalVoltage),

@@ -16,8 +16,10 @@ pub(crate) struct TipBar {
     pub(crate) parts: Vec<(&'static str, String, String)>,
     /// Where today is, in percent.
     pub(crate) today: String,
-    /// Marks where it turns, with their values, and to which side of the mark these stand.
-    pub(crate) marks: Vec<(String, String, &'static str)>,
+    /// Marks where it turns, with their values, to which side of the mark these stand, and how far down.
+    pub(crate) marks: Vec<(String, String, &'static str, u32)>,
+    /// How high it is with its words.
+    pub(crate) height: u32,
     /// Maps of it with other things.
     pub(crate) map: String,
 }
@@ -41,15 +43,20 @@ impl Ground<'_> {
             let class = if *owner == first { "tip-first" } else { "tip-other" };
             (class, percent(cut[0]), format!("{:.1}%", at(cut[1]) - at(cut[0])))
         });
-        // Two close together stand away from each other.
         let crowded = match (below, above) {
             (Some(below), Some(above)) => at(above.between.1) - at(below.between.1) < 40.0,
             _ => false,
         };
-        let sides = if crowded { ["end", "start"] } else { ["middle", "middle"] };
-        let marks = [below, above].into_iter().zip(sides).filter_map(|(tip, side)| {
+        // The words stay inside the bar, those of two that are crowded on lines of their own.
+        let lines = if crowded { [37, 51] } else { [37, 37] };
+        let marks = [below, above].into_iter().zip(lines).filter_map(|(tip, line)| {
             let value = tip?.between.1;
-            Some((percent(value), self.value(t.driver, value), side))
+            let side = match at(value) {
+                at if at < 20.0 => "start",
+                at if at > 80.0 => "end",
+                _ => "middle",
+            };
+            Some((percent(value), self.value(t.driver, value), side, line))
         });
         let sentences =
             [(below, true), (above, false)].into_iter().filter_map(|(tip, is_below)| {
@@ -68,6 +75,7 @@ impl Ground<'_> {
             sentence: format!("{}{today}", sentence.join(" ")),
             parts: parts.collect(),
             today: percent(t.today),
+            height: if crowded { 54 } else { 40 },
             marks: marks.collect(),
             map: self.map_with(t.driver),
         }

@@ -4,6 +4,7 @@ use crate::figures;
 use crate::parts::source;
 use lake_hour_core::build::Job;
 use lake_hour_core::build::card::{self, Card, LEVELS, Left, PRINTED, Pace};
+use lake_hour_core::day::Duty;
 use lake_hour_core::rig::Dial;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::system::Measure;
@@ -177,7 +178,13 @@ fn basis(job: &Job<'_>, card: &Card, say: Say<'_>) -> String {
         format!(", {}", figures::measure(say.units, Measure::Temperature, t.value(), 0))
     });
     let devices = if job.plan.day.accessory_power().value() > 0.0 { ", devices on" } else { "" };
-    let place = if boat { "calm water" } else { "level asphalt" };
+    let rounds =
+        job.plan.day.stretches.iter().any(|s| matches!(s.duty, Duty::Distance(_) | Duty::Speed(_)));
+    let (place, more) = match (boat, rounds) {
+        (true, _) => ("calm water", " Wind and current take more."),
+        (false, true) => ("on your rounds, with their hills, stops and ground", ""),
+        (false, false) => ("level asphalt", " Hills, stops and soft ground take more."),
+    };
     let full = |line: &card::Line| line.left[0].hours.is_some_and(|h| h.value() < NOTHING);
     let beyond =
         if card.lines.iter().any(full) { " A dash: more than it gives, it shuts off." } else { "" };
@@ -189,9 +196,8 @@ fn basis(job: &Job<'_>, card: &Card, say: Say<'_>) -> String {
     };
     let rests = source::sentence(&source::of_trip(job.plan, job.pack, say.units));
     format!(
-        "Until {} is left, which stays in the battery: {place}{devices}{air}. {} more.{kept}{beyond} {rests}",
+        "Until {} is left, which stays in the battery: {place}{devices}{air}.{more}{kept}{beyond} {rests}",
         figures::percent(card.floor),
-        if boat { "Wind and current take" } else { "Hills, stops and soft ground take" }
     )
 }
 

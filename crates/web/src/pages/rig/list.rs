@@ -23,6 +23,11 @@ struct RigsPage {
 
 impl RigsPage {
     #[allow(clippy::unused_self)]
+    const fn has(&self) -> &'static [(&'static str, &'static str)] {
+        crate::forms::have::KINDS
+    }
+
+    #[allow(clippy::unused_self)]
     const fn kinds(&self) -> &'static [(&'static str, &'static str)] {
         rig::KINDS
     }

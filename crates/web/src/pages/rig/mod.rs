@@ -5,7 +5,7 @@ mod page;
 
 pub(crate) use page::RigPage;
 
-use crate::forms::{Typed, rig as forms};
+use crate::forms::{Typed, have, rig as forms};
 use crate::frame::App;
 use crate::frame::asked::{Asked, Form, back};
 use crate::frame::error::PageError;
@@ -28,6 +28,7 @@ pub(crate) fn routes() -> Router<App> {
         .route("/rigs/{rig}/measured", post(edit_measured).get(back))
         .route("/rigs/{rig}/bays", post(edit_bays).get(back))
         .route("/rigs/{rig}/chargers", post(edit_chargers).get(back))
+        .route("/rigs/{rig}/have", post(edit_have).get(back))
         .route("/rigs/{rig}/owned", post(edit_owned).get(back))
 }
 
@@ -94,6 +95,14 @@ async fn edit_owned(asked: Asked, typed: Typed) -> Result<Response, PageError> {
         |board, typed, units| forms::read_owned(typed, units, &board.plan.rig).map(edited),
     );
     asked.edit(Open::Part(Part::Owned), typed, form).await
+}
+
+async fn edit_have(asked: Asked, typed: Typed) -> Result<Response, PageError> {
+    let form = Form::new(
+        |board, look| have::typed(board, look.units),
+        |board, typed, units| have::read(typed, units, board),
+    );
+    asked.edit(Open::Part(Part::Have), typed, form).await
 }
 
 async fn edit_chargers(asked: Asked, typed: Typed) -> Result<Response, PageError> {

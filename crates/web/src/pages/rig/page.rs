@@ -1,8 +1,9 @@
 //! The Rig page put together.
 
 use crate::figures::{self, Told};
+use crate::forms::candidate::today;
 use crate::forms::list::ListView;
-use crate::forms::{Field, Shown, Typed, rig as forms};
+use crate::forms::{Field, Shown, Typed, have, rig as forms};
 use crate::frame::asked::Scene;
 use crate::frame::error::PageError;
 use crate::frame::head::Head;
@@ -14,6 +15,8 @@ use crate::parts::learned;
 use crate::parts::sketch::Sketch;
 use crate::parts::source::{self, Rests};
 use askama::Template;
+use lake_hour_core::decide::replace::{self, FARTHEST, Replace};
+use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::propulsion::{self, hull};
 use lake_hour_core::rig::MOST_PARTS;
@@ -38,6 +41,9 @@ pub(crate) struct RigPage {
     bays: ListView,
     chargers: ListView,
     /// What is there already, whatever pack is chosen.
+    have: Vec<Field>,
+    /// What is aboard, where something is.
+    has: Option<Has>,
     owned: Vec<Field>,
     draw_curve: Option<Curve>,
     /// What its log taught and plans use.
@@ -110,6 +116,12 @@ impl RigPage {
             bays: list("bays", "bay", Part::Bays, forms::bays_typed(rig, units), &|s| {
                 forms::bay_rows(s, rig.bays.len(), boat)
             }),
+            have: scene.form(
+                Open::Part(Part::Have),
+                || have::typed(&scene.board, units),
+                |form| have::fields(form, plan.aboard().is_some()),
+            ),
+            has: plan.aboard().map(|pack| Has::of(plan, pack)),
             owned: scene.form(
                 Open::Part(Part::Owned),
                 || forms::owned_typed(rig),
@@ -171,6 +183,55 @@ fn action(rig: RigId, view: View, path: &str) -> String {
 
 const fn marked(by: Origin) -> [&'static str; 2] {
     [source::sign(by), by.words()]
+}
+
+/// What is aboard, in words.
+struct Has {
+    name: String,
+    /// What is left of it, and who says so.
+    left: String,
+    /// When to replace it.
+    replace: String,
+}
+
+impl Has {
+    fn of(plan: &Plan, pack: &Pack) -> Self {
+        let share = figures::percent(pack.health.capacity_share);
+        let left = match pack.capacity_origin() {
+            Origin::Measured => format!("{share} of its label, as measured"),
+            Origin::SetByYou => format!("{share} of its label, as you typed"),
+            Origin::Typical if pack.is_worn_by_age() => {
+                format!("about {share} of its label by its age and symptom, assumed")
+            }
+            _ => "all of its label, as nobody said otherwise".to_owned(),
+        };
+        let replace = match replace::replace(plan, pack) {
+            None => {
+                "It does not do this day on a bad day, and no new one of its kind would.".to_owned()
+            }
+            Some(Replace { within: [_, 0.0, _], .. }) => {
+                "Replace it now: it no longer does this day on a bad day.".to_owned()
+            }
+            Some(Replace { within: [early, likely, late], below }) => format!(
+                "Replace it by about {} ({} to {}): with less than {} of its label it no longer does this day on a bad day.",
+                month(likely),
+                month(early),
+                month(late),
+                figures::percent(below)
+            ),
+        };
+        Self { name: pack.name.clone(), left, replace }
+    }
+}
+
+/// "June 2028", so many years from today.
+fn month(years: f64) -> String {
+    if years >= FARTHEST {
+        return "later than anyone plans".to_owned();
+    }
+    let months = (years * 12.0).floor() as i64;
+    let then = today().checked_add(jiff::Span::new().months(months));
+    then.map_or_else(|_| String::new(), |then| then.strftime("%B %Y").to_string())
 }
 
 /// "V-hull · 14 ft · 926 lb loaded · 24 V, 50 A".
