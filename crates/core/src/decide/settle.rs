@@ -36,14 +36,14 @@ pub struct Settle {
 }
 
 /// What nobody told of the pack that comes first and of the one behind it, what to settle first in front: what moves the day
-/// before what moves the money, and of that what moves the most. Empty where every figure was told, or nothing stands behind.
+/// before what moves the money, and of that what moves the most. Empty where every figure was told, or none is first.
 ///
 /// Either way: [`UNSURE_PRICE`] of a usual price, the spread of years that owners report of a life.
 pub fn settle(contest: &Contest) -> Vec<Settle> {
     let standings = contest.standings();
     let order = Contest::order(&standings);
     let Some(first) = Contest::first(&standings) else { return Vec::new() };
-    let Some(second) = order.iter().copied().find(|n| *n != first) else { return Vec::new() };
+    let second = order.iter().copied().find(|n| *n != first);
     let plan = &contest.plan;
     let mut all = Vec::new();
     let by_motor =
@@ -52,7 +52,7 @@ pub fn settle(contest: &Contest) -> Vec<Settle> {
     {
         all.push(Settle { pack: first, what: Assumed::Draw, moves: None });
     }
-    for n in [first, second] {
+    for n in std::iter::once(first).chain(second) {
         let (pack, Some(survey)) = (&plan.packs[n], &standings[n].survey) else { continue };
         if pack.battery.hours_assumed {
             all.push(Settle { pack: n, what: Assumed::RatedHours, moves: None });
