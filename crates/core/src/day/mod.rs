@@ -77,6 +77,8 @@ pub struct Stretch {
     pub stops: u32,
     /// What of it stays where it is gone slower, if told; see [`Self::keeps_on`].
     pub keeps: Option<Keeps>,
+    /// How far it goes, where that is told and its time follows, see [`Plan::measured_out`](crate::plan::Plan::measured_out). [m]
+    pub far: Option<Metres>,
 }
 
 keyed! {
@@ -102,6 +104,7 @@ impl Stretch {
             grade: 0.0,
             stops: 0,
             keeps: None,
+            far: None,
         }
     }
 
@@ -111,6 +114,9 @@ impl Stretch {
     /// current or a power does either: names such as "Out", "Across" or "Home" get somewhere, "Trolling" or "Drift" spend time; where
     /// the name says nothing a speed gets somewhere and the rest spends time. A choice.
     pub fn keeps_on(&self, boat: bool) -> Keeps {
+        if self.far.is_some() {
+            return Keeps::Distance;
+        }
         match (self.keeps, self.duty) {
             (_, Duty::Off | Duty::HoldPlace) => Keeps::Time,
             (_, Duty::Distance(_)) => Keeps::Distance,
@@ -347,6 +353,7 @@ impl Day {
             if let Duty::Distance(far) = &mut stretch.duty {
                 *far = *far * times;
             }
+            stretch.far = stretch.far.map(|far| far * times);
             stretch.stops = (f64::from(stretch.stops) * times).round() as u32;
         }
         self

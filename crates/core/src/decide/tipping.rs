@@ -190,6 +190,7 @@ impl Driver {
             Self::Hours => {
                 for stretch in &mut plan.day.stretches {
                     stretch.lasts = stretch.lasts * (value / today);
+                    stretch.far = stretch.far.map(|far| far * (value / today));
                     // As fast as before, so farther.
                     if let Duty::Distance(far) = &mut stretch.duty {
                         *far = *far * (value / today);
@@ -199,7 +200,10 @@ impl Driver {
             Self::Wind => {
                 WhatIf::Wind(MetresPerSecond::of(value)).apply(plan);
             }
-            Self::Weight => plan.rig.craft.heavier_by += Kilograms::of(value - today),
+            Self::Weight => {
+                plan.rig.craft.heavier_by += Kilograms::of(value - today);
+                plan.measured_out();
+            }
             Self::PriceFirst => set_price(contest, places.first(), value),
             Self::PriceSecond => set_price(contest, places.get(1), value),
             Self::Energy => plan.rules.money.energy_price = Some(Money::of(value)),

@@ -1,5 +1,6 @@
 //! A plan: one rig on one day under the house rules, and the packs in question.
 
+mod measured;
 pub mod schools;
 mod what_if;
 

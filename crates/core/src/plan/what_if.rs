@@ -36,8 +36,14 @@ const SLOWER: f64 = 0.8;
 impl WhatIf {
     /// Makes the change.
     pub fn apply(self, plan: &mut Plan) {
+        self.change(plan);
+        // What is so far away is farther in the wind, and at another speed.
+        plan.measured_out();
+    }
+
+    fn change(self, plan: &mut Plan) {
         match self {
-            Self::MoreWind(more) => Self::Wind(plan.day.conditions.wind + more).apply(plan),
+            Self::MoreWind(more) => Self::Wind(plan.day.conditions.wind + more).change(plan),
             Self::MorePeople(more) => {
                 plan.rig.craft.people += more;
                 if let Some(mass) = &mut plan.rig.craft.loaded_mass {
@@ -61,7 +67,9 @@ impl WhatIf {
             }
             Self::Fewer(at, less) => {
                 if let Some(stretch) = plan.day.stretches.get_mut(at) {
-                    stretch.lasts = (stretch.lasts - less).max(SHORTEST);
+                    let lasts = (stretch.lasts - less).max(SHORTEST);
+                    stretch.far = stretch.far.map(|far| far * (lasts / stretch.lasts));
+                    stretch.lasts = lasts;
                 }
             }
             Self::HomeAt(share) => home_at(plan, share),
@@ -169,9 +177,10 @@ fn turn_at(plan: &mut Plan, at: Hours) {
             if let Duty::Distance(far) = &mut stretch.duty {
                 *far = *far * (left / stretch.lasts);
             }
+            stretch.far = stretch.far.map(|far| far * (left / stretch.lasts));
             stretch.lasts = left;
         } else {
-            (stretch.lasts, stretch.duty) = (SHORTEST, Duty::Off);
+            (stretch.lasts, stretch.duty, stretch.far) = (SHORTEST, Duty::Off, None);
         }
     }
 }

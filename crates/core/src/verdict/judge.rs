@@ -375,7 +375,8 @@ impl Judge {
     /// The days of a pack: its model's, or its own where its weight or its charger counts.
     fn days(&self, pack: &Pack, model: &Model) -> Days {
         let volts = other_volts(pack, &self.rig);
-        let goes_otherwise = volts.is_some() || self.asked.too_much.is_some();
+        let is_so_far = self.day.stretches.iter().any(|s| s.far.is_some());
+        let goes_otherwise = volts.is_some() || self.asked.too_much.is_some() || is_so_far;
         if let Some(days) = model.days.as_ref().filter(|_| !goes_otherwise) {
             return days.clone();
         }

@@ -136,8 +136,17 @@ pub(super) fn work(
             let (plan, gets) = match (wanted, volts) {
                 (Some(wanted), _) if !implied.too_much && met => (wanted, wanted),
                 (Some(wanted), volts) => (wanted, on(rig, volts.unwrap_or(usual))),
-                (None, None) => (0.0, 0.0),
-                (None, Some(volts)) => (on(weighed, usual), on(rig, volts)),
+                (None, volts) => match stretch.far {
+                    // What is so far away in so much time has the speed for it.
+                    Some(far) => {
+                        let hours = stretch.lasts.value() * 3600.0 * stretch.share;
+                        (far.value() / hours.max(1e-6), on(rig, volts.unwrap_or(usual)))
+                    }
+                    None => match volts {
+                        None => (0.0, 0.0),
+                        Some(volts) => (on(weighed, usual), on(rig, volts)),
+                    },
+                },
             };
             too_much |= wanted.is_some() && (implied.too_much || !met);
             planned += share * plan;

@@ -250,3 +250,36 @@ proptest! {
         }
     }
 }
+
+/// Home is a place so far away: its time follows from the speed at its setting, wind lengthens it, and a wind that is more than the
+/// motor has is told as a speed that is not made. By hand: at twice the speed half the time.
+#[test]
+fn a_place_so_far_away_takes_its_time_and_wind_lengthens_it() {
+    let mut plan = plan(rig(), day(), vec![pack(3, 100.0)]);
+    plan.day.stretches[2].far = Some(Metres::of(3000.0));
+    plan.measured_out();
+    let calm = plan.day.stretches[2].lasts;
+    let speed = |plan: &Plan| {
+        let implied = propulsion::of_day(&plan.rig_as_measured(), &plan.day);
+        implied[2].as_ref().unwrap().speed.unwrap().value()
+    };
+    assert!((calm.value() * 3600.0 * speed(&plan) - 3000.0).abs() < 1.0);
+    assert_eq!(judged(&plan)[0].verdict(&plan.day).what, What::Home, "as planned");
+    let mut windy = plan.clone();
+    lake_hour_core::plan::WhatIf::Wind(mph(10.0)).apply(&mut windy);
+    assert!(windy.day.stretches[2].lasts > calm * 1.02);
+    assert_eq!(windy.day.stretches[0].lasts, plan.day.stretches[0].lasts, "minutes stay minutes");
+    let left = |plan: &Plan| judged(plan)[0].drawn.as_ref().unwrap().summary.charge_left;
+    assert!(left(&windy) < left(&plan));
+    // Twice as far is twice as long; half a day is half as far.
+    let mut far = plan.clone();
+    far.day.stretches[2].far = Some(Metres::of(6000.0));
+    far.measured_out();
+    assert!((far.day.stretches[2].lasts / calm - 2.0).abs() < 1e-9);
+    assert_eq!(plan.day.clone().as_long(0.5).stretches[2].far, Some(Metres::of(1500.0)));
+    // Nothing gets there in a gale: the time stays as it was told, and the verdict says so.
+    let mut gale = plan.clone();
+    lake_hour_core::plan::WhatIf::Wind(mph(60.0)).apply(&mut gale);
+    assert_eq!(gale.day.stretches[2].lasts, calm);
+    assert_eq!(judged(&gale)[0].verdict(&gale.day).what, What::CannotMake);
+}

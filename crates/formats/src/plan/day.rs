@@ -99,6 +99,9 @@ pub struct StretchDocument {
     /// What stays where it is gone slower: `distance`, it gets somewhere, or `time`, it spends time; by its name and load if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub keeps: Option<String>,
+    /// How far it goes by its setting, speed, current or power: its minutes follow from that. [m]
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub distance_m: Option<f64>,
 }
 
 /// What the motor does.
@@ -414,6 +417,7 @@ pub(super) fn check_stretch(
                 "must be distance or time",
             )
         }),
+        far: c.optional(place("distance_m"), doc.distance_m, &allowed::DISTANCE).map(Metres::of),
     }
 }
 
@@ -507,5 +511,6 @@ pub(super) fn write_stretch(s: &Stretch) -> StretchDocument {
         grade: unless(s.grade, 0.0),
         stops: unless(f64::from(s.stops), 0.0),
         keeps: s.keeps.map(|keeps| keeps.key().to_owned()),
+        distance_m: s.far.map(Metres::value),
     }
 }

@@ -179,7 +179,7 @@ pub(crate) fn check(doc: &PlanDocument) -> Result<Plan, Faults> {
         c.fault("currency", "must be three capital letters, as in USD");
     }
     c.at_most("packs", doc.packs.len(), allowed::MOST_PACKS);
-    let plan = Plan {
+    let mut plan = Plan {
         currency,
         rig: rig::check(&mut c, &doc.rig),
         day: day::check(&mut c, &doc.day, day::draw_is_known(&doc.rig)),
@@ -197,6 +197,7 @@ pub(crate) fn check(doc: &PlanDocument) -> Result<Plan, Faults> {
     for (n, _) in plan.packs.iter().enumerate().filter(|(_, pack)| pack.chosen).skip(1) {
         c.fault(format!("packs[{n}].chosen"), "one pack is chosen at the most");
     }
+    plan.measured_out();
     c.finish(plan)
 }
 

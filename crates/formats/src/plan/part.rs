@@ -48,7 +48,7 @@ pub fn read_frame(text: &str, stretches: Vec<Stretch>, packs: Vec<Pack>) -> Resu
     let mut c = Checker::default();
     let mut day = day::check(&mut c, &frame.day, true);
     day.stretches = stretches;
-    let plan = Plan {
+    let mut plan = Plan {
         currency: frame.currency,
         rig: rig::check(&mut c, &frame.rig),
         day,
@@ -58,6 +58,7 @@ pub fn read_frame(text: &str, stretches: Vec<Stretch>, packs: Vec<Pack>) -> Resu
         // Kept plans count lists unless they say otherwise.
         build: build::check(&mut c, Some(&frame.build.unwrap_or_default())),
     };
+    plan.measured_out();
     c.finish(plan)
 }
 

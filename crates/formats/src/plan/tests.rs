@@ -294,6 +294,11 @@ fn each_fault_of_a_rig_and_a_day_is_named_by_its_place() {
         ("/day/stretches/2/grade", json!(0.9), "day.stretches[2].grade: 0.9 is not allowed"),
         ("/day/stretches/2/working_share", json!(0), "day.stretches[2].working_share: 0 is not"),
         ("/day/stretches/2/keeps", json!("way"), "day.stretches[2].keeps: must be distance or"),
+        (
+            "/day/stretches/2/distance_m",
+            json!(-3),
+            "day.stretches[2].distance_m: -3 is not allowed",
+        ),
         ("/rig/owned", json!(["meter", "meter"]), "rig.owned[1]: is said twice"),
         ("/rig/owned", json!(["boat"]), "rig.owned[0]: must be one of: charger"),
         ("/day/stretches/2/stops", json!(-1), "day.stretches[2].stops: -1 is not allowed"),

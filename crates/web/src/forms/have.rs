@@ -165,7 +165,7 @@ pub(crate) fn of(
     let series = (system / volts).round().max(1.0);
     let near = (volts * series / system - 1.0).abs() < 0.15;
     let series = series as u32;
-    if !near || count == 0 || count % series != 0 {
+    if !near || count == 0 || !count.is_multiple_of(series) {
         return None;
     }
     let battery = Battery::of_unknown_make(chemistry, volts, ah);

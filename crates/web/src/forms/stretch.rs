@@ -79,6 +79,12 @@ pub(crate) fn fields(form: Shown<'_>, prefix: &str, boat: bool, dial: &Dial) -> 
         specs.push(Spec::figure("share", "Motor on", "%", "of the time"));
     }
     if !matches!(kind, "hold" | "off" | "distance") {
+        specs.push(Spec::measure(
+            "far",
+            "Goes",
+            Measure::Distance,
+            "its time follows; empty: as long as typed",
+        ));
         specs.push(Spec::choice("keeps", "On a weaker pack", KEEPS));
     }
     if boat {
@@ -129,6 +135,10 @@ pub(crate) fn typed(stretch: &Stretch, units: System, dial: &Dial) -> Typed {
         .with("grade", figures::typed(stretch.grade * 100.0))
         .with("stops", stretch.stops.to_string())
         .with("keeps", stretch.keeps.map_or("", Keeps::key))
+        .with(
+            "far",
+            stretch.far.map(|d| shown(units, Measure::Distance, d.value())).unwrap_or_default(),
+        )
 }
 
 /// How long it lasts, as it stands in its field and is read back: "45 min", "1 h 30 min".
@@ -210,6 +220,24 @@ pub(crate) fn read(typed: &Typed, about: About<'_>) -> Result<Stretch, Problems>
         (true, "") => Some(None),
         (true, _) => r.choice("keeps", Keeps::from_key).map(Some),
     };
+    let far = if typed.has("far") {
+        let read = r.measure_if("far", Measure::Distance, &allowed::DISTANCE);
+        let was = kept.far.map(Metres::value);
+        read.map(|read| {
+            read.and_then(|si| {
+                untouched(about.units, Measure::Distance, was, typed.get("far"), Some(si))
+            })
+        })
+    } else {
+        Some(kept.far.map(Metres::value))
+    };
+    // Whoever types another time means that time, unless he types how far as well.
+    let other_time = typed.get("minutes").trim() != lasts(kept.lasts);
+    let far = far.map(|far| {
+        far.filter(|far| {
+            !(other_time && kept.far.is_some_and(|was| (was.value() - far).abs() < 1e-9))
+        })
+    });
     let stretch = (|| {
         Some(Stretch {
             name: name?,
@@ -221,6 +249,7 @@ pub(crate) fn read(typed: &Typed, about: About<'_>) -> Result<Stretch, Problems>
             grade: grade?.map_or(kept.grade, |percent| percent / 100.0),
             stops: stops?,
             keeps: keeps?,
+            far: far?.map(Metres::of),
         })
     })();
     r.finish(stretch)

@@ -5,7 +5,9 @@ use crate::forms::{self, Field, Problems, Shown, Typed};
 use crate::frame::asked::Scene;
 use crate::frame::view::Open;
 use crate::parts::strip::{self, Asks, Strip};
+use lake_hour_core::day::{Duty, Keeps, Stretch};
 use lake_hour_core::plan::Plan;
+use lake_hour_core::propulsion::Implied;
 use lake_hour_core::rig::Dial;
 use lake_hour_core::units::Hours;
 use lake_hour_core::units::system::System;
@@ -137,7 +139,12 @@ fn rows(scene: &Scene, asks: &Asks) -> Vec<Row> {
                     figures::clock(day, start, scene.look.clock),
                     figures::clock(day, start + lasts, scene.look.clock)
                 ),
-                comes_to: format!("{} Ah, {}", figures::amount(ah), figures::energy(ah * volts)),
+                comes_to: format!(
+                    "{} Ah, {}{}",
+                    figures::amount(ah),
+                    figures::energy(ah * volts),
+                    far(stretch, &implied[n], boat, scene.look.units)
+                ),
                 first: n == 0,
                 last: n + 1 == count,
                 boat,
@@ -160,4 +167,11 @@ fn rows(scene: &Scene, asks: &Asks) -> Vec<Row> {
         dial: plan.rig.motor.dial.clone(),
     });
     rows
+}
+
+/// ", 2.1 mi": minutes of what gets somewhere are a distance, which any pack has to go.
+fn far(stretch: &Stretch, implied: &Implied, boat: bool, units: System) -> String {
+    let goes = stretch.keeps_on(boat) == Keeps::Distance && stretch.duty != Duty::Off;
+    let far = implied.distance.filter(|far| goes && far.value() > 0.0);
+    far.map_or_else(String::new, |far| format!(", {}", figures::far(far, units)))
 }

@@ -308,3 +308,42 @@ async fn what_a_stretch_keeps_is_said_and_kept() {
     let plan = lake_hour_formats::plan::read(plan.as_bytes()).unwrap();
     assert_eq!(plan.day.stretches[5].keeps, Some(lake_hour_core::day::Keeps::Time));
 }
+
+/// A stretch that is told by how far it goes has its time from that; whoever types another time means the time.
+#[tokio::test]
+async fn how_far_a_stretch_goes_gives_it_its_time() {
+    let app = TestApp::with_demo().await;
+    let read = async || {
+        let body = app.get("/rigs/1/plan.json").await.body;
+        lake_hour_formats::plan::read(body.as_bytes()).unwrap()
+    };
+    let at = read()
+        .await
+        .day
+        .stretches
+        .iter()
+        .position(|s| matches!(s.duty, lake_hour_core::day::Duty::Setting(_)))
+        .unwrap();
+    let id = at + 1;
+    let open = format!("/rigs/1/day?open=stretch-{id}");
+    let fields = app.get(&open).await.filled("#form-stretch");
+    let with = |far: &str| {
+        let mut form = form_urlencoded::Serializer::new(String::new());
+        for (name, value) in &fields {
+            form.append_pair(name, if name == "far" { far } else { value });
+        }
+        form.finish()
+    };
+    let post = format!("/rigs/1/stretches/{id}?page=day&open=stretch-{id}");
+    let before = read().await.day.stretches[at].clone();
+    app.post(&post, &with("3")).await;
+    let first = read().await.day.stretches[at].clone();
+    assert!((first.far.unwrap().value() - 3.0 * 1609.344).abs() < 1.0);
+    assert_ne!(first.lasts, before.lasts);
+    app.post(&format!("/rigs/1/stretches/{id}/minutes?page=day"), "minutes=50").await;
+    let typed = read().await.day.stretches[at].clone();
+    assert!((typed.lasts.minutes() - 50.0).abs() < 1e-9, "{typed:?}");
+    assert_eq!(typed.far, None);
+    let refused = app.swap(&post, &with("-3")).await;
+    assert!(!refused.texts("#form-stretch .problem").is_empty());
+}

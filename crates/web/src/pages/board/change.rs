@@ -4,7 +4,7 @@ use super::map::MapPicture;
 use super::tips::TipBar;
 use crate::figures;
 use crate::frame::look::Look;
-use crate::frame::view::{Fix, Open, View};
+use crate::frame::view::{Fix, View};
 use crate::frame::weighed::{OnBoard, Weighed};
 use crate::parts::nudges::fix_words;
 use crate::parts::wants;
@@ -267,7 +267,7 @@ impl Ground<'_> {
             match &nearest.way {
                 Way::Asking(eased) => HomeWay {
                     words: format!("{name} would do {}", self.eased(eased)),
-                    href: Some(self.view.opening(Open::Wants).address(self.rig)),
+                    href: None,
                     post: None,
                 },
                 Way::Change(change) => {
@@ -280,7 +280,7 @@ impl Ground<'_> {
         all.collect()
     }
 
-    /// "if you asked for under $1,040 now rather than under $900 now".
+    /// "with under $1,040 now rather than under $900 now".
     fn eased(&self, eased: &[Eased]) -> String {
         let plan = self.plan();
         let years = plan.rules.horizon_years;
@@ -290,9 +290,9 @@ impl Ground<'_> {
             match one.limit {
                 Some(limit) => {
                     let less = wants::words(&want.clone().at(limit), self.say(), years);
-                    format!("if you asked for {less} rather than {asked}")
+                    format!("with {less} rather than {asked}")
                 }
-                None => format!("if \"{asked}\" were nice to have and no must"),
+                None => format!("if \"{asked}\" were only nice to have"),
             }
         });
         each.collect::<Vec<_>>().join(", and ")
