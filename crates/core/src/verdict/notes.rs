@@ -186,7 +186,7 @@ impl Note {
             Self::NoFullThrottle { limit, motor } => format!(
                 "Its BMS shuts off above {limit:.0}; the motor at full setting draws {motor:.0}. Never full throttle."
             ),
-            Self::MadeForStarting => "Made to start engines: deep discharges wear it out in a season. A motor wants a deep-cycle battery.".to_owned(),
+            Self::MadeForStarting => "Made to start engines: deep discharges wear it out in a season. For a motor, buy a deep-cycle battery.".to_owned(),
             Self::AskTheMaker { series, parallel } => {
                 let joined = match (series, parallel) {
                     (Some(s), Some(p)) => format!("{s} in series and {p} in parallel"),

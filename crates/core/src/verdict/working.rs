@@ -491,10 +491,10 @@ fn simple(pack: &Pack, rules: &HouseRules, day: &Day, say: Say<'_>) -> Option<Te
     let HouseRules { keeping, horizon_years, .. } = *rules;
     let usable = per_usable_kwh(battery, floor, day.outings_per_year, keeping, horizon_years);
     let all = [
-        (battery.price_per_rated_cycle(), "a rated cycle"),
-        (battery.price_per_ah(), "an Ah"),
-        (battery.price_per_wh(), "a Wh"),
-        (usable, "a usable kWh in its life"),
+        (battery.price_per_rated_cycle(), "per rated cycle"),
+        (battery.price_per_ah(), "per Ah"),
+        (battery.price_per_wh(), "per Wh"),
+        (usable, "per usable kWh over its life"),
     ];
     let said: Vec<String> =
         all.into_iter().filter_map(|(sum, of)| Some(format!("{} {of}", say.money(sum?)))).collect();

@@ -16,14 +16,14 @@ use lake_hour_core::parts::{List, Needs};
 use lake_hour_core::plan::{Plan, WhatIf};
 use lake_hour_core::proposals::Hurdle;
 use lake_hour_core::proposals::near::{Mend, arrives, gets_home, gets_home_after, mend};
-use lake_hour_core::rig::{Bay, Charger, CraftKind, Rig, Supply, Whereabouts};
+use lake_hour_core::rig::{Bay, Charger, CraftKind, Owned, Rig, Supply, Whereabouts};
 use lake_hour_core::shelf::check::{DoubtKind, doubts};
 use lake_hour_core::shelf::{Battery, CyclePoint, Detail, Purpose, Rating, Size};
 use lake_hour_core::source::{Origin, Vouched};
 use lake_hour_core::units::parse::number;
 use lake_hour_core::units::say::Say;
 use lake_hour_core::units::{
-    AmpHours, Amps, Hours, Kilograms, Millimetres, Money, Volts, WattHours, Watts,
+    AmpHours, Amps, Hours, Kilograms, Metres, Millimetres, Money, Volts, WattHours, Watts,
 };
 use lake_hour_core::verdict::Note;
 use lake_hour_core::wants::{Kind, Level, Want};
@@ -480,4 +480,52 @@ fn when_to_replace_what_is_aboard() {
     assert_eq!(told(&plan).unwrap().within, [0.0; 3]);
     plan.day.stretches[0].lasts = Hours::of(20.0);
     assert_eq!(told(&plan), None);
+}
+
+/// Whatever is owned, unpriced, unknown, too far or too many: each is answered, and no figure is out of its bounds.
+#[test]
+fn the_impossible_is_answered() {
+    let told = |plan: &Plan| {
+        let contest = Contest::of(plan).unwrap();
+        let (near, settle) = (nearest(&contest), settle(&contest));
+        for chance in chances(&contest).unwrap().into_iter().flatten() {
+            assert!(
+                [chance.best, chance.finished, chance.reserve_kept]
+                    .iter()
+                    .all(|c| (0.0..=1.0).contains(c))
+            );
+        }
+        assert!(settle.iter().all(|s| s.moves.is_none_or(|m| m > Money::ZERO)));
+        (contest.best(), near.len())
+    };
+    // Everything owned, nothing priced.
+    let mut bare = battery(Chemistry::Lfp, 100.0, 300.0);
+    bare.price = None;
+    let mut all_owned = plan(vec![one(bare.clone()), one(battery(Chemistry::Agm, 120.0, 200.0))]);
+    all_owned.build = Build::default();
+    all_owned.rig.owned = Owned::ALL.to_vec();
+    assert!(told(&all_owned).0.is_some());
+    // A set of unknown make that its owner has had for longer than anyone does.
+    let volts = Volts::of(12.0);
+    let unknown = Battery::of_unknown_make(Chemistry::Flooded, volts, None);
+    let old = Had { years: Some(40.0), symptom: Some(Symptom::OneWeak) };
+    let aboard = Pack { aboard: true, ..one(unknown).had(old) };
+    let with_old = plan(vec![aboard.clone(), one(battery(Chemistry::Lfp, 100.0, 300.0))]);
+    assert_eq!(told(&with_old).0, Some(1));
+    assert!(replace(&with_old, &aboard).is_none_or(|r| r.within == [0.0; 3]));
+    // Home farther than any pack goes: not home, and nothing small that would help is made up.
+    let mut far = with_old.clone();
+    far.rig.motor.max_current = Some(Amps::of(40.0));
+    far.day = Day::starting_at(420).then("Home", Hours::of(1.0), Duty::Setting(8.0));
+    far.day.stretches[0].far = Some(Metres::of(400_000.0));
+    far.measured_out();
+    assert_eq!(told(&far), (None, 0));
+    // A motor without amps cannot be judged, in wind or without.
+    far.rig.motor.max_current = None;
+    far.measured_out();
+    assert!(Contest::of(&far).is_err());
+    // Two hundred packs.
+    let many =
+        (0..200).map(|n| one(battery(Chemistry::Lfp, 50.0 + f64::from(n), 200.0 + f64::from(n))));
+    assert!(told(&plan(many.collect())).0.is_some());
 }

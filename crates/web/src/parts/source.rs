@@ -119,10 +119,9 @@ pub(crate) fn untold(plan: &Plan) -> Vec<Source> {
 /// "Panels of the Rig give nothing on this day: it is not told when they run"; nothing where all is told.
 pub(crate) fn idle_sources(plan: &Plan) -> Option<String> {
     let names: Vec<&str> = plan.idle_sources().map(|charger| charger.name.as_str()).collect();
-    let they = if names.len() == 1 { "it runs" } else { "they run" };
-    (!names.is_empty()).then(|| {
-        format!("{} counted as off on this day: not told when {they}", names.join(" and "))
-    })
+    let they = if names.len() == 1 { "its hours are" } else { "their hours are" };
+    (!names.is_empty())
+        .then(|| format!("{} counted as off on this day: {they} not typed", names.join(" and ")))
 }
 
 /// What a trip's figures rest on: the pack that is aboard and what the motor draws.

@@ -573,3 +573,41 @@ async fn every_moment_of_every_lane_is_told() {
     app.post("/rigs/1/rig/draw", "").await;
     assert_eq!(app.get("/rigs/1/moments.json?if=turn.0-wind").await.status, StatusCode::OK);
 }
+
+/// Where a must leaves no pack the closest is named with what would let it pass, and passes once that is granted; no chance is told
+/// as certain while something is assumed, and what to check first is named.
+#[tokio::test]
+async fn where_no_pack_passes_the_closest_is_named_and_passes_then() {
+    let app = TestApp::with_demo().await;
+    let sure = weighed(&app, "").await;
+    assert!(sure.text(".settle").starts_with("Check first "), "{}", sure.text(".settle"));
+    let chances = sure.texts(".sure td").join(" ");
+    assert!(chances.contains("over 95") && !chances.contains("100"), "{chances}");
+    let fields = app.get(&format!("{BOARD}?open=wants")).await.filled("#form-wants");
+    let must = |limit: &str| form(&fields, &[("cheap_now", "must"), ("cheap_now_limit", limit)]);
+    app.post("/rigs/1/wants", &must("700")).await;
+    let page = weighed(&app, "").await;
+    // What is aboard costs nothing, and does not get home.
+    assert_eq!(
+        page.texts(".lane .verdict").iter().filter(|v| v.starts_with("Gets home")).count(),
+        0
+    );
+    let closest = page.texts("#nearest li");
+    let limit = closest[0].split_once("under $").unwrap().1.split(' ').next().unwrap().to_owned();
+    let name = closest[0].split(" passes").next().unwrap().to_owned();
+    app.post("/rigs/1/wants", &must(&limit.replace(',', ""))).await;
+    let page = weighed(&app, "").await;
+    assert!(page.texts("#nearest").is_empty());
+    assert!(page.texts(".lane h3").contains(&name), "{closest:?}");
+    // Not one that can be used: the way to those that can.
+    let plan = app.get("/rigs/1/plan.json").await.body;
+    let mut plan = lake_hour_formats::plan::read(plan.as_bytes()).unwrap();
+    plan.packs.retain(|pack| pack.battery.ratings.is_empty());
+    plan.wants.clear();
+    let text = serde_json::to_string(&lake_hour_formats::plan::write(&plan)).unwrap();
+    let mut form = form_urlencoded::Serializer::new(String::new());
+    form.append_pair("plan", &text).append_pair("as", "new");
+    let board = app.post("/plan/take", &form.finish()).await;
+    let page = app.get(board.header("location")).await;
+    assert!(page.text(".excludes").ends_with("Packs that can"), "{}", page.text(".excludes"));
+}

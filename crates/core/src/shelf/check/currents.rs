@@ -57,9 +57,9 @@ pub(super) fn for_starting(b: &Battery) -> Option<Doubt> {
         return None;
     }
     let sentence = if b.chemistry.is_lead() {
-        "made to start engines: its thin plates bear a few dozen deep discharges, whatever its Ah. A motor wants a deep-cycle battery."
+        "a starting battery: its thin plates last a few dozen deep discharges, whatever its Ah. For a motor, buy a deep-cycle battery."
     } else {
-        "made to start engines: ask its maker whether it may run a motor for hours."
+        "a starting battery: ask its maker whether it may run a motor for hours."
     };
     Some(Doubt::new(DoubtKind::MadeForStarting, Sureness::Ask, sentence))
 }

@@ -139,10 +139,10 @@ impl Ground<'_> {
             Driver::Weight => "weight aboard",
             Driver::PriceFirst => "price of the first",
             Driver::PriceSecond => "price of the second",
-            Driver::NeedsFirst => "what the first needs besides",
-            Driver::NeedsSecond => "what the second needs besides",
-            Driver::HoldsFirst => "what the first holds",
-            Driver::HoldsSecond => "what the second holds",
+            Driver::NeedsFirst => "parts for the first",
+            Driver::NeedsSecond => "parts for the second",
+            Driver::HoldsFirst => "real capacity of the first",
+            Driver::HoldsSecond => "real capacity of the second",
             Driver::Energy => "price of a kWh",
             Driver::Horizon => "years looked ahead",
             Driver::Temperature => "air",
@@ -266,14 +266,14 @@ impl Ground<'_> {
             let name = self.name(nearest.pack);
             match &nearest.way {
                 Way::Asking(eased) => HomeWay {
-                    words: format!("{name} would do {}", self.eased(eased)),
+                    words: format!("{name} passes {}", self.eased(eased)),
                     href: None,
                     post: None,
                 },
                 Way::Change(change) => {
                     let pack = &self.plan().packs[nearest.pack];
                     let way = self.way(nearest.pack, pack, *change);
-                    HomeWay { words: format!("{name} would do with {}", way.words), ..way }
+                    HomeWay { words: format!("{name} passes with {}", way.words), ..way }
                 }
             }
         });
@@ -290,7 +290,7 @@ impl Ground<'_> {
             match one.limit {
                 Some(limit) => {
                     let less = wants::words(&want.clone().at(limit), self.say(), years);
-                    format!("with {less} rather than {asked}")
+                    format!("with {less} instead of {asked}")
                 }
                 None => format!("if \"{asked}\" were only nice to have"),
             }
@@ -372,7 +372,7 @@ impl Ground<'_> {
         }
     }
 
-    /// "Settle first the price of what Tern 24-120 costs besides. Nobody told it; it moves the 10 years by $120 either way."
+    /// "Check first the price of the parts for Tern 24-120: it is assumed, and can move the 10-year cost by $120 either way."
     fn settle_words(&self, weighed: &Weighed) -> Option<String> {
         let first = weighed.settle.first()?;
         let what = |settle: &Settle| {
@@ -381,13 +381,16 @@ impl Ground<'_> {
                 Assumed::Draw => "the motor's amps".to_owned(),
                 Assumed::RatedHours => format!("over how many hours {name} is rated"),
                 Assumed::Price => format!("the price of {name}"),
-                Assumed::Needs => format!("the price of what {name} needs besides"),
+                Assumed::Needs => format!("the price of the parts for {name}"),
                 Assumed::Life => format!("how long {name} lives"),
             }
         };
         let years = figures::amount(self.plan().rules.horizon_years);
         let moves = first.moves.map_or_else(String::new, |money| {
-            format!(", and it moves the {years} years by {} either way", self.say().money(money))
+            format!(
+                ", and can move the {years}-year cost by {} either way",
+                self.say().money(money)
+            )
         });
         let others: Vec<String> = weighed.settle.iter().skip(1).map(what).collect();
         let others = if others.is_empty() {
@@ -395,7 +398,7 @@ impl Ground<'_> {
         } else {
             format!(" Also assumed: {}.", others.join(", "))
         };
-        Some(format!("Settle first {}: nobody told it{moves}.{others}", what(first)))
+        Some(format!("Check first {}: it is assumed{moves}.{others}", what(first)))
     }
 
     fn measuring(&self, m: &lake_hour_core::decide::sure::Measuring) -> String {

@@ -105,13 +105,13 @@ impl Ground<'_> {
             }
             Driver::NeedsFirst | Driver::NeedsSecond => {
                 format!(
-                    "If what {of} needs besides costs {} {value}",
+                    "If the parts for {of} cost {} {value}",
                     if below { "under" } else { "over" }
                 )
             }
             Driver::HoldsFirst | Driver::HoldsSecond => {
                 format!(
-                    "If {of} holds {} than {value} of its label's ampere-hours",
+                    "If {of} really holds {} than {value} of its label's amp-hours",
                     less_or_more(below)
                 )
             }

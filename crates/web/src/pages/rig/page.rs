@@ -206,14 +206,12 @@ impl Has {
             _ => "all of its label, as nobody said otherwise".to_owned(),
         };
         let replace = match replace::replace(plan, pack) {
-            None => {
-                "It does not do this day on a bad day, and no new one of its kind would.".to_owned()
-            }
+            None => "Even new, this pack would not do the day on a bad day.".to_owned(),
             Some(Replace { within: [_, 0.0, _], .. }) => {
-                "Replace it now: it no longer does this day on a bad day.".to_owned()
+                "Replace it now: on a bad day it no longer gets through this day.".to_owned()
             }
             Some(Replace { within: [early, likely, late], below }) => format!(
-                "Replace it by about {} ({} to {}): with less than {} of its label it no longer does this day on a bad day.",
+                "Replace it by about {} ({} to {}): below {} of its label it no longer gets through this day on a bad day.",
                 month(likely),
                 month(early),
                 month(late),
