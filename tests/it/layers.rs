@@ -50,15 +50,27 @@ const CORE: &[(&str, &[&str])] = &[
     (
         "plan",
         &[
-            "units", "keyed", "allowed", "rig", "day", "shelf", "pack", "life", "money", "house",
-            "wants", "kept", "verdict",
+            "units",
+            "keyed",
+            "allowed",
+            "rig",
+            "day",
+            "propulsion",
+            "shelf",
+            "pack",
+            "life",
+            "money",
+            "house",
+            "wants",
+            "kept",
+            "verdict",
         ],
     ),
     (
         "parts",
         &[
             "units", "source", "keyed", "kept", "rig", "shelf", "pack", "refill", "wiring",
-            "verdict", "plan",
+            "house", "verdict", "plan",
         ],
     ),
     (
@@ -86,6 +98,7 @@ const CORE: &[(&str, &[&str])] = &[
         "decide",
         &[
             "units",
+            "source",
             "keyed",
             "numeric",
             "rig",

@@ -96,7 +96,7 @@ impl Standing {
     }
 
     /// Whether it gets home, all its work done, however deep.
-    fn gets_home(&self) -> bool {
+    pub fn gets_home(&self) -> bool {
         self.arrives() < 3
     }
 

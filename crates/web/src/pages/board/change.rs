@@ -345,7 +345,13 @@ impl Ground<'_> {
 
     fn sure_words(&self, weighed: &Weighed) -> String {
         let Some(first) = self.first else {
-            return format!("No pack in the running gets {} on the likely day.", self.home());
+            let home = self.home();
+            let gets = self.order.iter().any(|n| self.standings[*n].gets_home());
+            return if gets {
+                format!("No pack that gets {home} on the likely day fits the bays.")
+            } else {
+                format!("No pack in the running gets {home} on the likely day.")
+            };
         };
         let Some(Some(chance)) = weighed.chances.get(first) else { return String::new() };
         let by = if self.plan().wants.iter().any(lake_hour_core::wants::Want::counts) {

@@ -143,8 +143,13 @@ impl Ground<'_> {
         let home = self.home();
         let Some(then) = tip.then else {
             let musts = self.plan().wants.iter().any(|w| w.level == Level::Must);
-            let and = if musts { " and meets your musts" } else { "" };
-            return format!("no pack gets {home}{and}");
+            let bays = self.standings.iter().any(|s| s.fits.is_some());
+            return match (bays, musts) {
+                (false, false) => format!("no pack gets {home}"),
+                (true, false) => format!("no pack gets {home} and fits the bays"),
+                (false, true) => format!("no pack gets {home} and meets your musts"),
+                (true, true) => format!("no pack gets {home}, fits the bays and meets your musts"),
+            };
         };
         let new = self.name(then);
         let Some(first) = self.first else {
