@@ -4,7 +4,7 @@ use super::{Health, WeakUnit};
 use crate::keyed::keyed;
 use crate::shelf::{Battery, Chemistry, Detail, Rating};
 use crate::source::{Origin, Vouched};
-use crate::units::{AmpHours, Hours, Volts};
+use crate::units::{AmpHours, Hours, Money, Volts, WattHours};
 
 keyed! {
     /// What is the matter.
@@ -71,9 +71,20 @@ fn usual_ah(volts: Volts) -> AmpHours {
     })
 }
 
+/// What a watt-hour of a chemistry usually costs, so that it is known what such a set costs to buy again. Typical, from memory.
+const fn usual_price_per_wh(chemistry: Chemistry) -> f64 {
+    match chemistry {
+        Chemistry::Flooded => 0.12,
+        Chemistry::Agm => 0.18,
+        Chemistry::Gel => 0.24,
+        Chemistry::Lfp => 0.25,
+        Chemistry::Nmc => 0.35,
+    }
+}
+
 impl Battery {
-    /// A battery of which nobody knows the label: its chemistry, its volts, and what such ones usually hold where that is not told
-    /// either.
+    /// A battery of which nobody knows the label: its chemistry, its volts, what such ones usually hold where that is not told either,
+    /// and what they usually cost.
     pub fn of_unknown_make(chemistry: Chemistry, volts: Volts, ah: Option<AmpHours>) -> Self {
         let over = Hours::of(if chemistry.is_lead() { 20.0 } else { 5.0 });
         let rating = Rating::Capacity { ah: ah.unwrap_or(usual_ah(volts)), over };
@@ -82,6 +93,10 @@ impl Battery {
         if ah.is_none() {
             battery.origins.insert(Detail::CAPACITY, Vouched { by: Origin::Typical, on: None });
         }
+        let usual = Vouched { by: Origin::Typical, on: None };
+        let wh = battery.energy().map_or(0.0, WattHours::value);
+        battery.price = Some(Money::of((wh * usual_price_per_wh(chemistry)).round()));
+        battery.origins.insert(Detail::PRICE, usual);
         battery
     }
 }

@@ -512,6 +512,13 @@ fn the_impossible_is_answered() {
     let aboard = Pack { aboard: true, ..one(unknown).had(old) };
     let with_old = plan(vec![aboard.clone(), one(battery(Chemistry::Lfp, 100.0, 300.0))]);
     assert_eq!(told(&with_old).0, Some(1));
+    // One that still does its day competes: nothing is paid for it, and what it costs to buy again is usual, not certain.
+    let mut keeps = with_old.clone();
+    keeps.packs[0] =
+        Pack { aboard: true, ..one(Battery::of_unknown_make(Chemistry::Flooded, volts, None)) };
+    assert!(keeps.packs[0].battery.price_is_usual());
+    let stands = Contest::of(&keeps).unwrap().standings();
+    assert!(stands.iter().all(|s| s.over_years().is_some_and(|m| m > Money::ZERO)));
     assert!(replace(&with_old, &aboard).is_none_or(|r| r.within == [0.0; 3]));
     // Home farther than any pack goes: not home, and nothing small that would help is made up.
     let mut far = with_old.clone();
