@@ -131,6 +131,9 @@ async fn a_verdict_and_a_price_are_the_same_on_every_page_and_in_every_file() {
         // What is built says the same.
         let first = &names[0];
         app.post("/rigs/2/build/choose", &format!("pack={}", ids[0])).await;
+        let sheets = app.get("/rigs/2/build/sheets").await.texts(".paper-plan");
+        assert!(sheets.iter().all(|s| s.starts_with(said[first].as_str())), "{sheets:?}");
+        *seen.entry("on sheets").or_insert(0) += sheets.len();
         let built = app.get("/rigs/2/build").await;
         assert!(
             built.text(".build-day").contains(&said[first]),
@@ -149,5 +152,5 @@ async fn a_verdict_and_a_price_are_the_same_on_every_page_and_in_every_file() {
     ] {
         assert!(seen.contains_key(words), "{words} was never looked at: {seen:?}");
     }
-    assert!(seen["on packs"] > 0, "{seen:?}");
+    assert!(seen["on packs"] > 0 && seen["on sheets"] > 0, "{seen:?}");
 }
