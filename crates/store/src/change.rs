@@ -256,7 +256,7 @@ fn apply(t: &Transaction<'_>, rig: RigId, change: &Change) -> Result<Option<i64>
         }
         Change::SplitStretch(id) => {
             let mut half = plan::read_stretch(&Item::find(t, List::Stretches, rig.0, id.0)?.body)?;
-            half.lasts = half.lasts / 2.0;
+            half = half.lengthened(0.5);
             edit(t, List::Stretches, rig, id.0, plan::write_stretch(&half))?;
             return copy(t, List::Stretches, rig, id.0).map(Some);
         }

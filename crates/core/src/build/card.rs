@@ -123,6 +123,7 @@ impl Pace {
 fn at_speed(stretch: &Stretch, speed: MetresPerSecond) -> Option<Stretch> {
     let far = match stretch.duty {
         Duty::Distance(far) => far.value(),
+        _ if stretch.far.is_some() => stretch.far?.value(),
         Duty::Speed(v) => v.value() * stretch.lasts.value() * 3600.0 * stretch.share,
         _ => return None,
     };

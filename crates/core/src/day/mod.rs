@@ -92,6 +92,17 @@ keyed! {
 }
 
 impl Stretch {
+    /// The same for so many times its time, as fast as before and so much farther.
+    #[must_use]
+    pub fn lengthened(mut self, times: f64) -> Self {
+        self.lasts = self.lasts * times;
+        self.far = self.far.map(|far| far * times);
+        if let Duty::Distance(far) = &mut self.duty {
+            *far = *far * times;
+        }
+        self
+    }
+
     /// A stretch at one duty all the time, into the wind, on a level road.
     pub fn new(name: impl Into<String>, lasts: Hours, duty: Duty) -> Self {
         Self {
@@ -349,11 +360,7 @@ impl Day {
     #[must_use]
     pub fn as_long(mut self, times: f64) -> Self {
         for stretch in &mut self.stretches {
-            stretch.lasts = stretch.lasts * times;
-            if let Duty::Distance(far) = &mut stretch.duty {
-                *far = *far * times;
-            }
-            stretch.far = stretch.far.map(|far| far * times);
+            *stretch = stretch.clone().lengthened(times);
             stretch.stops = (f64::from(stretch.stops) * times).round() as u32;
         }
         self

@@ -29,7 +29,9 @@ pub fn replace(plan: &Plan, pack: &Pack) -> Option<Replace> {
     let judge = plan.judge().ok()?;
     let drawn = judge.in_full(pack).drawn?;
     let has = pack.health.capacity_share;
-    if !does(&judge, pack, has.max(1.0)) {
+    // New it would have no unit that strays.
+    let new = Pack { weak_unit: None, ..pack.clone() };
+    if !does(&judge, &new, has.max(1.0)) {
         return None;
     }
     let per_year = plan.day.outings_per_year;

@@ -2,7 +2,6 @@
 
 use super::contest::{Contest, Decided};
 use super::get_home::MOST_WIND;
-use crate::day::Duty;
 use crate::keyed::keyed;
 use crate::numeric::halved;
 use crate::plan::WhatIf;
@@ -189,12 +188,8 @@ impl Driver {
             Self::Outings => plan.day.outings_per_year = value,
             Self::Hours => {
                 for stretch in &mut plan.day.stretches {
-                    stretch.lasts = stretch.lasts * (value / today);
-                    stretch.far = stretch.far.map(|far| far * (value / today));
                     // As fast as before, so farther.
-                    if let Duty::Distance(far) = &mut stretch.duty {
-                        *far = *far * (value / today);
-                    }
+                    *stretch = stretch.clone().lengthened(value / today);
                 }
             }
             Self::Wind => {

@@ -134,7 +134,13 @@ pub fn as_driven_with(plan: &Plan, pack: &Pack) -> Plan {
     let is_aboard = aboard.is_some_and(|a| a.is_built_like(pack));
     let driven = Pack { aboard: is_aboard, chosen: false, ..pack.clone() };
     let other = aboard.filter(|_| !is_aboard).map(|a| Pack { chosen: false, ..a.clone() });
+    let mut day = plan.day.clone();
+    // Its times are those of the day as it went: no speed makes them anew.
+    for stretch in &mut day.stretches {
+        stretch.far = None;
+    }
     Plan {
+        day,
         packs: std::iter::once(driven).chain(other).collect(),
         wants: Vec::new(),
         build: crate::kept::Build::default(),

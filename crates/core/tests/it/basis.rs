@@ -478,6 +478,9 @@ fn when_to_replace_what_is_aboard() {
     assert!(told(&plan).unwrap().within[1] < likely);
     plan.packs[0].health = Health::at(0.3);
     assert_eq!(told(&plan).unwrap().within, [0.0; 3]);
+    // A unit that strays ends it today; a new set has none.
+    plan.packs[0] = plan.packs[0].clone().had(Had { years: None, symptom: Some(Symptom::OneWeak) });
+    assert_eq!(told(&plan).unwrap().within, [0.0; 3]);
     plan.day.stretches[0].lasts = Hours::of(20.0);
     assert_eq!(told(&plan), None);
 }

@@ -277,6 +277,15 @@ fn a_place_so_far_away_takes_its_time_and_wind_lengthens_it() {
     far.measured_out();
     assert!((far.day.stretches[2].lasts / calm - 2.0).abs() < 1e-9);
     assert_eq!(plan.day.clone().as_long(0.5).stretches[2].far, Some(Metres::of(1500.0)));
+    // Two halves are each half as far, a distance as well as a speed; an outing that was driven keeps its times.
+    let half = plan.day.stretches[2].clone().lengthened(0.5);
+    assert_eq!((half.far, half.lasts), (Some(Metres::of(1500.0)), calm * 0.5));
+    let by_distance = Stretch::new("Out", Hours::of(1.0), Duty::Distance(Metres::of(4000.0)));
+    assert_eq!(by_distance.lengthened(0.5).duty, Duty::Distance(Metres::of(2000.0)));
+    let mut driven = lake_hour_core::log::as_driven_with(&plan, &plan.packs[0]);
+    driven.day.conditions.wind = mph(10.0);
+    driven.measured_out();
+    assert_eq!(driven.day.stretches[2].lasts, calm);
     // Nothing gets there in a gale: the time stays as it was told, and the verdict says so.
     let mut gale = plan.clone();
     lake_hour_core::plan::WhatIf::Wind(mph(60.0)).apply(&mut gale);

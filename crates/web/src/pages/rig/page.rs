@@ -208,10 +208,10 @@ impl Has {
         let replace = match replace::replace(plan, pack) {
             None => "Even new, this pack would not do the day on a bad day.".to_owned(),
             Some(Replace { within: [_, 0.0, _], .. }) => {
-                "Replace it now: on a bad day it no longer gets through this day.".to_owned()
+                "Replace it now: on a bad day it would run out before this day is done.".to_owned()
             }
             Some(Replace { within: [early, likely, late], below }) => format!(
-                "Replace it by about {} ({} to {}): below {} of its label it no longer gets through this day on a bad day.",
+                "Replace it by about {} ({} to {}): below {} of its label's amp-hours it would run out before this day is done, on a bad day.",
                 month(likely),
                 month(early),
                 month(late),
