@@ -4,7 +4,7 @@ use super::{Failed, print, season};
 use anyhow::Context;
 use etcetera::BaseStrategy;
 use lake_hour_store::Store;
-use lake_hour_web::{App, Certificate, Demo, Example, Shared};
+use lake_hour_web::{App, Certificate, Demo, Example, Moved, Shared};
 use std::net::{IpAddr, Ipv4Addr, Ipv6Addr, SocketAddr};
 use std::path::{Path, PathBuf};
 use std::time::Duration;
@@ -96,10 +96,7 @@ const SHARED: u16 = 8643;
 impl Sharing {
     async fn listens(self, db: &Path) -> Result<Shared, Failed> {
         let refused = |says: String| Failed::Input(vec![says]);
-        let own = || {
-            let ip = lake_hour_web::own_address()?;
-            Some(SocketAddr::new(ip, SHARED))
-        };
+        let own = || Some(SocketAddr::new(lake_hour_web::own_address()?, SHARED));
         let on = self.on.or_else(own).ok_or_else(|| {
             refused("--share: this machine is in no network of its own; name its address, as in --share-on 192.168.1.5:8643".to_owned())
         })?;
@@ -110,15 +107,73 @@ impl Sharing {
         let listener = TcpListener::bind(on).await.with_context(|| {
             format!("cannot listen on {on}: another program may have it, or it is no address of this machine")
         })?;
-        let certificate = if self.plain {
+        let mut beside = db.as_os_str().to_owned();
+        beside.push(".certificate.pem");
+        let by = By { file: beside.into(), plain: self.plain, name: lake_hour_web::own_name() };
+        let certificate = by
+            .certificate(on.ip())
+            .with_context(|| format!("no certificate in {}", by.file.display()))?;
+        let (send, moves) = tokio::sync::mpsc::channel(1);
+        let name = by.name.clone();
+        let now =
+            At { ip: on.ip(), fingerprint: certificate.as_ref().map(|c| c.fingerprint.clone()) };
+        tokio::spawn(follow(by, now, self.on.is_none(), send));
+        Ok(Shared { listener, certificate, name, moves })
+    }
+}
+
+/// What a second listener is encrypted by, and called.
+struct By {
+    file: PathBuf,
+    plain: bool,
+    name: Option<String>,
+}
+
+impl By {
+    fn certificate(&self, ip: IpAddr) -> std::io::Result<Option<Certificate>> {
+        let kept = || Certificate::kept(&self.file, ip, self.name.as_deref());
+        if self.plain { Ok(None) } else { kept().map(Some) }
+    }
+}
+
+/// Where a second listener is.
+struct At {
+    ip: IpAddr,
+    fingerprint: Option<String>,
+}
+
+/// The address in the network is looked at so often: whoever drives from home to the ramp waits no longer for it.
+const LOOKS: Duration = Duration::from_secs(5);
+
+/// Follows this machine from network to network, and makes the certificate anew in time.
+async fn follow(by: By, mut at: At, moves: bool, send: tokio::sync::mpsc::Sender<Moved>) {
+    loop {
+        tokio::time::sleep(LOOKS).await;
+        let ip = if moves { lake_hour_web::own_address().unwrap_or(at.ip) } else { at.ip };
+        let listener = if ip == at.ip {
             None
         } else {
-            let mut file = db.as_os_str().to_owned();
-            file.push(".certificate.pem");
-            let kept = Certificate::kept(Path::new(&file), on.ip());
-            Some(kept.with_context(|| format!("no certificate in {}", Path::new(&file).display()))?)
+            match TcpListener::bind(SocketAddr::new(ip, SHARED)).await {
+                Ok(listener) => Some(listener),
+                // Not ours yet, or taken: it is tried again.
+                Err(_) => continue,
+            }
         };
-        Ok(Shared { listener, certificate })
+        let certificate = match by.certificate(ip) {
+            Ok(certificate) => certificate,
+            Err(error) => {
+                tracing::warn!(%error, "the certificate cannot be made anew");
+                continue;
+            }
+        };
+        let fingerprint = certificate.as_ref().map(|c| c.fingerprint.clone());
+        if listener.is_none() && fingerprint == at.fingerprint {
+            continue;
+        }
+        at = At { ip, fingerprint };
+        if send.send(Moved { listener, certificate }).await.is_err() {
+            return;
+        }
     }
 }
 

@@ -7,6 +7,7 @@
 pub mod backup;
 mod board;
 mod change;
+mod device;
 mod error;
 mod files;
 mod history;
@@ -20,6 +21,7 @@ mod trip;
 
 pub use board::{Board, Kept, PackId, Part, RigId, RigName, StretchId, Undo, Unreadable};
 pub use change::{Change, Direction, Place};
+pub use device::{Device, Role};
 pub use error::{OpenError, StoreError};
 pub use history::Turned;
 pub use log::{KeptLog, LogId};
@@ -27,7 +29,7 @@ pub use shelf::{
     BatteryId, Figure, Order, Progress, Report, ShelfChange, ShelfPage, ShelfQuery, Shelved, Slice,
     Told, Usual,
 };
-pub use trip::{Device, KeptTrip, TripId};
+pub use trip::{KeptTrip, TripId};
 
 use lake_hour_core::log::{Log, Logged};
 use lake_hour_core::plan::Plan;
@@ -231,8 +233,14 @@ impl Store {
     ///
     /// # Errors
     /// [`StoreError::Full`] when there are too many, others when it cannot be written.
-    pub async fn let_in(&self, name: String, token: [u8; 32], now: i64) -> Result<i64, StoreError> {
-        self.write(move |t| trip::let_in(t, &name, &token, now)).await
+    pub async fn let_in(
+        &self,
+        name: String,
+        role: Role,
+        token: [u8; 32],
+        now: i64,
+    ) -> Result<i64, StoreError> {
+        self.write(move |t| device::let_in(t, &name, role, &token, now)).await
     }
 
     /// Devices that were let in.
@@ -240,23 +248,31 @@ impl Store {
     /// # Errors
     /// [`StoreError`] when the file cannot be read.
     pub async fn devices(&self) -> Result<Vec<Device>, StoreError> {
-        self.read(trip::devices).await
+        self.read(device::devices).await
     }
 
-    /// The device that shows something of this SHA-256.
+    /// The device that shows something of this SHA-256, where it is let in still at `now`.
     ///
     /// # Errors
     /// [`StoreError`] when the file cannot be read.
-    pub async fn device_of(&self, token: [u8; 32]) -> Result<Option<i64>, StoreError> {
-        self.read(move |c| trip::device_of(c, &token)).await
+    pub async fn device_of(&self, token: [u8; 32], now: i64) -> Result<Option<Device>, StoreError> {
+        self.read(move |c| device::device_of(c, &token, now)).await
     }
 
-    /// A device was seen.
+    /// A device was seen: written down now and then, and by nobody waited for.
+    pub fn seen_device(&self, device: &Device, now: i64) {
+        if device::is_news(device, now) {
+            let (store, id) = (self.clone(), device.id);
+            tokio::spawn(async move { store.write(move |t| device::seen(t, id, now)).await });
+        }
+    }
+
+    /// A device is called otherwise, or may do something else.
     ///
     /// # Errors
-    /// [`StoreError`] when it cannot be written.
-    pub async fn seen_device(&self, id: i64, now: i64) -> Result<(), StoreError> {
-        self.write(move |t| trip::seen(t, id, now)).await
+    /// [`StoreError::NotFound`] when there is no such device.
+    pub async fn tell_device(&self, id: i64, name: String, role: Role) -> Result<(), StoreError> {
+        self.write(move |t| device::tell(t, id, &name, role)).await
     }
 
     /// A device is not let in any more.
@@ -264,7 +280,7 @@ impl Store {
     /// # Errors
     /// [`StoreError`] when it cannot be written.
     pub async fn shut_out(&self, id: i64) -> Result<(), StoreError> {
-        self.write(move |t| trip::shut_out(t, id)).await
+        self.write(move |t| device::shut_out(t, id)).await
     }
 
     /// Which column of a monitor's table is what, as it was said of these headings before.

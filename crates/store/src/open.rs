@@ -19,6 +19,7 @@ const STEPS: &[M<'static>] = &[
     M::up(include_str!("../migrations/0006_log.sql")),
     M::up(include_str!("../migrations/0007_columns.sql")),
     M::up(include_str!("../migrations/0008_trips.sql")),
+    M::up(include_str!("../migrations/0009_roles.sql")),
 ];
 const MIGRATIONS: Migrations<'static> = Migrations::from_slice(STEPS);
 

@@ -1,4 +1,4 @@
-//! Trips under way, and devices that were let in.
+//! Trips under way, and what was heard of them.
 
 use crate::board::RigId;
 use crate::error::StoreError;
@@ -29,21 +29,6 @@ pub struct KeptTrip {
     pub recorded: Option<i64>,
 }
 
-/// A device that was let in.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Device {
-    /// Which.
-    pub id: i64,
-    /// What it is called.
-    pub name: String,
-    /// When it was let in, and when it was seen last: seconds since 1970.
-    pub since: i64,
-    /// As above.
-    pub seen: i64,
-}
-
-/// Most devices.
-const MOST_DEVICES: i64 = 20;
 /// A whole trip when it is inflated again: what is larger is none of ours. [bytes]
 const LARGEST: u64 = 64 << 20;
 
@@ -149,50 +134,5 @@ pub(crate) fn end(
 /// A trip that is not kept after all.
 pub(crate) fn forget(c: &Connection, rig: RigId, id: TripId) -> Result<(), StoreError> {
     c.execute("DELETE FROM trip WHERE id = ?1 AND rig_id = ?2", [id.0, rig.0])?;
-    Ok(())
-}
-
-/// Lets a device in.
-pub(crate) fn let_in(
-    c: &Connection,
-    name: &str,
-    token: &[u8],
-    now: i64,
-) -> Result<i64, StoreError> {
-    let there: i64 = c.query_row("SELECT count(*) FROM device", [], |r| r.get(0))?;
-    if there >= MOST_DEVICES {
-        return Err(StoreError::Full { what: "paired devices", most: MOST_DEVICES as usize });
-    }
-    c.execute(
-        "INSERT INTO device (name, token, since, seen) VALUES (?1, ?2, ?3, ?3)",
-        params![name, token, now],
-    )?;
-    Ok(c.last_insert_rowid())
-}
-
-/// Devices that were let in.
-pub(crate) fn devices(c: &Connection) -> Result<Vec<Device>, StoreError> {
-    let mut select = c.prepare_cached("SELECT id, name, since, seen FROM device ORDER BY id")?;
-    let rows = select.query_map([], |r| {
-        Ok(Device { id: r.get(0)?, name: r.get(1)?, since: r.get(2)?, seen: r.get(3)? })
-    })?;
-    Ok(rows.collect::<Result<_, _>>()?)
-}
-
-/// The device that shows this.
-pub(crate) fn device_of(c: &Connection, token: &[u8]) -> Result<Option<i64>, StoreError> {
-    let mut select = c.prepare_cached("SELECT id FROM device WHERE token = ?1")?;
-    Ok(select.query_row([token], |r| r.get(0)).optional()?)
-}
-
-/// It was seen.
-pub(crate) fn seen(c: &Connection, id: i64, now: i64) -> Result<(), StoreError> {
-    c.execute("UPDATE device SET seen = ?2 WHERE id = ?1", [id, now])?;
-    Ok(())
-}
-
-/// It is not let in any more.
-pub(crate) fn shut_out(c: &Connection, id: i64) -> Result<(), StoreError> {
-    c.execute("DELETE FROM device WHERE id = ?1", [id])?;
     Ok(())
 }

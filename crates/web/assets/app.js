@@ -305,4 +305,26 @@
   setInterval(tick, 1000);
   document.addEventListener("htmx:after:swap", tick);
   tick();
+
+  // A page that is told when it would show something else: it looks again, unless somebody types there.
+  let told = null;
+  const listen = () => {
+    const part = document.querySelector("[data-told-by]");
+    if (told && (!part || !part.isConnected)) { told.close(); told = null; }
+    if (!part || told) return;
+    told = new EventSource(part.dataset.toldBy);
+    const look = () => {
+      const now = document.querySelector("[data-told-by]");
+      if (!now) return;
+      const typed = [...now.querySelectorAll("input, select")].some((f) => f === document.activeElement || (f.tagName === "SELECT" ? ![...f.options].every((o) => o.selected === o.defaultSelected) : f.value !== f.defaultValue));
+      // What is typed stays; it is looked again when that is done.
+      if (typed) { setTimeout(look, 1000); return; }
+      window.htmx.ajax("GET", location.pathname, { source: "#page", target: `#${now.id}`, select: `#${now.id}`, swap: "outerHTML" });
+    };
+    told.onmessage = look;
+  };
+  document.addEventListener("DOMContentLoaded", listen);
+  document.addEventListener("htmx:after:swap", listen);
+  addEventListener("pagehide", () => { told?.close(); told = null; });
+  addEventListener("pageshow", listen);
 })();

@@ -13,7 +13,8 @@ mod frame;
 mod pages;
 mod parts;
 
-pub use frame::share::{Certificate, own_address};
+pub use frame::server::Moved;
+pub use frame::share::{Certificate, own_address, own_name};
 pub use frame::{App, Demo, Example, moment};
 
 use axum::Router;
@@ -22,7 +23,7 @@ use frame::asked::Scene;
 use frame::error::PageError;
 use frame::guard::Called;
 use frame::render::Render;
-use frame::share::Share;
+use frame::share::{At, Crowd, Share};
 use frame::view::Page;
 use frame::{assets, error, guard, look, server, share};
 use lake_hour_store::Store;
@@ -33,6 +34,7 @@ use pages::{
 use std::net::SocketAddr;
 use std::sync::Arc;
 use tokio::net::TcpListener;
+use tokio::sync::{mpsc, watch};
 
 impl App {
     /// Pages over a store.
@@ -60,6 +62,10 @@ pub struct Shared {
     pub listener: TcpListener,
     /// What it is encrypted by; `None` where it speaks plainly.
     pub certificate: Option<Certificate>,
+    /// What this machine is called there, as in "shed.local".
+    pub name: Option<String>,
+    /// Other addresses and certificates, as they come.
+    pub moves: mpsc::Receiver<Moved>,
 }
 
 /// Serves on `listener`, and on a second one where that is given, until `stop` resolves, then lets running requests finish for
@@ -73,29 +79,27 @@ pub async fn serve(
     shared: Option<Shared>,
     stop: impl Future<Output = ()> + Send + 'static,
 ) -> std::io::Result<()> {
-    let mut doors = vec![server::Door {
-        pages: router(app.clone(), listener.local_addr()?),
-        listener,
-        acceptor: None,
-    }];
-    if let Some(Shared { listener, certificate }) = shared {
-        let address = listener.local_addr()?;
+    let pages = router(app.clone(), listener.local_addr()?);
+    let mut doors = vec![server::Door { pages, listener, shared: None }];
+    if let Some(Shared { listener, certificate, name, moves }) = shared {
         let fingerprint = certificate.as_ref().map(|c| c.fingerprint.clone());
-        let scheme = if certificate.is_some() { "https" } else { "http" };
-        let share = Arc::new(Share::new(address, fingerprint));
-        let pages = called(app.clone(), Called { host: address, scheme });
-        let pages = share::around(pages, app.clone(), Arc::clone(&share));
+        let (at, where_now) = watch::channel(At { address: listener.local_addr()?, fingerprint });
+        let share = Arc::new(Share::new(where_now, name));
+        let crowd = Crowd::new(server::most_files());
+        let pages = called(app.clone(), share.called());
+        let pages = share::around(pages, app.clone(), Arc::clone(&share), crowd.clone());
         let acceptor = certificate.map(|c| c.acceptor);
         // Set once, before anybody is answered.
-        let _ = app.share.set(share);
-        doors.push(server::Door { pages, listener, acceptor });
+        let _ = app.share.set(Arc::clone(&share));
+        let outside = server::Outside { share, crowd, acceptor, at, moves };
+        doors.push(server::Door { pages, listener, shared: Some(outside) });
     }
     server::serve(app, doors, stop).await
 }
 
 /// All addresses, with the guards around them. `host` is what the browser must call this server.
 pub fn router(app: App, host: SocketAddr) -> Router {
-    called(app, Called { host, scheme: "http" })
+    called(app, Called::at(host))
 }
 
 fn called(app: App, called: Called) -> Router {

@@ -8,7 +8,7 @@ use axum::extract::Request;
 use axum::http::{HeaderValue, StatusCode};
 use axum::middleware::Next;
 use axum::response::{Html, IntoResponse, Response};
-use lake_hour_store::StoreError;
+use lake_hour_store::{Role, StoreError};
 use std::sync::Arc;
 
 /// Anything that keeps a page from being shown.
@@ -42,6 +42,10 @@ pub(crate) enum PageError {
         "This address is not one of Lake Hour's own. Open it by the address it printed when it started."
     )]
     WrongHost,
+    #[error(
+        "This device may only {}. Nothing was changed. Somebody at the machine can let it do more, under \"On your phone\".", only(.0)
+    )]
+    NotByRole(Role),
     #[error("Changes can only be made from Lake Hour's own pages. Nothing was changed.")]
     OtherSite,
     #[error(
@@ -58,6 +62,15 @@ pub(crate) enum PageError {
     Disk(String),
 }
 
+/// What a device of a role does, after "may only".
+const fn only(role: &Role) -> &'static str {
+    match role {
+        Role::Watch => "watch the trip that is under way",
+        Role::Log => "look, and write to the trip and the log",
+        Role::Everything => "do what is not done at the machine alone",
+    }
+}
+
 impl PageError {
     fn status(&self) -> StatusCode {
         match self {
@@ -68,7 +81,7 @@ impl PageError {
             Self::BadForm(_) => StatusCode::BAD_REQUEST,
             Self::TooLarge | Self::FileTooLarge(_) => StatusCode::PAYLOAD_TOO_LARGE,
             Self::WrongHost => StatusCode::MISDIRECTED_REQUEST,
-            Self::OtherSite => StatusCode::FORBIDDEN,
+            Self::OtherSite | Self::NotByRole(_) => StatusCode::FORBIDDEN,
             Self::Disk(_) => StatusCode::INSUFFICIENT_STORAGE,
             Self::Broken | Self::Store(_) | Self::Unreadable { .. } => {
                 StatusCode::INTERNAL_SERVER_ERROR
@@ -81,7 +94,7 @@ impl PageError {
             Self::NoSuchPage | Self::Gone(_) => "Not found",
             Self::Full(_) => "No more fit",
             Self::BadForm(_) | Self::TooLarge | Self::FileTooLarge(_) => "Not read",
-            Self::WrongHost | Self::OtherSite | Self::WrongMethod => "Refused",
+            Self::WrongHost | Self::OtherSite | Self::WrongMethod | Self::NotByRole(_) => "Refused",
             Self::TooLong | Self::Busy => "Busy",
             Self::Unreadable { .. } => "Cannot be read",
             Self::Disk(_) => "Not saved",

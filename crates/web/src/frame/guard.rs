@@ -1,6 +1,7 @@
 //! Who may ask and who may write: the layers around every page.
 
 use crate::frame::error::{self, PageError};
+use crate::frame::share::NotByRole;
 use axum::Router;
 use axum::body::Body;
 use axum::extract::{DefaultBodyLimit, Request};
@@ -10,6 +11,7 @@ use axum::middleware::{self, Next};
 use axum::response::{IntoResponse, Response};
 use std::hash::{Hash, Hasher};
 use std::net::SocketAddr;
+use std::sync::Arc;
 use std::time::Duration;
 use tower_http::CompressionLevel;
 use tower_http::catch_panic::CatchPanicLayer;
@@ -32,11 +34,28 @@ const CONTENT_POLICY: &str = "default-src 'self'; script-src 'self'; style-src '
      form-action 'self'";
 
 /// What a browser calls this server.
-#[derive(Debug, Clone, Copy)]
+#[derive(Clone)]
 pub(crate) struct Called {
-    pub(crate) host: SocketAddr,
+    address: Arc<dyn Fn() -> SocketAddr + Send + Sync>,
+    name: Option<String>,
     /// "http" or "https".
-    pub(crate) scheme: &'static str,
+    scheme: &'static str,
+}
+
+impl Called {
+    /// By one address, for good.
+    pub(crate) fn at(address: SocketAddr) -> Self {
+        Self::moving(move || address, None, "http")
+    }
+
+    /// By an address that may change, and by a name.
+    pub(crate) fn moving(
+        address: impl Fn() -> SocketAddr + Send + Sync + 'static,
+        name: Option<String>,
+        scheme: &'static str,
+    ) -> Self {
+        Self { address: Arc::new(address), name, scheme }
+    }
 }
 
 pub(crate) fn around(pages: Router, called: Called) -> Router {
@@ -50,10 +69,13 @@ pub(crate) fn around(pages: Router, called: Called) -> Router {
     pages
         .layer(middleware::from_fn(error::draw_problem))
         .layer(CatchPanicLayer::custom(|_| PageError::Broken.into_response()))
-        .layer(middleware::from_fn(move |request: Request, next: Next| async move {
-            match refusal(&request, called) {
-                Some(problem) => problem.into_response(),
-                None => next.run(request).await,
+        .layer(middleware::from_fn(move |request: Request, next: Next| {
+            let refused = refusal(&request, &called);
+            async move {
+                match refused {
+                    Some(problem) => problem.into_response(),
+                    None => next.run(request).await,
+                }
             }
         }))
         .layer(DefaultBodyLimit::max(LARGEST_FORM))
@@ -121,15 +143,21 @@ async fn unchanged(request: Request, next: Next) -> Response {
 /// A page elsewhere may point a name of its own at this machine (DNS rebinding): the name it calls
 /// us by gives it away. It may also post a form here: its origin gives it away, or the browser's word
 /// where the form comes from. What says either must not be contradicted by the other.
-fn refusal(request: &Request, us: Called) -> Option<PageError> {
+fn refusal(request: &Request, us: &Called) -> Option<PageError> {
     // What cannot be read is no known name, and is not taken for none.
     let text =
         |name: HeaderName| request.headers().get(name).map(|v| v.to_str().unwrap_or("unreadable"));
+    // Which of two is meant nobody knows.
+    let one = request.headers().get_all(header::HOST).iter().nth(1).is_none();
     let called = text(header::HOST)
+        .filter(|_| one)
         .or_else(|| request.uri().authority().map(axum::http::uri::Authority::as_str));
     let Some(called) = called.filter(|name| is_us(name, us)) else {
         return Some(PageError::WrongHost);
     };
+    if let Some(NotByRole(role)) = request.extensions().get() {
+        return Some(PageError::NotByRole(*role));
+    }
     if matches!(*request.method(), Method::GET | Method::HEAD) {
         return None;
     }
@@ -144,8 +172,8 @@ fn refusal(request: &Request, us: Called) -> Option<PageError> {
 
 /// Whether a `Host` header names this server: a loopback name, or the address listened on. Where it
 /// listens on all addresses any of them will do: a name pointed here from elsewhere is none.
-fn is_us(called: &str, us: Called) -> bool {
-    let host = us.host;
+fn is_us(called: &str, us: &Called) -> bool {
+    let host = (us.address)();
     let name = match called.rsplit_once(':') {
         Some((name, port)) if !port.ends_with(']') => {
             if port.parse() != Ok(host.port()) {
@@ -159,6 +187,7 @@ fn is_us(called: &str, us: Called) -> bool {
     };
     let address = name.trim_start_matches('[').trim_end_matches(']');
     name.eq_ignore_ascii_case("localhost")
+        || us.name.as_ref().is_some_and(|own| own.eq_ignore_ascii_case(name))
         || address
             .parse::<std::net::IpAddr>()
             .is_ok_and(|ip| ip.is_loopback() || ip == host.ip() || host.ip().is_unspecified())
@@ -185,8 +214,7 @@ mod tests {
             .route("/changes", post(stall));
         let request = Request::builder().method(method).uri(path).header("host", "127.0.0.1:8640");
         let request = request.body(Body::empty()).expect("a request");
-        let Ok(answer) =
-            around(pages, Called { host: HOST, scheme: "http" }).oneshot(request).await;
+        let Ok(answer) = around(pages, Called::at(HOST)).oneshot(request).await;
         let status = answer.status();
         let body = axum::body::to_bytes(answer.into_body(), usize::MAX).await.expect("a page");
         (status, String::from_utf8_lossy(&body).into_owned())

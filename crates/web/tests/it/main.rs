@@ -13,5 +13,6 @@ mod log;
 mod packs;
 mod refused;
 mod rig;
+mod share;
 mod shelf;
 mod verdicts;

@@ -3,7 +3,7 @@
 use super::face::Face;
 use crate::frame::asked::Asked;
 use crate::frame::error::PageError;
-use crate::frame::share::Seat;
+use crate::frame::share::{self, Seat};
 use axum::Extension;
 use axum::response::sse::{Event, KeepAlive, Sse};
 use axum::response::{IntoResponse, Response};
@@ -42,7 +42,7 @@ pub(crate) async fn events(
             };
             // Whoever was shut out meanwhile is told nothing more.
             if let Some(Extension(seat)) = seat
-                && !matches!(app.store.device_of(seat.0).await, Ok(Some(_)))
+                && !matches!(app.store.device_of(seat.0, share::now()).await, Ok(Some(_)))
             {
                 return;
             }

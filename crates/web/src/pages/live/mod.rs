@@ -13,14 +13,15 @@ use crate::forms::{Problems, Typed};
 use crate::frame::App;
 use crate::frame::asked::{Asked, back};
 use crate::frame::error::PageError;
+use crate::frame::share::Seat;
 use crate::frame::trips::Running;
 use crate::frame::upload;
 use crate::frame::view::{Open, Page, Part};
 use crate::parts::outings::{added, as_it_stands, chosen, drain, driven_with, kept_at, whose};
-use axum::Router;
 use axum::extract::{DefaultBodyLimit, Multipart, Path};
 use axum::response::Response;
 use axum::routing::{get, post};
+use axum::{Extension, Router};
 use jiff::Timestamp;
 use jiff::tz::TimeZone;
 use lake_hour_core::learn::FOUR_IN_FIVE;
@@ -135,8 +136,18 @@ async fn started(asked: Asked, begins: forms::Begin, typed: Typed) -> Result<Res
     }
 }
 
-async fn begin(asked: Asked, typed: Typed) -> Result<Response, PageError> {
+async fn begin(
+    asked: Asked,
+    seat: Option<Extension<Seat>>,
+    typed: Typed,
+) -> Result<Response, PageError> {
     let asked = asked.on(Page::Live);
+    // Which files there are on this machine is told to nobody else.
+    if seat.is_some() && typed.get("source") == "file" {
+        let says = "A file on the machine is named at the machine itself: begin the trip there.";
+        let problem = Problems::one("source", says);
+        return asked.change(Err(problem), Open::Part(Part::Begin), typed).await;
+    }
     match forms::read_begin(&typed, typed.units_or(asked.look.units)) {
         Ok(mut begins) => {
             known(&asked, &mut begins.source).await?;
