@@ -5,6 +5,7 @@
 //! makes, to the letter, with no triggers or views, and all of its pages sound.
 
 use crate::error::{OpenError, StoreError, in_words};
+use crate::trouble::Trouble;
 use crate::{Store, error, open};
 use rusqlite::backup::{Backup, StepResult};
 use rusqlite::{Connection, OpenFlags, Transaction, TransactionBehavior};
@@ -109,19 +110,24 @@ pub fn copy(db: &Path, to: &Path) -> Result<(), StoreError> {
 
 /// The same over a connection that is open.
 pub(crate) fn copy_from(source: &Connection, to: &Path) -> Result<(), StoreError> {
-    let mut part = to.as_os_str().to_owned();
-    part.push(".part");
-    let part = PathBuf::from(part);
+    let part = open::beside(to, ".part");
     let _ = std::fs::remove_file(&part);
     let done = (|| {
+        let private = open::private().create_new(true).write(true).open(&part);
+        drop(private.map_err(|e| StoreError::Disk(e.to_string()))?);
         let mut copy = Connection::open(&part)?;
         // All pages in one step: within one read transaction, so of one moment.
         match Backup::new(source, &mut copy)?.step(i32::MAX)? {
             StepResult::Done => {}
             _ => return Err(StoreError::Busy),
         }
-        // One file by itself, without a log beside it.
-        copy.execute_batch("PRAGMA journal_mode = DELETE; PRAGMA synchronous = FULL;")?;
+        // One file by itself, without a log beside it. What lets devices in stays on this machine: not even in empty pages.
+        copy.execute_batch(
+            "PRAGMA journal_mode = DELETE; PRAGMA synchronous = FULL; PRAGMA secure_delete = ON;",
+        )?;
+        if has_devices(&copy)? {
+            copy.execute_batch("DELETE FROM device")?;
+        }
         copy.close().map_err(|(_, e)| StoreError::Database(e))?;
         let disk = |e: std::io::Error| StoreError::Disk(e.to_string());
         let file = std::fs::File::options().read(true).write(true).open(&part).map_err(disk)?;
@@ -137,6 +143,20 @@ pub(crate) fn copy_from(source: &Connection, to: &Path) -> Result<(), StoreError
         let _ = std::fs::remove_file(&part);
     }
     done
+}
+
+fn has_devices(c: &Connection) -> rusqlite::Result<bool> {
+    let table = "SELECT EXISTS (SELECT 1 FROM sqlite_schema WHERE type = 'table' AND name = ?1)";
+    c.query_row(table, [NOT_COPIED], |r| r.get(0))
+}
+
+/// The folder of copies, made where it is not there; nobody else looks into it.
+fn make_folder(folder: &Path) -> std::io::Result<()> {
+    let mut builder = std::fs::DirBuilder::new();
+    builder.recursive(true);
+    #[cfg(unix)]
+    std::os::unix::fs::DirBuilderExt::mode(&mut builder, 0o700);
+    builder.create(folder)
 }
 
 /// Looks at a file that is to be brought back, and brings it to this version. Nothing else is touched.
@@ -252,19 +272,20 @@ pub fn set_aside(file: &Path, db: &Path) -> Result<PathBuf, BadCopy> {
     is_sqlite(file)?;
     let folder = folder(db);
     let disk = |e: std::io::Error| BadCopy::Disk(e.to_string());
-    std::fs::create_dir_all(&folder).map_err(disk)?;
+    make_folder(&folder).map_err(disk)?;
     let aside = folder.join("restoring.part");
     discard(&aside);
-    std::fs::copy(file, &aside).map_err(disk)?;
+    let mut to = open::private().create_new(true).write(true).open(&aside).map_err(disk)?;
+    std::fs::File::open(file)
+        .and_then(|mut from| std::io::copy(&mut from, &mut to))
+        .map_err(disk)?;
     Ok(aside)
 }
 
 /// Removes a copy that was set aside, with what SQLite put beside it.
 pub fn discard(aside: &Path) {
     for end in ["", "-wal", "-shm"] {
-        let mut path = aside.as_os_str().to_owned();
-        path.push(end);
-        let _ = std::fs::remove_file(PathBuf::from(path));
+        let _ = std::fs::remove_file(open::beside(aside, end));
     }
 }
 
@@ -280,7 +301,7 @@ pub fn replace(db: &Path, with: &Path, now: &str) -> Result<Option<PathBuf>, Rep
         None
     } else {
         let folder = folder(&db);
-        std::fs::create_dir_all(&folder).map_err(disk)?;
+        make_folder(&folder).map_err(disk)?;
         let kept = folder.join(free_name(&folder, now));
         copy(&db, &kept)?;
         Some(kept)
@@ -374,7 +395,7 @@ fn columns(t: &Transaction<'_>, table: &str) -> Result<String, StoreError> {
 }
 
 /// The copies that are kept in a folder, newest first in each kind.
-fn kept(folder: &Path) -> Vec<KeptCopy> {
+pub(crate) fn kept(folder: &Path) -> Vec<KeptCopy> {
     let entries = std::fs::read_dir(folder).into_iter().flatten().flatten();
     let mut all: Vec<KeptCopy> = entries
         .filter_map(|entry| {
@@ -409,7 +430,7 @@ impl Store {
     /// # Errors
     /// [`StoreError`] when it cannot be read or written.
     pub async fn back_up(&self, to: PathBuf) -> Result<(), StoreError> {
-        let db = self.path.clone();
+        let db = self.file();
         let done = tokio::task::spawn_blocking(move || copy(&db, &to)).await;
         done.map_err(|_| StoreError::Panicked)?
     }
@@ -430,8 +451,12 @@ impl Store {
     /// # Errors
     /// [`StoreError`] when it cannot be written.
     pub async fn nightly(&self, day: &str, week: &str) -> Result<bool, StoreError> {
+        // What is damaged takes no sound copy's place.
+        if let Some(trouble) = self.trouble() {
+            return Err(StoreError::LooksOnly(trouble));
+        }
         let folder = self.copies_folder();
-        std::fs::create_dir_all(&folder).map_err(|e| StoreError::Disk(e.to_string()))?;
+        make_folder(&folder).map_err(|e| StoreError::Disk(e.to_string()))?;
         let mut made = false;
         for (kind, of) in [(Kind::Daily, day), (Kind::Weekly, week)] {
             let to = folder.join(format!("{}{of}.db", kind.stem()));
@@ -450,8 +475,13 @@ impl Store {
     /// # Errors
     /// [`StoreError`] when it cannot be written: all is as it was then.
     pub async fn bring_back(&self, copy: PathBuf, now: &str) -> Result<Option<String>, StoreError> {
+        match self.trouble() {
+            Some(Trouble::Damaged) => return self.put_in_place(copy, now).await.map(Some),
+            Some(trouble) if self.looks_only() => return Err(StoreError::LooksOnly(trouble)),
+            _ => {}
+        }
         let folder = self.copies_folder();
-        std::fs::create_dir_all(&folder).map_err(|e| StoreError::Disk(e.to_string()))?;
+        make_folder(&folder).map_err(|e| StoreError::Disk(e.to_string()))?;
         // What holds nothing is not kept: pressed again and again it would push out what does.
         let holds = !self.rigs().await?.is_empty() || self.batteries().await? > 0;
         let name = holds.then(|| free_name(&folder, now));
@@ -469,6 +499,35 @@ impl Store {
         Ok(name)
     }
 
+    /// Sets a damaged file aside, whole, and puts a copy that was looked at in its place; the name that it has now among the copies.
+    async fn put_in_place(&self, copy: PathBuf, now: &str) -> Result<String, StoreError> {
+        let folder = self.copies_folder();
+        let name = format!("damaged-{now}.db");
+        let (db, to) = (self.path.clone(), folder.join(&name));
+        // Nothing has it open while it is moved.
+        self.let_go().await?;
+        let moved = tokio::task::spawn_blocking(move || {
+            make_folder(&folder)?;
+            let part = folder.join("taking-its-place.part");
+            let mut file = open::private().create(true).truncate(true).write(true).open(&part)?;
+            std::io::copy(&mut std::fs::File::open(&copy)?, &mut file)?;
+            file.sync_all()?;
+            for end in ["", "-wal"] {
+                let from = open::beside(&db, end);
+                if from.exists() {
+                    std::fs::rename(from, open::beside(&to, end))?;
+                }
+            }
+            let _ = std::fs::remove_file(open::beside(&db, "-shm"));
+            std::fs::rename(&part, &*db)
+        });
+        let moved = moved.await.map_err(|_| StoreError::Panicked)?;
+        let again = self.try_again().await;
+        moved.map_err(|e| StoreError::Disk(e.to_string()))?;
+        again.map_err(|e| StoreError::Disk(e.to_string()))?;
+        Ok(name)
+    }
+
     /// The path of a kept copy by its name; `None` for any other name.
     pub fn kept_copy(&self, name: &str) -> Option<PathBuf> {
         let there = self.copies().into_iter().any(|copy| copy.name == name);
@@ -481,7 +540,7 @@ impl Store {
     /// [`StoreError`] when it cannot be written: all is as it was then.
     pub async fn delete_all(&self, now: &str) -> Result<Option<String>, StoreError> {
         let folder = self.copies_folder();
-        std::fs::create_dir_all(&folder).map_err(|e| StoreError::Disk(e.to_string()))?;
+        make_folder(&folder).map_err(|e| StoreError::Disk(e.to_string()))?;
         let empty = folder.join("empty.part");
         discard(&empty);
         let made = {

@@ -1,5 +1,6 @@
 //! What can go wrong with the database.
 
+use crate::trouble::Trouble;
 use std::path::PathBuf;
 
 /// The file cannot be used.
@@ -35,6 +36,8 @@ pub enum OpenError {
         path: PathBuf,
         /// Why, and what to do.
         says: String,
+        /// Why it can be looked at all the same, if so.
+        trouble: Option<Trouble>,
     },
     /// The opening itself broke off.
     #[error("the database could not be opened: {0}")]
@@ -78,6 +81,22 @@ pub enum StoreError {
     /// A stored document is outside what the program knows.
     #[error("a stored document cannot be read")]
     Unknown(#[from] lake_hour_formats::Faults),
+    /// Nothing can be changed for now.
+    #[error("nothing can be changed: {}", .0.words())]
+    LooksOnly(Trouble),
+    /// A file could not be taken, and not yet taken back either.
+    #[error(
+        "some of the file is on the shelf still, and is taken off by itself as soon as that can be: {0}"
+    )]
+    HalfTaken(String),
+    /// A file would need more room than the disk has.
+    #[error("the disk has no room for it: it needs about {} MB, and {} MB are free", .needs >> 20, .free >> 20)]
+    NoRoom {
+        /// What it needs. [bytes]
+        needs: u64,
+        /// What is free. [bytes]
+        free: u64,
+    },
     /// The disk said no.
     #[error("a copy cannot be written: {0}")]
     Disk(String),
@@ -99,6 +118,8 @@ impl StoreError {
                 matches!(code, DiskFull | ReadOnly | SystemIoFailure).then(|| in_words(e))
             }
             Self::Disk(says) => Some(says.clone()),
+            Self::LooksOnly(trouble) => Some(trouble.words().to_owned()),
+            Self::NoRoom { .. } => Some(self.to_string()),
             _ => None,
         }
     }
@@ -108,16 +129,12 @@ impl StoreError {
 pub(crate) fn in_words(error: &rusqlite::Error) -> String {
     use rusqlite::ErrorCode;
     let says = match error.sqlite_error_code() {
-        Some(ErrorCode::DiskFull) => "the disk is full; free some space and try once more",
-        Some(ErrorCode::ReadOnly) => {
-            "the file, or the folder it is in, may only be read; allow writing, or name another file with --db"
-        }
+        Some(ErrorCode::DiskFull) => Trouble::Full.words(),
+        Some(ErrorCode::ReadOnly) => Trouble::ReadOnly.words(),
         Some(ErrorCode::CannotOpen | ErrorCode::PermissionDenied) => {
             "it cannot be opened; look at its folder and its permissions, or name another file with --db"
         }
-        Some(ErrorCode::DatabaseCorrupt) => {
-            "the file is damaged; put a copy of it in its place, or name another file with --db"
-        }
+        Some(ErrorCode::DatabaseCorrupt) => Trouble::Damaged.words(),
         Some(ErrorCode::NotADatabase) => "it is no Lake Hour database; name another file with --db",
         Some(ErrorCode::DatabaseBusy | ErrorCode::DatabaseLocked) => {
             "another program is writing to it; close that one"

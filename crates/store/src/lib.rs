@@ -18,6 +18,7 @@ mod rows;
 mod seen;
 mod shelf;
 mod trip;
+mod trouble;
 
 pub use board::{Board, Kept, PackId, Part, RigId, RigName, StretchId, Undo, Unreadable};
 pub use change::{Change, Direction, Place};
@@ -30,6 +31,7 @@ pub use shelf::{
     Told, Usual,
 };
 pub use trip::{KeptTrip, TripId};
+pub use trouble::{Trouble, room};
 
 use lake_hour_core::log::{Log, Logged};
 use lake_hour_core::plan::Plan;
@@ -42,6 +44,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicUsize, Ordering};
 use std::sync::{Arc, Mutex, PoisonError};
+use trouble::Health;
 
 /// Connections that only read.
 const READERS: usize = 2;
@@ -57,38 +60,150 @@ pub struct Store {
     /// What each of them has read already.
     seen: [Seen; READERS],
     shelf: Arc<shelf::Known>,
+    health: Health,
     path: Arc<PathBuf>,
     /// Held until the store is closed, so that no second program writes.
     lock: Arc<Mutex<Option<open::Lock>>>,
 }
 
+/// All that is open of a file.
+struct Opened {
+    writer: Connection,
+    readers: Vec<Connection>,
+    through: Connection,
+}
+
+impl Opened {
+    fn of(path: &Path, known: Arc<shelf::Known>) -> Result<Self, OpenError> {
+        let writer = open::writer(path, known)?;
+        let readers = (0..READERS).map(|_| open::reader(path)).collect::<Result<_, _>>()?;
+        Ok(Self { writer, readers, through: open::reader(path)? })
+    }
+
+    /// Of nothing, for as long as a file is moved.
+    fn nothing() -> rusqlite::Result<Self> {
+        let readers =
+            (0..READERS).map(|_| Connection::open_in_memory()).collect::<Result<_, _>>()?;
+        let (writer, through) = (Connection::open_in_memory()?, Connection::open_in_memory()?);
+        Ok(Self { writer, readers, through })
+    }
+}
+
 impl Store {
-    /// Opens the file, creating or migrating it as needed.
+    /// Opens the file, creating or migrating it as needed. One that is there and cannot be written is opened to be looked at, see
+    /// [`trouble`](Self::trouble).
     ///
     /// # Errors
     /// [`OpenError`] when another program holds it, when it comes from a newer version, or when it
     /// is no database of this program.
     pub async fn open(path: &Path) -> Result<Self, OpenError> {
-        let (path, lock) = open::lock(path)?;
-        let (owned, shelf) = (path.clone(), Arc::new(shelf::Known::default()));
-        let touched = shelf.clone();
-        let writer = tokio::task::spawn_blocking(move || open::writer(&owned, touched))
-            .await
-            .map_err(|e| OpenError::Unusable(e.to_string()))??;
-        let mut readers = Vec::with_capacity(READERS);
-        for _ in 0..READERS {
-            readers.push(tokio_rusqlite::Connection::from(open::reader(&path)?));
-        }
+        let shelf = Arc::new(shelf::Known::default());
+        let health = Health::default();
+        let (wanted, known, well) = (path.to_owned(), shelf.clone(), health.clone());
+        let opened = tokio::task::spawn_blocking(move || {
+            let locked = open::lock(&wanted);
+            let error = match locked {
+                Ok((path, lock)) => match Opened::of(&path, known.clone()) {
+                    Ok(all) => return Ok((path, Some(lock), all)),
+                    Err(error) => (error, Some((path, lock))),
+                },
+                Err(error) => (error, None),
+            };
+            let (error, held) = error;
+            let there = std::fs::metadata(&wanted).is_ok_and(|about| about.len() > 0);
+            let Some(trouble) = error.trouble().filter(|_| there) else { return Err(error) };
+            let (path, lock) = match held {
+                Some((path, lock)) => (path, Some(lock)),
+                None => (wanted.canonicalize().unwrap_or(wanted), None),
+            };
+            let Some(instead) = trouble::aside(&path) else { return Err(error) };
+            tracing::warn!(%error, "nothing can be changed: it is opened to be looked at");
+            let all = Opened::of(&instead.file, known)?;
+            well.looks_at(trouble, instead);
+            Ok((path, lock, all))
+        });
+        let (path, lock, all) = opened.await.map_err(|e| OpenError::Unusable(e.to_string()))??;
         Ok(Self {
-            writer: tokio_rusqlite::Connection::from(writer),
-            readers: readers.into(),
-            through: tokio_rusqlite::Connection::from(open::reader(&path)?),
+            writer: tokio_rusqlite::Connection::from(all.writer),
+            readers: all.readers.into_iter().map(tokio_rusqlite::Connection::from).collect(),
+            through: tokio_rusqlite::Connection::from(all.through),
             next_reader: Arc::default(),
             seen: Default::default(),
             shelf,
+            health,
             path: Arc::new(path),
-            lock: Arc::new(Mutex::new(Some(lock))),
+            lock: Arc::new(Mutex::new(lock)),
         })
+    }
+
+    /// Why nothing can be changed, if so: as the last change that was tried tells it.
+    pub fn trouble(&self) -> Option<Trouble> {
+        self.health.trouble()
+    }
+
+    /// Whether the file was opened to be looked at only: [`try_again`](Self::try_again) may end that.
+    pub fn looks_only(&self) -> bool {
+        self.health.instead().is_some()
+    }
+
+    /// The kept copy that is looked at, where the file itself cannot be read.
+    pub fn looks_at(&self) -> Option<String> {
+        self.health.instead()?.copy.clone()
+    }
+
+    /// The file that is kept in.
+    pub fn path(&self) -> &Path {
+        &self.path
+    }
+
+    /// The file that is read.
+    fn file(&self) -> Arc<PathBuf> {
+        self.health.instead().map_or_else(|| self.path.clone(), |i| Arc::new(i.file.clone()))
+    }
+
+    /// Opens the file once more, to be written: when what was in the way has gone.
+    ///
+    /// # Errors
+    /// [`OpenError`] as [`open`](Self::open): all is as it was then.
+    pub async fn try_again(&self) -> Result<(), OpenError> {
+        let (path, known, held) = (self.path.clone(), self.shelf.clone(), self.lock.clone());
+        let opened = tokio::task::spawn_blocking(move || {
+            let mut held = held.lock().unwrap_or_else(PoisonError::into_inner);
+            // A file that was put in another's place is held anew.
+            drop(held.take());
+            let (path, lock) = open::lock(&path)?;
+            let all = Opened::of(&path, known)?;
+            *held = Some(lock);
+            Ok::<_, OpenError>(all)
+        });
+        let all = opened.await.map_err(|e| OpenError::Unusable(e.to_string()))??;
+        self.take_up(all).await.map_err(|e| OpenError::Unusable(e.to_string()))?;
+        self.health.is_well();
+        Ok(())
+    }
+
+    /// Nothing has the file open any more, until it is opened again.
+    async fn let_go(&self) -> Result<(), StoreError> {
+        self.take_up(Opened::nothing()?).await
+    }
+
+    /// Each thread goes on with another connection.
+    async fn take_up(&self, all: Opened) -> Result<(), StoreError> {
+        async fn swap(of: &tokio_rusqlite::Connection, by: Connection) -> Result<(), StoreError> {
+            let swapped = of.call(move |c| {
+                *c = by;
+                Ok::<_, StoreError>(())
+            });
+            swapped.await.map_err(error::from_thread)
+        }
+        swap(&self.writer, all.writer).await?;
+        for (reader, by) in std::iter::zip(&*self.readers, all.readers) {
+            swap(reader, by).await?;
+        }
+        swap(&self.through, all.through).await?;
+        self.shelf.forget();
+        self.seen.iter().for_each(Seen::forget);
+        Ok(())
     }
 
     /// Brings all that was written into the one file, so that a copy of it is whole, and closes it. What
@@ -101,7 +216,11 @@ impl Store {
             // Closed already is closed too.
             let _ = reader.clone().close().await;
         }
-        let whole = self.writer.call(|c| open::into_one_file(c)).await;
+        let whole = if self.looks_only() {
+            Ok(())
+        } else {
+            self.writer.call(|c| open::into_one_file(c)).await
+        };
         let _ = self.writer.clone().close().await;
         drop(self.lock.lock().unwrap_or_else(PoisonError::into_inner).take());
         whole.map_err(error::from_thread)
@@ -555,7 +674,7 @@ impl Store {
         job: impl FnOnce(&Transaction<'_>) -> Result<T, StoreError> + Send + 'static,
     ) -> Result<T, StoreError> {
         let known = self.shelf.clone();
-        queue::write(&self.writer, job, move || known.written()).await
+        queue::write(&self.writer, &self.health, job, move || known.written()).await
     }
 
     /// As [`write`](Self::write), when the job changes the shelf.
@@ -592,7 +711,11 @@ impl Store {
     ) -> Result<T, StoreError> {
         let n = self.next_reader.fetch_add(1, Ordering::Relaxed) % READERS;
         let seen = self.seen[n].clone();
-        read(&self.readers[n], move |c| job(c, &seen)).await
+        let done = read(&self.readers[n], move |c| job(c, &seen)).await;
+        if let Err(StoreError::Database(error)) = &done {
+            self.health.failed(error);
+        }
+        done
     }
 }
 

@@ -2,6 +2,7 @@
 
 use crate::error::{OpenError, StoreError, in_words};
 use crate::shelf;
+use crate::trouble::{self, Trouble};
 use rusqlite::functions::FunctionFlags;
 use rusqlite::{Connection, OpenFlags};
 use rusqlite_migration::{M, MigrationDefinitionError, Migrations};
@@ -41,22 +42,51 @@ pub(crate) struct Lock {
 /// Takes the locks for as long as what is returned lives, and says what the file is really called.
 pub(crate) fn lock(path: &Path) -> Result<(PathBuf, Lock), OpenError> {
     let path = real(path)?;
-    let mut name = path.as_os_str().to_owned();
-    name.push(".lock");
-    let lock_path = PathBuf::from(name);
-    let mut options = File::options();
+    let lock_path = beside(&path, ".lock");
+    let mut options = private();
     options.create(true).truncate(false).write(true);
     let beside = held(&path, &lock_path, &options)?;
     // A hard link has no one name: the file itself is held too. Elsewhere than on Linux such a hold may
     // keep our own connections out.
     let file = if cfg!(target_os = "linux") {
-        let mut options = File::options();
+        let mut options = private();
         options.create(true).truncate(false).read(true).write(true);
-        Some(held(&path, &path, &options)?)
+        let file = held(&path, &path, &options)?;
+        make_private(&file);
+        Some(file)
     } else {
         None
     };
     Ok((path, Lock { _beside: beside, _file: file }))
+}
+
+/// The file beside another whose name goes on so.
+pub(crate) fn beside(path: &Path, end: &str) -> PathBuf {
+    let mut name = path.as_os_str().to_owned();
+    name.push(end);
+    PathBuf::from(name)
+}
+
+/// A file that is made so may be read by its owner only.
+pub(crate) fn private() -> std::fs::OpenOptions {
+    let mut options = File::options();
+    #[cfg(unix)]
+    std::os::unix::fs::OpenOptionsExt::mode(&mut options, 0o600);
+    options
+}
+
+/// One that was made before may be read by its owner only from now on. Whoever does not own it leaves it as it is.
+fn make_private(file: &File) {
+    #[cfg(unix)]
+    {
+        use std::os::unix::fs::PermissionsExt;
+        let others = |may: u32| may & 0o077 != 0;
+        if file.metadata().is_ok_and(|about| others(about.permissions().mode())) {
+            let _ = file.set_permissions(std::fs::Permissions::from_mode(0o600));
+        }
+    }
+    #[cfg(not(unix))]
+    let _ = file;
 }
 
 /// The file's own name: links followed, and never one that SQLite takes for something special.
@@ -95,6 +125,10 @@ pub(crate) fn writer(path: &Path, known: Arc<shelf::Known>) -> Result<Connection
         .map_err(sql)?;
     let before = ours(&connection).map_err(sql)?;
     let Some(before) = before else { return Err(OpenError::Foreign(path.to_owned())) };
+    // What is damaged is not written to.
+    if !trouble::is_sound(&connection, path) {
+        return Err(damaged(path));
+    }
     // A file of a hundred thousand batteries is thousands of rows at once: 32 MB of cache hold its
     // indexes. FULL: what a page reports as saved survives a lost power line, not only a killed process.
     connection
@@ -113,7 +147,9 @@ pub(crate) fn writer(path: &Path, known: Arc<shelf::Known>) -> Result<Connection
             MigrationDefinitionError::DatabaseTooFarAhead,
         ) => OpenError::Newer(path.to_owned()),
         rusqlite_migration::Error::RusqliteError { err, .. } => refused(path, &err),
-        other => OpenError::Database { path: path.to_owned(), says: other.to_string() },
+        other => {
+            OpenError::Database { path: path.to_owned(), says: other.to_string(), trouble: None }
+        }
     })?;
     connection.pragma_update(None, "application_id", OURS).map_err(sql)?;
     if before > 0 && before <= LAST_WITHOUT {
@@ -214,7 +250,18 @@ pub(crate) fn give_back(c: &Connection) -> Result<bool, StoreError> {
 
 fn refused(path: &Path, source: &rusqlite::Error) -> OpenError {
     tracing::debug!(error = %source, "the database was refused");
-    OpenError::Database { path: path.to_owned(), says: in_words(source) }
+    let trouble = Trouble::of_opening(path, source);
+    let says = match trouble {
+        Some(Trouble::Full) => Trouble::Full.words().to_owned(),
+        _ => in_words(source),
+    };
+    OpenError::Database { path: path.to_owned(), says, trouble }
+}
+
+fn damaged(path: &Path) -> OpenError {
+    let trouble = Trouble::Damaged;
+    let says = trouble.words().to_owned();
+    OpenError::Database { path: path.to_owned(), says, trouble: Some(trouble) }
 }
 
 #[cfg(test)]

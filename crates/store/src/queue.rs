@@ -1,6 +1,7 @@
 //! Writes wait in a queue: whoever stops waiting takes his place in it along.
 
 use crate::error::{self, StoreError};
+use crate::trouble::Health;
 use rusqlite::{Transaction, TransactionBehavior};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicU8, Ordering};
@@ -32,9 +33,13 @@ impl Drop for Place {
 /// Runs `job` in a transaction when its turn comes, and `after` when that has ended, well or not.
 pub(crate) async fn write<T: Send + 'static>(
     writer: &tokio_rusqlite::Connection,
+    health: &Health,
     job: impl FnOnce(&Transaction<'_>) -> Result<T, StoreError> + Send + 'static,
     after: impl FnOnce() + Send + 'static,
 ) -> Result<T, StoreError> {
+    if let (Some(trouble), Some(_)) = (health.trouble(), health.instead()) {
+        return Err(StoreError::LooksOnly(trouble));
+    }
     let turn = Arc::new(AtomicU8::new(WAITING));
     let place = Place(turn.clone());
     let done = writer.call(move |connection| -> Result<T, StoreError> {
@@ -62,5 +67,11 @@ pub(crate) async fn write<T: Send + 'static>(
             done.await
         }
     };
-    done.map_err(error::from_thread)
+    let done = done.map_err(error::from_thread);
+    match &done {
+        Ok(_) => health.wrote(),
+        Err(StoreError::Database(error)) => health.failed(error),
+        Err(_) => {}
+    }
+    done
 }

@@ -25,6 +25,11 @@ struct Read {
 }
 
 impl Seen {
+    /// Another file is read from now on.
+    pub(crate) fn forget(&self) {
+        *self.0.lock().unwrap_or_else(PoisonError::into_inner) = Read::default();
+    }
+
     /// Works with what is remembered, after all of it was dropped if anything has changed.
     fn with<T>(
         &self,

@@ -18,6 +18,7 @@ pub use frame::share::{Certificate, own_address, own_name};
 pub use frame::{App, Demo, Example, moment};
 
 use axum::Router;
+use axum::middleware;
 use axum::routing::get;
 use frame::asked::Scene;
 use frame::error::PageError;
@@ -125,6 +126,7 @@ fn called(app: App, called: Called) -> Router {
         .merge(assets::routes())
         .fallback(error::no_such_page)
         .method_not_allowed_fallback(error::wrong_method)
+        .layer(middleware::from_fn_with_state(app.clone(), look::with_trouble))
         .with_state(app);
     guard::around(pages, called)
 }

@@ -30,6 +30,8 @@ pub struct Progress {
     pub read: AtomicU64,
     /// Batteries seen.
     pub rows: AtomicU64,
+    /// Batteries that it has, as it was looked at.
+    pub looked: AtomicU64,
     /// Called off: nothing is kept.
     pub cancelled: AtomicBool,
 }

@@ -345,6 +345,12 @@ fn held<T>(of: &Mutex<T>) -> MutexGuard<'_, T> {
 }
 
 impl Known {
+    /// Another file is read from now on.
+    pub(crate) fn forget(&self) {
+        held(&self.changed).clear();
+        *held(&self.index) = Index::default();
+    }
+
     /// A battery is being written or removed: called by the database.
     pub(crate) fn touch(&self, id: i64) {
         held(&self.touched).insert(id);

@@ -7,6 +7,7 @@ mod log;
 mod numbers;
 mod shelf;
 mod together;
+mod trouble;
 
 use lake_hour_core::day::{Accessory, Day, Duty, Heading, HourConditions, Stretch, Surface};
 use lake_hour_core::house::HouseRules;

@@ -56,6 +56,8 @@ pub(crate) enum PageError {
         "The database could not do it: {0}. Nothing was changed; what you typed is still on the page you came from."
     )]
     Store(StoreError),
+    #[error("The folder for files on their way refused, {0}. Nothing was changed.")]
+    Temp(String),
     #[error(
         "The disk that holds your rigs refused: {0}. Nothing was changed; what you typed is still on the page you came from."
     )]
@@ -82,7 +84,7 @@ impl PageError {
             Self::TooLarge | Self::FileTooLarge(_) => StatusCode::PAYLOAD_TOO_LARGE,
             Self::WrongHost => StatusCode::MISDIRECTED_REQUEST,
             Self::OtherSite | Self::NotByRole(_) => StatusCode::FORBIDDEN,
-            Self::Disk(_) => StatusCode::INSUFFICIENT_STORAGE,
+            Self::Disk(_) | Self::Temp(_) => StatusCode::INSUFFICIENT_STORAGE,
             Self::Broken | Self::Store(_) | Self::Unreadable { .. } => {
                 StatusCode::INTERNAL_SERVER_ERROR
             }
@@ -97,10 +99,27 @@ impl PageError {
             Self::WrongHost | Self::OtherSite | Self::WrongMethod | Self::NotByRole(_) => "Refused",
             Self::TooLong | Self::Busy => "Busy",
             Self::Unreadable { .. } => "Cannot be read",
-            Self::Disk(_) => "Not saved",
+            Self::Disk(_) | Self::Temp(_) => "Not saved",
             Self::Broken | Self::Store(_) => "Our fault",
         }
     }
+}
+
+/// A file of the moment could not be made or written: where, and what to do.
+pub(crate) fn of_temp(error: &std::io::Error) -> PageError {
+    let folder = std::env::temp_dir();
+    let why = match error.kind() {
+        std::io::ErrorKind::StorageFull => "it is full; free some space there",
+        std::io::ErrorKind::PermissionDenied | std::io::ErrorKind::ReadOnlyFilesystem => {
+            "it may only be read; allow writing there"
+        }
+        std::io::ErrorKind::NotFound => "it is not there; make it",
+        _ => "it cannot be written",
+    };
+    PageError::Temp(format!(
+        "{}: {why}, or start Lake Hour with another one in TMPDIR",
+        folder.display()
+    ))
 }
 
 impl From<StoreError> for PageError {
@@ -110,7 +129,11 @@ impl From<StoreError> for PageError {
             StoreError::Full { .. } | StoreError::Taken(_) => Self::Full(error.to_string()),
             StoreError::Busy => Self::Busy,
             StoreError::Unreadable { text, why } => Self::Unreadable { text, why },
-            StoreError::Database(_) | StoreError::Disk(_) => match error.of_disk() {
+            StoreError::Database(_)
+            | StoreError::Disk(_)
+            | StoreError::LooksOnly(_)
+            | StoreError::HalfTaken(_)
+            | StoreError::NoRoom { .. } => match error.of_disk() {
                 Some(says) => Self::Disk(says),
                 None => Self::Store(error),
             },

@@ -24,8 +24,8 @@ pub(crate) enum Stage {
     Taken(Report),
     /// Called off before it was taken.
     Off,
-    /// The database could not.
-    Failed,
+    /// The database could not: why, and what became of the file.
+    Failed(String),
 }
 
 /// A file on its way to the shelf.
@@ -62,6 +62,8 @@ impl Held {
         let mut stage = self.stage.lock().unwrap_or_else(PoisonError::into_inner);
         let ready = matches!(*stage, Stage::Looked(_));
         if ready {
+            let rows = self.progress.rows.load(Ordering::Relaxed);
+            self.progress.looked.store(rows, Ordering::Relaxed);
             self.progress.read.store(0, Ordering::Relaxed);
             self.progress.rows.store(0, Ordering::Relaxed);
             *stage = Stage::Taking;
@@ -81,7 +83,7 @@ impl Held {
 
     /// Nothing more comes of it.
     fn is_done(&self) -> bool {
-        matches!(self.stage(), Stage::Taken(_) | Stage::Off | Stage::Failed)
+        matches!(self.stage(), Stage::Taken(_) | Stage::Off | Stage::Failed(_))
     }
 
     pub(crate) fn open(&self) -> Result<File, PageError> {

@@ -3,12 +3,14 @@
 
 use crate::frame::App;
 use axum::Router;
-use axum::extract::Path;
+use axum::extract::{Path, Request, State};
 use axum::http::{HeaderMap, HeaderValue, header};
+use axum::middleware::Next;
 use axum::response::{IntoResponse, Redirect, Response};
 use axum::routing::post;
 use lake_hour_core::units::say::{Clock, Say};
 use lake_hour_core::units::system::System;
+use lake_hour_store::Trouble;
 
 /// The colours.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
@@ -56,12 +58,35 @@ pub(crate) struct Look {
     pub(crate) chosen: bool,
     /// The browser says that it is a phone's.
     pub(crate) phone: bool,
+    /// Why nothing can be changed, if so.
+    pub(crate) trouble: Option<Trouble>,
+}
+
+tokio::task_local! {
+    /// Why nothing can be changed while a request is answered.
+    static TROUBLE: Option<Trouble>;
+}
+
+/// What is in the way of changes is known to every page that is drawn for a request.
+pub(crate) async fn with_trouble(State(app): State<App>, request: Request, next: Next) -> Response {
+    TROUBLE.scope(app.store.trouble(), next.run(request)).await
 }
 
 impl Look {
     /// The look of the page under way: on a phone black on white, unless another was chosen.
     pub(crate) const fn under_way(self) -> Self {
         if self.phone && !self.chosen { Self { theme: Theme::Sun, ..self } } else { self }
+    }
+
+    /// Why nothing can be changed, for the bar on every page.
+    pub(crate) fn trouble_words(self) -> Option<&'static str> {
+        self.trouble.map(|trouble| match trouble {
+            Trouble::ReadOnly => {
+                "Only to look at: the folder with your data may only be read, so no change is kept."
+            }
+            Trouble::Full => "The disk is full, so no change is kept until there is room.",
+            Trouble::Damaged => "The file with your data is damaged, so no change is kept.",
+        })
     }
 
     /// How figures are said to this browser.
@@ -79,6 +104,7 @@ impl Look {
             clock: cookie("clock").and_then(|k| Clock::from_key(&k)).unwrap_or_default(),
             chosen: cookie("theme").is_some(),
             phone: agent.is_some_and(|a| a.contains("Mobi")),
+            trouble: TROUBLE.try_with(|trouble| *trouble).unwrap_or_default(),
         }
     }
 }

@@ -1,6 +1,6 @@
 //! A file sent by a form, taken piece by piece into a file of its own, so that memory stays small.
 
-use crate::frame::error::PageError;
+use crate::frame::error::{PageError, of_temp};
 use crate::frame::form::Typed;
 use axum::extract::Multipart;
 use axum::http::StatusCode;
@@ -36,7 +36,7 @@ pub(crate) async fn receive(
             broke()
         }
     };
-    let mut file = tempfile::tempfile().map_err(|_| PageError::Broken)?;
+    let mut file = tempfile::tempfile().map_err(|e| of_temp(&e))?;
     let (mut size, mut name) = (0, String::new());
     let (mut said, mut beside) = (0, Typed::default());
     while let Some(mut field) = form.next_field().await.map_err(refused)? {
@@ -55,9 +55,9 @@ pub(crate) async fn receive(
         name = field.file_name().unwrap_or_default().chars().take(80).collect();
         while let Some(chunk) = field.chunk().await.map_err(refused)? {
             size += chunk.len() as u64;
-            file.write_all(&chunk).map_err(|_| PageError::Broken)?;
+            file.write_all(&chunk).map_err(|e| of_temp(&e))?;
         }
     }
-    file.seek(SeekFrom::Start(0)).map_err(|_| PageError::Broken)?;
+    file.seek(SeekFrom::Start(0)).map_err(|e| of_temp(&e))?;
     Ok((size > 0).then_some(Upload { name, file, size, beside }))
 }

@@ -4,7 +4,7 @@ use crate::figures;
 use crate::forms::Typed;
 use crate::frame::App;
 use crate::frame::brought::Copy;
-use crate::frame::error::PageError;
+use crate::frame::error::{PageError, of_temp};
 use crate::frame::head::{Head, moment};
 use crate::frame::look::Look;
 use crate::frame::upload;
@@ -16,8 +16,8 @@ use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::{Html, IntoResponse, Redirect, Response};
 use axum::routing::{get, post};
 use lake_hour_formats::{gpx, plan, result, shelf, tables};
-use lake_hour_store::RigId;
 use lake_hour_store::backup::{self, KeptCopy, Kind};
+use lake_hour_store::{RigId, Trouble};
 use std::fs::File;
 use std::io::{Read, Seek, SeekFrom, Write};
 use std::sync::Arc;
@@ -36,10 +36,40 @@ pub(crate) fn routes() -> Router<App> {
         .route("/data/restore", post(restore).get(back))
         .route("/data/kept", post(restore_kept).get(back))
         .route("/data/delete", post(delete).get(back))
+        .route("/data/again", post(again).get(back))
 }
 
 async fn back() -> Redirect {
     Redirect::to("/data")
+}
+
+/// Why nothing can be changed, and the way back.
+struct TroubleView {
+    trouble: Trouble,
+    file: String,
+    folder: String,
+    /// What is free on its disk.
+    free: Option<String>,
+    /// The night whose copy is shown, where the file cannot be read.
+    shows: Option<String>,
+    looks_only: bool,
+}
+
+impl TroubleView {
+    fn of(app: &App, trouble: Trouble) -> Self {
+        let path = app.store.path();
+        let copies = app.store.copies();
+        let shows = app.store.looks_at();
+        Self {
+            trouble,
+            file: path.display().to_string(),
+            folder: path.parent().map(|f| f.display().to_string()).unwrap_or_default(),
+            free: lake_hour_store::room(path).map(size),
+            shows: shows
+                .and_then(|name| copies.iter().find(|c| c.name == name).map(|c| row(c).words)),
+            looks_only: app.store.looks_only(),
+        }
+    }
 }
 
 /// A copy that is kept, in words.
@@ -57,6 +87,7 @@ struct DataPage {
     batteries: usize,
     copies: Vec<Row>,
     folder: String,
+    trouble: Option<TroubleView>,
     brought: Option<Arc<Copy>>,
     problem: Option<String>,
     /// What was typed where the word delete was asked for.
@@ -73,6 +104,7 @@ impl DataPage {
             batteries: app.store.batteries().await?,
             copies: copies.iter().map(row).collect(),
             folder: folder.display().to_string(),
+            trouble: app.store.trouble().map(|trouble| TroubleView::of(app, trouble)),
             brought: None,
             problem: None,
             not_delete: None,
@@ -148,7 +180,7 @@ fn sent(mut file: File, kind: &'static str, name: &'static str) -> Result<Respon
 
 /// All of it as one file, made while others write.
 async fn save(State(app): State<App>) -> Result<Response, PageError> {
-    let folder = tempfile::tempdir().map_err(|_| PageError::Broken)?;
+    let folder = tempfile::tempdir().map_err(|e| of_temp(&e))?;
     let to = folder.path().join("copy.db");
     app.store.back_up(to.clone()).await?;
     let file = File::open(&to).map_err(|_| PageError::Broken)?;
@@ -166,7 +198,7 @@ async fn open_files(State(app): State<App>) -> Result<Response, PageError> {
     for rig in app.store.rigs().await? {
         boards.push((rig.id, app.store.board(rig.id).await, app.store.log(rig.id).await));
     }
-    let file = tempfile::tempfile().map_err(|_| PageError::Broken)?;
+    let file = tempfile::tempfile().map_err(|e| of_temp(&e))?;
     let mut zip = app.working(move || rigs_into(file, &boards)).await??;
     let (mut json, mut csv) = (shelf::json_begin(), shelf::table::header());
     let (mut last, mut first) = (None, true);
@@ -305,6 +337,22 @@ async fn restore_kept(
         Err(why) => {
             let mut page = DataPage::new(&app, &headers).await?;
             page.problem = Some(format!("{}: {why}. Nothing was changed.", typed.get("name")));
+            page.answer()
+        }
+    }
+}
+
+/// What was in the way may be gone.
+async fn again(State(app): State<App>, headers: HeaderMap) -> Result<Response, PageError> {
+    let tried = if app.store.looks_only() { app.store.try_again().await } else { Ok(()) };
+    match tried {
+        Ok(()) => {
+            app.trips.resume(&app.store).await;
+            Ok(Redirect::to("/data").into_response())
+        }
+        Err(why) => {
+            let mut page = DataPage::new(&app, &headers).await?;
+            page.problem = Some(format!("Still not: {why}."));
             page.answer()
         }
     }

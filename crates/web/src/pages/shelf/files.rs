@@ -32,7 +32,15 @@ fn settled(done: Result<Report, StoreError>, as_: fn(Report) -> Stage) -> Stage 
         Ok(report) => as_(report),
         Err(error) => {
             tracing::error!(error = ?error, "a file could not be brought to the shelf");
-            Stage::Failed
+            let stays = if matches!(error, StoreError::HalfTaken(_)) {
+                ""
+            } else {
+                " Nothing of the file is on the shelf."
+            };
+            Stage::Failed(format!(
+                "Not taken: {}.{stays}",
+                error.of_disk().unwrap_or_else(|| error.to_string())
+            ))
         }
     }
 }

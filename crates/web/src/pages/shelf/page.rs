@@ -87,7 +87,7 @@ pub(super) struct FileView {
     /// It is still going on, and the page asks again.
     running: bool,
     taken: bool,
-    failed: bool,
+    failed: Option<String>,
     /// Nothing of it was kept, as was asked.
     off: bool,
     report: Option<Report>,
@@ -499,11 +499,11 @@ fn asked(asks: &[Ask]) -> Problems {
 fn file_view(held: &Held) -> FileView {
     let stage = held.stage();
     let running = matches!(stage, Stage::Looking | Stage::Taking);
-    let failed = matches!(stage, Stage::Failed);
+    let failed = if let Stage::Failed(says) = &stage { Some(says.clone()) } else { None };
     let (taken, called_off) = (matches!(stage, Stage::Taken(_)), matches!(stage, Stage::Off));
     let report = match stage {
         Stage::Looked(report) | Stage::Taken(report) => Some(report),
-        Stage::Looking | Stage::Taking | Stage::Off | Stage::Failed => None,
+        Stage::Looking | Stage::Taking | Stage::Off | Stage::Failed(_) => None,
     };
     let off = called_off || report.as_ref().is_some_and(|r| r.cancelled);
     FileView {
