@@ -83,3 +83,62 @@ fn a_day_with_twenty_that_look_stays_small() {
     assert!(grown < 30, "{before} MB and {grown} more");
     assert_eq!(app.post("/rigs/1/live/end", "").status, 303);
 }
+
+/// The clock of a small computer jumps by a year while a trip is under way, or is set back: it ends where it was last heard and is
+/// logged so; set back it goes on, and nothing is lost or counted twice.
+#[test]
+fn a_clock_that_jumps_ends_a_trip_where_it_was_and_one_set_back_changes_nothing() {
+    const YEAR: i64 = 366 * 86_400;
+    let folder = tempfile::tempdir().unwrap();
+    let db = folder.path().join("a.db");
+    let start =
+        || Program::start(&["serve", "--listen", "127.0.0.1:0", "--db", db.to_str().unwrap()]);
+    let shift = |by: i64| {
+        let c = rusqlite::Connection::open(&db).unwrap();
+        // As if the trip had begun so much earlier is as if the clock had gone on by as much.
+        assert_eq!(
+            c.execute("UPDATE trip SET began = began - ?1 WHERE ended IS NULL", [by]).unwrap(),
+            1
+        );
+    };
+    let face = |page: &str| {
+        let json = page.split("data-frame=\"").nth(1).unwrap().split('"').next().unwrap();
+        let json = json
+            .replace("&#34;", "\"")
+            .replace("&quot;", "\"")
+            .replace("&#38;", "&")
+            .replace("&#39;", "'");
+        serde_json::from_str::<serde_json::Value>(&json).unwrap()
+    };
+    let mut app = start();
+    app.post("/start/demo", "");
+    app.post("/rigs/1/live/begin", "source=hand&start=100&back=straight");
+    app.post("/rigs/1/live/read", "volts=25.2&amps=18");
+    let before = face(&app.get("/rigs/1/live").text());
+    app.signal("-TERM");
+    assert!(app.ends_within(Duration::from_secs(60)).is_some());
+    shift(-YEAR);
+    let mut app = start();
+    let back = face(&app.get("/rigs/1/live").text());
+    assert_eq!((&back["charge"], &back["state"]), (&before["charge"], &before["state"]));
+    assert!(!app.get("/rigs/1/live").text().contains("where it was last heard"));
+    app.signal("-TERM");
+    assert!(app.ends_within(Duration::from_secs(60)).is_some());
+    // By its own clock it is where it was; by the machine's it is two years later.
+    shift(2 * YEAR);
+    let app = start();
+    let page = app.get("/rigs/1/live").text();
+    assert!(page.contains("where it was last heard") && page.contains("366 days"), "{page}");
+    let over = face(&page);
+    assert_eq!(
+        (&over["charge"], &over["falls"], &over["rows"]),
+        (&before["charge"], &0.0.into(), &serde_json::json!([]))
+    );
+    app.post("/rigs/1/live/end", "");
+    let log: serde_json::Value = serde_json::from_str(&app.get("/rigs/1/log.json").text()).unwrap();
+    let entries = log["entries"].as_array().unwrap();
+    let mine: Vec<_> = entries.iter().filter(|e| e["logged"]["name"] == "Under way").collect();
+    assert_eq!(mine.len(), 1, "{log}");
+    assert!(mine[0]["logged"]["hours"].as_f64().unwrap() < 1.0, "{}", mine[0]);
+    assert!(app.get("/rigs/1/live").text().contains("begin-title"), "another can begin");
+}

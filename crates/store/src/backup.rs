@@ -310,7 +310,7 @@ pub fn replace(db: &Path, with: &Path, now: &str) -> Result<Option<PathBuf>, Rep
     let mut writer = open::writer(&db, Default::default())?;
     take_over(&mut writer, with, Numbers::AsInTheCopy)?;
     open::into_one_file(&writer)?;
-    bound(&folder(&db));
+    bound(&folder(&db), &[]);
     Ok(kept)
 }
 
@@ -409,9 +409,13 @@ pub(crate) fn kept(folder: &Path) -> Vec<KeptCopy> {
     all
 }
 
-/// Removes copies beyond what is kept of each kind, and the oldest beyond what all may hold.
-fn bound(folder: &Path) {
-    let all = kept(folder);
+/// Removes copies beyond what is kept of each kind, and the oldest beyond what all may hold. Copies of days that are still to come, by the
+/// name of today's, were made by a clock that was wrong: they go first, lest no new one is ever kept.
+fn bound(folder: &Path, today: &[String]) {
+    let mut all = kept(folder);
+    let from_a_wrong_clock =
+        |copy: &KeptCopy| today.iter().any(|t| t.starts_with(copy.kind.stem()) && copy.name > *t);
+    all.sort_by_key(from_a_wrong_clock);
     let mut held = 0;
     for (kind, most) in KEPT {
         for (n, copy) in all.iter().filter(|c| c.kind == kind).enumerate() {
@@ -458,14 +462,16 @@ impl Store {
         let folder = self.copies_folder();
         make_folder(&folder).map_err(|e| StoreError::Disk(e.to_string()))?;
         let mut made = false;
-        for (kind, of) in [(Kind::Daily, day), (Kind::Weekly, week)] {
-            let to = folder.join(format!("{}{of}.db", kind.stem()));
+        let today = [(Kind::Daily, day), (Kind::Weekly, week)]
+            .map(|(kind, of)| format!("{}{of}.db", kind.stem()));
+        for name in &today {
+            let to = folder.join(name);
             if !to.exists() {
                 self.back_up(to).await?;
                 made = true;
             }
         }
-        bound(&folder);
+        bound(&folder, &today);
         Ok(made)
     }
 
@@ -495,7 +501,7 @@ impl Store {
             done
         });
         done.await.map_err(error::from_thread)?;
-        bound(&folder);
+        bound(&folder, &[]);
         Ok(name)
     }
 

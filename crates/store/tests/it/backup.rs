@@ -204,6 +204,23 @@ async fn what_is_no_copy_is_refused_in_a_sentence_and_nothing_is_touched() {
     assert_eq!(rows(&db), before);
 }
 
+/// A clock that ran a year ahead for ten nights: when it is right again, tonight's copy is kept all the same.
+#[tokio::test]
+async fn copies_of_days_to_come_push_out_no_copy_of_today() {
+    let folder = tempfile::tempdir().unwrap();
+    let store = Store::open(&folder.path().join("a.db")).await.unwrap();
+    store.import(plan()).await.unwrap();
+    for night in 10..20 {
+        store.nightly(&format!("2027-12-{night}"), &format!("2027-W{night}")).await.unwrap();
+    }
+    store.nightly("2026-12-02", "2026-W49").await.unwrap();
+    for name in ["daily-2026-12-02.db", "weekly-2026-W49.db"] {
+        assert!(store.kept_copy(name).is_some(), "{name}");
+    }
+    let of = |kind| store.copies().iter().filter(|c| c.kind == kind).count();
+    assert_eq!((of(Kind::Daily), of(Kind::Weekly)), (7, 4));
+}
+
 #[tokio::test]
 async fn nightly_copies_are_as_many_as_are_kept() {
     let folder = tempfile::tempdir().unwrap();

@@ -40,6 +40,10 @@ const MOST_WAITING: usize = 4 << 20;
 /// A silence after a restart that is longer than this is no gap that a current bridges. [s]
 const BRIDGED: f64 = 600.0;
 
+/// Away for longer than this it is no outing that went on, but a clock that jumped or a machine that was put away: it ended where it was
+/// last heard. [s]
+const LONGEST_AWAY: i64 = 24 * 3600;
+
 /// All that are under way.
 #[derive(Debug, Clone, Default)]
 pub(crate) struct Trips(Arc<Mutex<HashMap<RigId, Arc<Running>>>>);
@@ -69,6 +73,8 @@ struct Counted {
     lines: String,
     /// The disk refused.
     unwritten: bool,
+    /// It ended where it was last heard, so long ago by the clock. [s]
+    over: Option<i64>,
 }
 
 /// What is shown of a trip at a moment.
@@ -85,6 +91,8 @@ pub(crate) struct Seen {
     pub(crate) unreadable: u64,
     pub(crate) passed_over: u64,
     pub(crate) unwritten: bool,
+    /// It ended where it was last heard, so long ago by the clock. [s]
+    pub(crate) over: Option<i64>,
 }
 
 impl Seen {
@@ -115,6 +123,7 @@ impl Running {
             unreadable,
             passed_over,
             unwritten: c.unwritten,
+            over: c.over,
         })
     }
 
@@ -201,6 +210,14 @@ impl Running {
         });
         if let Err(error) = done {
             tracing::warn!(%error, "what was heard could not be written; it waits");
+        }
+    }
+
+    /// It is over: whoever looks is told so, each second.
+    async fn stand_still(self: Arc<Self>) {
+        loop {
+            tokio::time::sleep(TICK).await;
+            self.changed.send_modify(|n| *n += 1);
         }
     }
 
@@ -357,7 +374,7 @@ impl Trips {
         let body = underway::write(&begun).map_err(|_| PageError::Broken)?;
         let began = jiff::Timestamp::now().as_second();
         let id = store.begin_trip(rig, body, began).await?;
-        self.run(store, rig, (id, began), begun, trip).await;
+        self.run(store, rig, (id, began), begun, trip, None).await;
         Ok(())
     }
 
@@ -376,7 +393,9 @@ impl Trips {
                 continue;
             }
             match again(store, kept).await {
-                Some((begun, trip)) => self.run(store, rig, (id, began), begun, trip).await,
+                Some((begun, trip, over)) => {
+                    self.run(store, rig, (id, began), begun, trip, over).await;
+                }
                 None => {
                     tracing::warn!("a trip under way cannot be read any more: it is ended");
                     let _ = store.end_trip(id, jiff::Timestamp::now().as_second(), None).await;
@@ -392,6 +411,7 @@ impl Trips {
         (id, began): (TripId, i64),
         begun: Begun,
         trip: Trip,
+        over: Option<i64>,
     ) {
         let first = trip.clone();
         let Ok(now) = tokio::task::spawn_blocking(move || first.now()).await else { return };
@@ -401,6 +421,8 @@ impl Trips {
         let mut works = Vec::new();
         let mut stand_in = None;
         match &begun.source {
+            // What is told now is of another day.
+            _ if over.is_some() => {}
             Source::Hand => {}
             Source::SignalK { address, .. } => {
                 if let Ok(address) = Address::read(address) {
@@ -421,7 +443,7 @@ impl Trips {
             },
         }
         let state =
-            Counted { begun, trip, now, plays: 1.0, lines: String::new(), unwritten: false };
+            Counted { begun, trip, now, plays: 1.0, lines: String::new(), unwritten: false, over };
         let running = Arc::new(Running {
             id,
             began,
@@ -432,7 +454,11 @@ impl Trips {
             works: Mutex::new(works),
             stand_in: Mutex::new(stand_in),
         });
-        let counts = tokio::spawn(Arc::clone(&running).count(store.clone()));
+        let counts = if over.is_some() {
+            tokio::spawn(Arc::clone(&running).stand_still())
+        } else {
+            tokio::spawn(Arc::clone(&running).count(store.clone()))
+        };
         running.works.lock().unwrap_or_else(PoisonError::into_inner).push(counts);
         self.with(|all| all.insert(rig, running));
     }
@@ -464,7 +490,7 @@ impl Trips {
 }
 
 /// A trip from what was written of it, up to now.
-async fn again(store: &Store, kept: KeptTrip) -> Option<(Begun, Trip)> {
+async fn again(store: &Store, kept: KeptTrip) -> Option<(Begun, Trip, Option<i64>)> {
     let begun = underway::read(&kept.body).ok()?;
     let lines = store.trip_lines(kept.rig, kept.id).await.ok()?;
     let setup = begun.setup.clone();
@@ -472,8 +498,12 @@ async fn again(store: &Store, kept: KeptTrip) -> Option<(Begun, Trip)> {
     let played = matches!(begun.source, Source::StandIn { .. });
     let work = move || {
         let mut trip = told_again(setup, &lines, |_| {})?;
-        // While the program was away it went on: by the plan where nothing else ever told, else as far as a silence can be bridged.
+        // A clock that was set back takes nothing away: it goes on from where it was.
         let away = gone as f64 - trip.at().value() * 3600.0;
+        if away > LONGEST_AWAY as f64 {
+            return Some((trip, Some(away as i64)));
+        }
+        // While the program was away it went on: by the plan where nothing else ever told, else as far as a silence can be bridged.
         if !played && away > 0.0 {
             let bridged = if trip.setup().sensed { away.min(BRIDGED) } else { away };
             goes_by(&mut trip, bridged);
@@ -481,10 +511,10 @@ async fn again(store: &Store, kept: KeptTrip) -> Option<(Begun, Trip)> {
                 trip.passes(Hours::of((away - bridged) / 3600.0));
             }
         }
-        Some(trip)
+        Some((trip, None))
     };
-    let trip = tokio::task::spawn_blocking(work).await.ok()??;
-    Some((begun, trip))
+    let (trip, over) = tokio::task::spawn_blocking(work).await.ok()??;
+    Some((begun, trip, over))
 }
 
 /// So many seconds in which nothing is told, in steps that are none of a clock that stood.

@@ -135,19 +135,25 @@ impl Face {
             Some(Warning::Silent) | None => "calm",
             Some(_) => "amber",
         };
+        let over = seen.over.map(|away| ended(seen, away, look.clock));
+        // What ended warns of nothing, and shows no way home from where it is by now.
+        let warnings = if over.is_some() { Vec::new() } else { warnings };
+        let mood = if over.is_some() { "calm" } else { mood };
         let (headline, sub) = match warnings.first().filter(|_| mood != "calm") {
             Some(warning) => (warning.title.clone(), warning.does.clone()),
+            None if over.is_some() => over.unwrap_or_default(),
             None => headline(seen, speaks, &at),
         };
-        let rows = now.home.as_ref().map_or_else(Vec::new, |home| {
-            let row = |(n, row): (usize, &Row)| RowFace {
-                gear: speaks.gear(row.gear),
-                says: says(row, home, speaks, &at),
-                end: end(row),
-                take: home.take == Some(n) && gets_there(row),
-            };
-            home.rows.iter().enumerate().map(row).collect()
-        });
+        let rows =
+            now.home.as_ref().filter(|_| seen.over.is_none()).map_or_else(Vec::new, |home| {
+                let row = |(n, row): (usize, &Row)| RowFace {
+                    gear: speaks.gear(row.gear),
+                    says: says(row, home, speaks, &at),
+                    end: end(row),
+                    take: home.take == Some(n) && gets_there(row),
+                };
+                home.rows.iter().enumerate().map(row).collect()
+            });
         let capacity = told_capacity(seen.trip.pack()).map_or(1.0, AmpHours::value);
         let (state, heard) = state(seen);
         let turn = now.home.as_ref().and_then(|home| home.turn);
@@ -185,12 +191,24 @@ impl Face {
                 if now.out_of_reach >= SEEN { now.out_of_reach } else { 0.0 },
                 0.0,
             ],
-            falls: now.draw.value() / capacity,
-            turn: turn.map_or(-1.0, |turn| turn.value() * 3600.0),
+            falls: if seen.over.is_some() { 0.0 } else { now.draw.value() / capacity },
+            turn: turn.filter(|_| seen.over.is_none()).map_or(-1.0, |turn| turn.value() * 3600.0),
             plays: seen.plays,
             asks: seen.which.len() + usize::from(seen.trip.question().is_some_and(|q| !q.unsure)),
         }
     }
+}
+
+/// A trip that ended where it was last heard: when that was, and what the clock says since.
+fn ended(seen: &Seen, away: i64, face: Clock) -> (String, String) {
+    let days = away / 86_400;
+    let long = if days == 1 { "a day".to_owned() } else { format!("{days} days") };
+    (
+        format!("This trip ended at {}, where it was last heard.", clock(seen.clock(), face)),
+        format!(
+            "The clock has gone on by {long} since: it jumped, or this machine was off. Nothing was counted meanwhile. Keep the trip in the log, or end it without logging."
+        ),
+    )
 }
 
 fn end(row: &Row) -> &'static str {
