@@ -81,7 +81,8 @@ fn main() {
     });
     told("all tipping points", tips, "goal 300 ms on two cores");
     for (across, down) in [(Driver::Wind, Driver::Outings), (Driver::Wind, Driver::Hours)] {
-        let map = best_of(2, || drop(black_box(tipping::map(&contest, across, down, 60))));
+        let map =
+            best_of(2, || drop(black_box(tipping::map(&contest, across, down, 60, &|| true))));
         told(&format!("a map of 60 x 60, {} and {}", across.key(), down.key()), map, "goal 1 s");
     }
     let chances = best_of(3, || drop(black_box(sure::chances(&contest))));

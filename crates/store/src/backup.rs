@@ -11,11 +11,14 @@ use rusqlite::backup::{Backup, StepResult};
 use rusqlite::{Connection, OpenFlags, Transaction, TransactionBehavior};
 use std::io::Read;
 use std::path::{Path, PathBuf};
+use std::time::{Duration, Instant};
 
 /// Largest copy that is brought back: ten times what a shelf of a hundred thousand batteries takes. [bytes]
 pub const LARGEST: u64 = 1 << 30;
 /// What nightly copies may hold between them; the newest is kept however large it is. [bytes]
 pub const MOST_HELD: u64 = 2 << 30;
+/// Longest that a file is looked at: the largest takes a third of it.
+const LONGEST: Duration = Duration::from_secs(30);
 /// Nightly copies, weekly copies and replaced databases that are kept.
 const KEPT: [(Kind, usize); 3] = [(Kind::Daily, 7), (Kind::Weekly, 4), (Kind::Replaced, 5)];
 
@@ -212,6 +215,9 @@ fn is_ours(file: &Path) -> Result<i32, BadCopy> {
         | OpenFlags::SQLITE_OPEN_URI;
     let address = format!("file:{}?immutable=1", escaped(file));
     let c = Connection::open_with_flags(address, flags).map_err(damaged)?;
+    // Whatever it holds, looking at it comes to an end.
+    let until = Instant::now() + LONGEST;
+    c.progress_handler(10_000, Some(move || Instant::now() >= until)).map_err(damaged)?;
     c.execute_batch("PRAGMA trusted_schema = OFF; PRAGMA cell_size_check = ON;")
         .map_err(damaged)?;
     let number = |pragma: &str| c.pragma_query_value(None, pragma, |r| r.get::<_, i32>(0));
@@ -253,7 +259,9 @@ fn escaped(file: &Path) -> String {
 /// All that a database is made of: what and by which words.
 pub(crate) fn schema(c: &Connection) -> rusqlite::Result<Vec<(String, String)>> {
     let mut all = c.prepare(
-        "SELECT type, name, coalesce(sql, '') FROM sqlite_schema WHERE name NOT LIKE 'sqlite\\_%' ESCAPE '\\'",
+        // Only tables and their indexes have names of SQLite's own: a trigger called so is none.
+        "SELECT type, name, coalesce(sql, '') FROM sqlite_schema
+         WHERE type NOT IN ('table', 'index') OR name NOT LIKE 'sqlite\\_%' ESCAPE '\\' OR sql IS NOT NULL AND type = 'index'",
     )?;
     let rows = all.query_map([], |r| {
         let (kind, name): (String, String) = (r.get(0)?, r.get(1)?);

@@ -317,8 +317,14 @@ const COARSE: usize = 6;
 ///
 /// Where only one of them is of the day, each of its values is run once. Where both are, cells between corners that agree are
 /// taken to agree, so that only the borders are looked at one by one: an island smaller than the sixth part of a side may be
-/// missed.
-pub fn map(contest: &Contest, across: Driver, down: Driver, cells: usize) -> Option<Map> {
+/// missed. `None` where a driver means nothing here, or as soon as `goes_on` says no: a map of many packs takes seconds.
+pub fn map(
+    contest: &Contest,
+    across: Driver,
+    down: Driver,
+    cells: usize,
+    goes_on: &dyn Fn() -> bool,
+) -> Option<Map> {
     let places = Contest::order(&contest.standings());
     let (x, y) = (across.today(contest, &places)?, down.today(contest, &places)?);
     let middles = |(low, high): (f64, f64)| -> Vec<f64> {
@@ -327,6 +333,9 @@ pub fn map(contest: &Contest, across: Driver, down: Driver, cells: usize) -> Opt
     let (xs, ys) = (middles(x.1), middles(y.1));
     let first = match (across.is_of_the_day(), down.is_of_the_day()) {
         (true, true) => both_of_the_day(cells, &|column, row| {
+            if !goes_on() {
+                return None;
+            }
             let mut other = contest.clone();
             across.set(&mut other, &places, xs[column], x.0);
             down.set(&mut other, &places, ys[row], y.0);
@@ -336,6 +345,9 @@ pub fn map(contest: &Contest, across: Driver, down: Driver, cells: usize) -> Opt
         (true, false) => {
             let mut first = vec![vec![None; cells]; cells];
             for (column, value) in xs.iter().enumerate() {
+                if !goes_on() {
+                    return None;
+                }
                 let Some(mut other) = at(contest, across, &places, *value, x.0) else { continue };
                 for (row, value) in ys.iter().enumerate() {
                     down.set(&mut other, &places, *value, y.0);
@@ -347,6 +359,9 @@ pub fn map(contest: &Contest, across: Driver, down: Driver, cells: usize) -> Opt
         (false, _) => {
             let mut first = vec![vec![None; cells]; cells];
             for (row, value) in ys.iter().enumerate() {
+                if !goes_on() {
+                    return None;
+                }
                 let Some(mut other) = at(contest, down, &places, *value, y.0) else { continue };
                 for (column, value) in xs.iter().enumerate() {
                     across.set(&mut other, &places, *value, x.0);
@@ -356,7 +371,7 @@ pub fn map(contest: &Contest, across: Driver, down: Driver, cells: usize) -> Opt
             first
         }
     };
-    Some(Map { across: (across, xs), down: (down, ys), first })
+    goes_on().then_some(Map { across: (across, xs), down: (down, ys), first })
 }
 
 /// A grid of which only the borders are looked at closely.

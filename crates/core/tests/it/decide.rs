@@ -350,7 +350,8 @@ fn a_map_says_of_each_cell_who_comes_first_there() {
         (Driver::Outings, Driver::Horizon),
         (Driver::Wind, Driver::Hours),
     ] {
-        let map = tipping::map(&contest, across, down, 18).expect("both mean something");
+        let map = tipping::map(&contest, across, down, 18, &|| true).expect("both mean something");
+        assert!(tipping::map(&contest, across, down, 18, &|| false).is_none(), "called off");
         let mut wrong = 0;
         for (row, y) in map.down.1.iter().enumerate() {
             for (column, x) in map.across.1.iter().enumerate() {

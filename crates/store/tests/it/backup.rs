@@ -204,6 +204,41 @@ async fn what_is_no_copy_is_refused_in_a_sentence_and_nothing_is_touched() {
     assert_eq!(rows(&db), before);
 }
 
+/// Triggers under names that SQLite keeps for itself, with bodies that never end: refused by what they are, whatever they are called.
+#[tokio::test]
+async fn a_trigger_of_any_name_is_refused() {
+    let folder = tempfile::tempdir().unwrap();
+    let db = folder.path().join("a.db");
+    filled(&db).await;
+    for (name, sql) in [
+        (
+            "sqlite_quick",
+            "CREATE TRIGGER sqlite_quick AFTER UPDATE ON rig BEGIN WITH RECURSIVE n(x) AS (SELECT 1 UNION ALL SELECT x + 1 FROM n) DELETE FROM pack WHERE id IN (SELECT x FROM n); END",
+        ),
+        (
+            "sqlite_view",
+            "CREATE VIEW sqlite_view AS WITH RECURSIVE n(x) AS (SELECT 1 UNION ALL SELECT x + 1 FROM n) SELECT * FROM n",
+        ),
+    ] {
+        let copy = folder.path().join(format!("{name}.db"));
+        std::fs::copy(&db, &copy).unwrap();
+        let c = Connection::open(&copy).unwrap();
+        let kind = sql.split(' ').nth(1).unwrap().to_lowercase();
+        let table = if kind == "view" { name } else { "rig" };
+        c.set_db_config(rusqlite::config::DbConfig::SQLITE_DBCONFIG_DEFENSIVE, false).unwrap();
+        c.execute_batch("PRAGMA writable_schema = ON").unwrap();
+        c.execute(
+            "INSERT INTO sqlite_schema (type, name, tbl_name, rootpage, sql) VALUES (?1, ?2, ?3, 0, ?4)",
+            [kind.as_str(), name, table, sql],
+        )
+        .unwrap();
+        drop(c);
+        let refused = backup::look_at(&copy);
+        // SQLite itself takes a name of its own for damage, in some versions.
+        assert!(matches!(refused, Err(BadCopy::Foreign(_) | BadCopy::Damaged(_))), "{refused:?}");
+    }
+}
+
 /// A clock that ran a year ahead for ten nights: when it is right again, tonight's copy is kept all the same.
 #[tokio::test]
 async fn copies_of_days_to_come_push_out_no_copy_of_today() {

@@ -197,6 +197,10 @@ impl Asked {
             if draft.is_some() { StatusCode::UNPROCESSABLE_ENTITY } else { StatusCode::OK };
         let address = self.view.address(self.rig);
         let render = self.render;
+        if let (Page::Board, Some(drivers)) = (self.view.page, self.view.map) {
+            let shown = OnBoard::of(&board, self.view, self.look.units);
+            self.app.map_ready(shown, drivers).await?;
+        }
         let scene = Scene { draft, said, ..self.scene(board).await? };
         let drawing = self.app.drawing;
         let html = self.app.working(move || drawing(&scene, render)).await??;

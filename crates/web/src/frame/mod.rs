@@ -8,6 +8,7 @@ pub(crate) mod error;
 pub(crate) mod form;
 pub(crate) mod guard;
 pub(crate) mod head;
+pub(crate) mod heavy;
 pub(crate) mod held;
 pub(crate) mod judged;
 pub(crate) mod look;
@@ -27,6 +28,7 @@ pub use head::moment;
 use asked::Scene;
 use brought::Brought;
 use error::PageError;
+use heavy::Heavy;
 use held::Files;
 use judged::Verdicts;
 use lake_hour_core::log::Log;
@@ -53,6 +55,8 @@ pub struct App {
     pub(crate) demo: Arc<Demo>,
     /// As many evaluations at once as there are cores: more would only wait for each other.
     evaluations: Arc<Semaphore>,
+    /// What takes long.
+    pub(crate) heavy: Heavy,
     /// What they came to.
     pub(crate) verdicts: Verdicts,
     /// What was proposed of the shelf.
@@ -79,6 +83,7 @@ impl App {
             store,
             demo: Arc::new(demo),
             evaluations: Arc::new(Semaphore::new(cores)),
+            heavy: Heavy::default(),
             verdicts: Verdicts::default(),
             proposed: Proposed::default(),
             weighing: Weighing::default(),

@@ -3,6 +3,7 @@
 
 use crate::frame::App;
 use crate::frame::error::PageError;
+use crate::frame::heavy::{CalledOff, Work};
 use crate::frame::view::View;
 use lake_hour_core::decide::get_home::{self, Change, Margin};
 use lake_hour_core::decide::moments::{self, Moment};
@@ -17,7 +18,7 @@ use lake_hour_core::units::system::System;
 use lake_hour_core::units::{Hours, MetresPerSecond};
 use lake_hour_store::{Board, PackId};
 use rayon::iter::{IntoParallelIterator, IntoParallelRefIterator, ParallelIterator};
-use std::sync::{Arc, Mutex, OnceLock, PoisonError};
+use std::sync::{Arc, Mutex, MutexGuard, OnceLock, PoisonError};
 
 /// Most plans that are kept so.
 const MOST_KEPT: usize = 8;
@@ -50,65 +51,73 @@ pub(crate) struct Weighed {
 
 impl Weighed {
     /// Shared among the cores here and nowhere below. `None` where a stretch cannot be worked out.
-    fn of(plan: &Plan) -> Option<Self> {
-        let contest = Contest::of(plan).ok()?;
-        let judge = plan.judge().ok()?;
+    fn of(plan: &Plan, work: &Work) -> Result<Option<Self>, CalledOff> {
+        let (Ok(contest), Ok(judge)) = (Contest::of(plan), plan.judge()) else { return Ok(None) };
         let first = contest.best();
-        let tips = tips(&contest);
-        let homes = plan
-            .packs
-            .par_iter()
-            .map(|pack| (get_home::get_home(plan, pack), get_home::margin(plan, pack)));
+        let tips = tips(&contest, work)?;
+        let homes = plan.packs.par_iter().map(|pack| {
+            work.goes_on()?;
+            Ok((get_home::get_home(plan, pack), get_home::margin(plan, pack)))
+        });
         let times = moments::times(&plan.day, MOMENTS);
         let told = plan.packs.par_iter().map(|pack| {
+            work.goes_on()?;
             let is_used = judge.in_use(pack);
             // A pack that is set aside has no day.
-            if is_used {
+            Ok(if is_used {
                 moments::moments(&judge, pack, &times).unwrap_or_default()
             } else {
                 Vec::new()
-            }
+            })
         });
-        Some(Self {
-            homes: homes.collect(),
-            moments: told.collect(),
-            chances: sure::chances(&contest).ok()?,
-            nearest: nearest::nearest(&contest),
-            settle: settle::settle(&contest),
-            to_measure: first.map_or_else(Vec::new, |first| {
-                sure::to_measure(&contest, first).unwrap_or_default()
-            }),
+        let homes = work.shared(|| homes.collect::<Result<_, CalledOff>>())?;
+        let moments = work.shared(|| told.collect::<Result<_, CalledOff>>())?;
+        work.goes_on()?;
+        let Ok(chances) = sure::chances(&contest) else { return Ok(None) };
+        work.goes_on()?;
+        let nearest = nearest::nearest(&contest);
+        work.goes_on()?;
+        let settle = settle::settle(&contest);
+        work.goes_on()?;
+        let to_measure = first
+            .map_or_else(Vec::new, |first| sure::to_measure(&contest, first).unwrap_or_default());
+        Ok(Some(Self {
+            homes,
+            moments,
+            chances,
+            nearest,
+            settle,
+            to_measure,
             speeds: moments::speeds(&judge, &times),
             times,
             tips,
             maps: Mutex::default(),
-        })
+        }))
     }
 
-    /// Who comes first over two drivers; worked out when it is first asked for.
-    pub(crate) fn map(&self, plan: &Plan, across: Driver, down: Driver) -> Option<Arc<Map>> {
-        let mut maps = self.maps.lock().unwrap_or_else(PoisonError::into_inner);
-        let known = maps.iter().find(|m| (m.across.0, m.down.0) == (across, down));
-        if let Some(map) = known {
-            return Some(Arc::clone(map));
-        }
-        let map = Arc::new(tipping::map(&Contest::of(plan).ok()?, across, down, CELLS)?);
-        maps.push(Arc::clone(&map));
-        Some(map)
+    fn maps(&self) -> MutexGuard<'_, Vec<Arc<Map>>> {
+        self.maps.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
+    /// Who comes first over two drivers, where that was worked out.
+    pub(crate) fn map(&self, across: Driver, down: Driver) -> Option<Arc<Map>> {
+        self.maps().iter().find(|m| (m.across.0, m.down.0) == (across, down)).map(Arc::clone)
     }
 }
 
 /// What each driver does to the answer, the nearest change first.
-pub(crate) fn tips(contest: &Contest) -> Vec<Tipping> {
-    let mut tips: Vec<Tipping> = Driver::ALL
-        .into_par_iter()
-        .filter_map(|driver| tipping::tipping(contest, driver))
-        .collect();
+pub(crate) fn tips(contest: &Contest, work: &Work) -> Result<Vec<Tipping>, CalledOff> {
+    let each = Driver::ALL.into_par_iter().map(|driver| {
+        work.goes_on()?;
+        Ok(tipping::tipping(contest, driver))
+    });
+    let all: Vec<Option<Tipping>> = work.shared(|| each.collect::<Result<_, CalledOff>>())?;
+    let mut tips: Vec<Tipping> = all.into_iter().flatten().collect();
     tips.sort_by(|a, b| {
         let far = |t: &Tipping| t.distance().unwrap_or(f64::INFINITY);
         far(a).total_cmp(&far(b))
     });
-    tips
+    Ok(tips)
 }
 
 /// The packs that stand on the Board, with the what-ifs: those put out of sight are in no contest.
@@ -138,7 +147,14 @@ impl OnBoard {
     }
 }
 
-type Cell = Arc<OnceLock<Option<Weighed>>>;
+/// The place of one plan's: filled once, by one at a time.
+#[derive(Debug, Default)]
+struct Place {
+    done: OnceLock<Option<Weighed>>,
+    doing: tokio::sync::Mutex<()>,
+}
+
+type Cell = Arc<Place>;
 
 /// What was weighed already, by plan; those not asked for longest are dropped.
 #[derive(Debug, Clone, Default)]
@@ -166,12 +182,12 @@ pub(crate) struct Scales(Cell);
 impl Scales {
     /// `None` where it is not there yet, or where no pack can be judged.
     pub(crate) fn weighed(&self) -> Option<&Weighed> {
-        self.0.get()?.as_ref()
+        self.0.done.get()?.as_ref()
     }
 
     /// Whether it is there, whatever came of it.
     pub(crate) fn are_ready(&self) -> bool {
-        self.0.get().is_some()
+        self.0.done.get().is_some()
     }
 }
 
@@ -181,14 +197,45 @@ impl App {
         Scales(self.weighing.of(&board.plan))
     }
 
-    /// The same, waited for. Whoever asks first works it out, the others wait.
+    /// The same, waited for. Whoever asks first has it worked out, the others wait; where the first one goes, the next one does.
     pub(crate) async fn scales_ready(&self, board: OnBoard) -> Result<Scales, PageError> {
         let scales = self.scales(&board);
         let Scales(cell) = scales.clone();
-        self.working(move || {
-            cell.get_or_init(|| Weighed::of(&board.plan));
-        })
-        .await?;
+        let _doing = cell.doing.lock().await;
+        if !scales.are_ready() {
+            let weighed = self.heavy.does(move |work| Weighed::of(&board.plan, work)).await?;
+            let _ = cell.done.set(weighed);
+        }
         Ok(scales)
+    }
+
+    /// The map over two drivers, where the plan is weighed already: worked out beside the pages.
+    pub(crate) async fn map_ready(
+        &self,
+        board: OnBoard,
+        (across, down): (Driver, Driver),
+    ) -> Result<(), PageError> {
+        let scales = self.scales(&board);
+        let known =
+            |scales: &Scales| scales.weighed().is_none_or(|w| w.map(across, down).is_some());
+        if known(&scales) {
+            return Ok(());
+        }
+        let Scales(cell) = scales.clone();
+        let _doing = cell.doing.lock().await;
+        if known(&scales) {
+            return Ok(());
+        }
+        let map = self.heavy.does(move |work| {
+            let goes_on = || work.goes_on().is_ok();
+            let contest = Contest::of(&board.plan).ok();
+            let map = contest.and_then(|c| tipping::map(&c, across, down, CELLS, &goes_on));
+            work.goes_on()?;
+            Ok(map)
+        });
+        if let (Some(map), Some(weighed)) = (map.await?, scales.weighed()) {
+            weighed.maps().push(Arc::new(map));
+        }
+        Ok(())
     }
 }

@@ -4,11 +4,13 @@
 use crate::frame::App;
 use crate::frame::error::PageError;
 use crate::frame::head::Head;
+use crate::frame::heavy::{CalledOff, Work};
 use crate::frame::look::Look;
 use crate::frame::weighed;
 use askama::Template;
 use axum::Router;
 use axum::body::Bytes;
+use axum::extract::rejection::BytesRejection;
 use axum::extract::{DefaultBodyLimit, State};
 use axum::http::{HeaderMap, StatusCode, header};
 use axum::response::{Html, IntoResponse, Response};
@@ -61,55 +63,76 @@ fn faulty(faults: Faults) -> Response {
     refused(StatusCode::UNPROCESSABLE_ENTITY, all.collect())
 }
 
+/// A body as it came, or why it did not.
+type Sent = Result<Bytes, BytesRejection>;
+
 /// The plan of a request, or what is wrong with it.
-fn asked(headers: &HeaderMap, body: &Bytes) -> Result<Plan, Box<Response>> {
+fn asked(headers: &HeaderMap, body: Sent) -> Result<Plan, Box<Response>> {
+    let bad =
+        |status, says: &str| Box::new(refused(status, vec![(String::new(), says.to_owned())]));
     let kind = headers.get(header::CONTENT_TYPE).and_then(|v| v.to_str().ok()).unwrap_or_default();
     let plain = kind.split(';').next().unwrap_or_default().trim();
     // A form of another site can send no JSON without asking first.
-    if plain != "application/json" {
-        let says = "send the plan as application/json".to_owned();
-        let fault = (String::new(), says);
-        return Err(Box::new(refused(StatusCode::UNSUPPORTED_MEDIA_TYPE, vec![fault])));
+    if !plain.eq_ignore_ascii_case("application/json") {
+        return Err(bad(StatusCode::UNSUPPORTED_MEDIA_TYPE, "send the plan as application/json"));
     }
-    plan::read(body).map_err(|faults| Box::new(faulty(faults)))
+    let body = body.map_err(|why| match why.status() {
+        StatusCode::PAYLOAD_TOO_LARGE => bad(
+            StatusCode::PAYLOAD_TOO_LARGE,
+            "more than 2 MB; a plan of 200 packs has some 300 kB",
+        ),
+        status => bad(status, "the plan broke off on the way; send it whole"),
+    })?;
+    plan::read(&body).map_err(|faults| Box::new(faulty(faults)))
 }
 
 /// The answer of a work on a plan; a plan that no pack can be judged on says why.
 async fn answer<D: Serialize + Send + 'static>(
     app: App,
     headers: HeaderMap,
-    body: Bytes,
+    body: Sent,
     most: usize,
-    work: impl FnOnce(&Plan) -> Result<D, String> + Send + 'static,
+    work: impl FnOnce(&Plan, &Work) -> Result<Result<D, String>, CalledOff> + Send + 'static,
 ) -> Result<Response, PageError> {
-    let plan = match asked(&headers, &body) {
+    let plan = match asked(&headers, body) {
         Ok(plan) => plan,
         Err(refused) => return Ok(*refused),
     };
+    let fault = |at: &str, says: String| {
+        refused(StatusCode::UNPROCESSABLE_ENTITY, vec![(at.to_owned(), says)])
+    };
     if plan.packs.len() > most {
         let says = format!("{} packs; at most {most} are weighed at once", plan.packs.len());
-        let fault = ("packs".to_owned(), says);
-        return Ok(refused(StatusCode::UNPROCESSABLE_ENTITY, vec![fault]));
+        return Ok(fault("packs", says));
     }
-    match app.working(move || work(&plan)).await? {
-        Ok(document) => Ok(axum::Json(document).into_response()),
-        Err(says) => {
-            let fault = ("day.stretches".to_owned(), says);
-            Ok(refused(StatusCode::UNPROCESSABLE_ENTITY, vec![fault]))
+    match app.heavy.does(move |on| work(&plan, on)).await {
+        Ok(Ok(document)) => Ok(axum::Json(document).into_response()),
+        Ok(Err(says)) => Ok(fault("day.stretches", says)),
+        Err(PageError::TooLong) => {
+            let says = "it takes too long, or too much is asked for at once: send fewer packs, or try again in a moment";
+            Ok(refused(StatusCode::SERVICE_UNAVAILABLE, vec![(String::new(), says.to_owned())]))
         }
+        Err(error) => Err(error),
     }
 }
 
 async fn evaluate(
     State(app): State<App>,
     headers: HeaderMap,
-    body: Bytes,
+    body: Sent,
 ) -> Result<Response, PageError> {
-    answer(app, headers, body, usize::MAX, |plan| {
-        let judge = plan.judge().map_err(|e| e.to_string())?;
+    answer(app, headers, body, usize::MAX, |plan, on| {
+        let judge = match plan.judge() {
+            Ok(judge) => judge,
+            Err(e) => return Ok(Err(e.to_string())),
+        };
         let plan = &*plan.with_parts_counted();
-        let all: Vec<_> = plan.packs.par_iter().map(|pack| judge.in_full(pack)).collect();
-        Ok(result::document(plan, &all, false))
+        let each = plan.packs.par_iter().map(|pack| {
+            on.goes_on()?;
+            Ok(judge.in_full(pack))
+        });
+        let all: Vec<_> = on.shared(|| each.collect::<Result<_, CalledOff>>())?;
+        Ok(Ok(result::document(plan, &all, false)))
     })
     .await
 }
@@ -117,24 +140,27 @@ async fn evaluate(
 async fn proposals(
     State(app): State<App>,
     headers: HeaderMap,
-    body: Bytes,
+    body: Sent,
 ) -> Result<Response, PageError> {
-    answer(app, headers, body, MOST_WEIGHED, |plan| {
-        let judge = plan.judge().map_err(|e| e.to_string())?;
+    answer(app, headers, body, MOST_WEIGHED, |plan, on| {
+        let judge = match plan.judge() {
+            Ok(judge) => judge,
+            Err(e) => return Ok(Err(e.to_string())),
+        };
         let mut batteries: Vec<_> = Vec::new();
         for pack in &plan.packs {
             if !batteries.contains(&&pack.battery) {
                 batteries.push(&pack.battery);
             }
         }
-        let all: Vec<_> = batteries
-            .par_iter()
-            .flat_map_iter(|battery| {
-                let proposals = judge.proposals(plan, battery).into_iter();
-                proposals.map(|p| (battery.name.as_str(), p))
-            })
-            .collect();
-        Ok(decision::proposals(all.into_iter()))
+        let each = batteries.par_iter().map(|battery| {
+            on.goes_on()?;
+            Ok((battery.name.as_str(), judge.proposals(plan, battery)))
+        });
+        let all: Vec<_> = on.shared(|| each.collect::<Result<_, CalledOff>>())?;
+        let all =
+            all.into_iter().flat_map(|(name, found)| found.into_iter().map(move |p| (name, p)));
+        Ok(Ok(decision::proposals(all)))
     })
     .await
 }
@@ -142,14 +168,17 @@ async fn proposals(
 async fn tipping(
     State(app): State<App>,
     headers: HeaderMap,
-    body: Bytes,
+    body: Sent,
 ) -> Result<Response, PageError> {
-    answer(app, headers, body, MOST_WEIGHED, |plan| {
-        let contest = Contest::of(plan).map_err(|e| e.to_string())?;
+    answer(app, headers, body, MOST_WEIGHED, |plan, on| {
+        let contest = match Contest::of(plan) {
+            Ok(contest) => contest,
+            Err(e) => return Ok(Err(e.to_string())),
+        };
         let standings = contest.standings();
         let (order, first) = (Contest::order(&standings), Contest::first(&standings));
-        let tips = weighed::tips(&contest);
-        Ok(decision::tipping(plan, &standings, order, first, &tips))
+        let tips = weighed::tips(&contest, on)?;
+        Ok(Ok(decision::tipping(plan, &standings, order, first, &tips)))
     })
     .await
 }
@@ -201,7 +230,9 @@ fn description() -> OpenApi {
             .summary(Some(summary))
             .request_body(Some(body))
             .response("200", good.build())
+            .response("413", bad("More than 2 MB"))
             .response("415", bad("Not sent as application/json"))
+            .response("503", bad("Too much is asked for at once, or it takes too long: try again"))
             .response("422", bad("What is wrong with the plan: where, and what is allowed"));
         paths = paths.path(
             path,

@@ -289,16 +289,20 @@ async fn look_at(
         return page.answer();
     };
     let name = upload.name.clone();
-    let looked = app.working(move || {
-        let kept = tempfile::Builder::new().prefix("lake-hour-").suffix(".db").tempfile();
-        let (mut file, path) =
-            kept.and_then(|kept| Ok(kept.keep()?)).map_err(backup::BadCopy::Unread)?;
-        let copied = std::io::copy(&mut upload.file, &mut file).and_then(|_| file.sync_all());
-        let looked = copied.map_err(backup::BadCopy::Unread).and_then(|()| backup::look_at(&path));
-        if looked.is_err() {
-            backup::discard(&path);
-        }
-        looked.map(|sound| (sound, path))
+    let looked = app.heavy.does(move |_| {
+        let mut set_aside = || {
+            let kept = tempfile::Builder::new().prefix("lake-hour-").suffix(".db").tempfile();
+            let (mut file, path) =
+                kept.and_then(|kept| Ok(kept.keep()?)).map_err(backup::BadCopy::Unread)?;
+            let copied = std::io::copy(&mut upload.file, &mut file).and_then(|_| file.sync_all());
+            let looked =
+                copied.map_err(backup::BadCopy::Unread).and_then(|()| backup::look_at(&path));
+            if looked.is_err() {
+                backup::discard(&path);
+            }
+            looked.map(|sound| (sound, path))
+        };
+        Ok(set_aside())
     });
     match looked.await? {
         Ok((sound, path)) => page.brought = Some(app.brought.hold(name, sound, path)),
@@ -323,11 +327,14 @@ async fn restore_kept(
 ) -> Result<Response, PageError> {
     let gone = || PageError::Gone("this copy".to_owned());
     let kept = app.store.kept_copy(typed.get("name")).ok_or_else(gone)?;
-    let looked = app.working(move || {
-        let folder = tempfile::tempdir().map_err(backup::BadCopy::Unread)?;
-        let aside = folder.path().join("copy.db");
-        std::fs::copy(&kept, &aside).map_err(backup::BadCopy::Unread)?;
-        backup::look_at(&aside).map(|_| (folder, aside))
+    let looked = app.heavy.does(move |_| {
+        let set_aside = || {
+            let folder = tempfile::tempdir().map_err(backup::BadCopy::Unread)?;
+            let aside = folder.path().join("copy.db");
+            std::fs::copy(&kept, &aside).map_err(backup::BadCopy::Unread)?;
+            backup::look_at(&aside).map(|_| (folder, aside))
+        };
+        Ok(set_aside())
     });
     match looked.await? {
         Ok((_folder, aside)) => {

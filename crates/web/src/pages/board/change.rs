@@ -123,7 +123,7 @@ impl Ground<'_> {
             settle: self.settle_words(weighed),
             measure: weighed.to_measure.iter().map(|m| self.measuring(m)).collect(),
             map: self.view.map.and_then(|(across, down)| {
-                let map = weighed.map(self.plan(), across, down)?;
+                let map = weighed.map(across, down)?;
                 Some(self.map(&map, &Contest::of(self.plan()).ok()?))
             }),
             map_link: pair.map(|pair| View { map: Some(pair), ..self.view }.address(self.rig)),
