@@ -376,6 +376,15 @@ fn what_is_damaged_is_shown_with_its_text() {
     let frame = app.get("/rigs/2/board");
     assert!(frame.status == 500 && frame.text().contains("rudder"), "{}", frame.text());
     assert!(frame.text().contains("/rigs/2/kept/rig/2"), "{}", frame.text());
+    // The shelf is no part of the rig: all its pages are there, and its batteries can be changed.
+    let open = app.get("/rigs/2/shelf?q=marl").text();
+    assert!(open.contains("Marl") && open.contains("A rig cannot be read any more"), "{open}");
+    for path in ["shelf", "shelf.csv", "shelf.json", "shelf?open=files", "shelf?by=usable"] {
+        assert_eq!(app.get(&format!("/rigs/2/{path}")).status, 200, "{path}");
+    }
+    let form = "name=Reed+5&chemistry=lfp&nominal_voltage_v=12.8&capacity_ah=50";
+    assert_eq!(app.post("/rigs/2/shelf", form).status, 303);
+    assert!(app.get("/rigs/1/shelf?q=reed+5").text().contains("Reed 5"));
     assert_eq!(app.get("/rigs/2/kept/rig/2").text(), "{\"rudder\": 1}");
     assert!(app.get("/rigs").text().contains("Heron Pond campground cart"));
     assert_eq!(app.get("/rigs/1/day").status, 200);

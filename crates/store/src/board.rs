@@ -5,9 +5,13 @@ use crate::error::StoreError;
 use crate::history;
 use crate::rows::{Item, List, RigRow};
 use crate::shelf::{self, BatteryId};
-use lake_hour_core::day::{MOST_STRETCHES, Stretch};
+use lake_hour_core::build::Build;
+use lake_hour_core::day::{Day, MOST_STRETCHES, Stretch};
+use lake_hour_core::house::HouseRules;
 use lake_hour_core::pack::Pack;
 use lake_hour_core::plan::Plan;
+use lake_hour_core::rig::{CraftKind, Rig};
+use lake_hour_core::units::Volts;
 use lake_hour_formats::{Faults, plan as formats};
 use rusqlite::{Connection, Transaction};
 
@@ -116,22 +120,50 @@ pub(crate) fn duplicate(t: &Transaction<'_>, rig: RigId) -> Result<RigId, StoreE
 
 /// A rig as it is, inside a transaction that is already open.
 pub(crate) fn load_within(c: &Connection, rig: RigId) -> Result<Board, StoreError> {
+    load_or_bare(c, rig, false)
+}
+
+/// A rig of which its name alone is known, at the volts that are commonest.
+fn nothing_known(name: String) -> Plan {
+    Plan {
+        currency: "USD".to_owned(),
+        rig: Rig::new(name, CraftKind::JonBoat, Volts::of(12.0)),
+        day: Day::starting_at(7 * 60),
+        rules: HouseRules::default(),
+        packs: Vec::new(),
+        wants: Vec::new(),
+        build: Build::default(),
+    }
+}
+
+/// The same; where the rig itself cannot be read and `bare` is asked for, its name and what cannot be read.
+pub(crate) fn load_or_bare(c: &Connection, rig: RigId, bare: bool) -> Result<Board, StoreError> {
     let row = RigRow::get(c, rig.0)?;
     let stretches = Item::all(c, List::Stretches, rig.0)?;
     let packs = Item::all(c, List::Packs, rig.0)?;
     let (undo, redo) = history::offers(c, rig)?;
     let now = now(c, rig)?;
     let mut unreadable = Vec::new();
-    let (stretch_ids, stretches) =
+    let (mut stretch_ids, stretches) =
         readable(List::Stretches, stretches, &mut unreadable, formats::read_stretch);
-    let (pack_ids, packs) = readable(List::Packs, packs, &mut unreadable, formats::read_pack);
+    let (mut pack_ids, packs) = readable(List::Packs, packs, &mut unreadable, formats::read_pack);
     let (packs, numbers): (Vec<Pack>, Vec<Option<i64>>) = packs.into_iter().unzip();
     let mut built_of = Vec::with_capacity(packs.len());
     for (pack, number) in packs.iter().zip(numbers) {
         built_of.push(on_shelf(c, pack, number)?.map(BatteryId));
     }
-    let plan = formats::read_frame(&row.frame, stretches, packs)
-        .map_err(|faults| StoreError::Unreadable { text: row.frame, why: faults.first() })?;
+    let plan = match formats::read_frame(&row.frame, stretches, packs) {
+        Ok(plan) => plan,
+        Err(faults) if bare => {
+            let (text, why) = (row.frame, faults.first());
+            unreadable.push(("rig", Unreadable { id: rig.0, text, why }));
+            (stretch_ids.clear(), pack_ids.clear(), built_of.clear());
+            nothing_known(row.name)
+        }
+        Err(faults) => {
+            return Err(StoreError::Unreadable { text: row.frame, why: faults.first() });
+        }
+    };
     Ok(Board {
         rig,
         plan,

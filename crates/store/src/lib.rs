@@ -242,6 +242,20 @@ impl Store {
         self.read_again(move |c, seen| seen.board(c, rig)).await
     }
 
+    /// A rig as the shelf needs it: one that cannot be read any more is known by its name, and what cannot be read stands in
+    /// [`Board::unreadable`] as "rig".
+    ///
+    /// # Errors
+    /// [`StoreError::NotFound`] when there is no such rig.
+    pub async fn board_or_bare(&self, rig: RigId) -> Result<Board, StoreError> {
+        match self.board(rig).await {
+            Err(StoreError::Unreadable { .. }) => {
+                self.read(move |c| board::load_or_bare(c, rig, true)).await
+            }
+            other => other,
+        }
+    }
+
     /// All that is logged of a rig.
     ///
     /// # Errors

@@ -26,7 +26,7 @@ use frame::guard::Called;
 use frame::render::Render;
 use frame::share::{At, Crowd, Share};
 use frame::view::Page;
-use frame::{assets, error, guard, look, server, share};
+use frame::{assets, error, guard, look, once, server, share};
 use lake_hour_store::Store;
 use pages::{
     api, board, build, compare, data, day, kept, live, load, log, packs, reading, rig,
@@ -127,6 +127,7 @@ fn called(app: App, called: Called) -> Router {
         .fallback(error::no_such_page)
         .method_not_allowed_fallback(error::wrong_method)
         .layer(middleware::from_fn_with_state(app.clone(), look::with_trouble))
+        .layer(middleware::from_fn_with_state(app.clone(), once::only_once))
         .with_state(app);
     guard::around(pages, called)
 }

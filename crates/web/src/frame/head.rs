@@ -126,8 +126,12 @@ impl Head {
             current: page == view.page,
         });
         let damaged = board.unreadable.iter().map(|(what, text)| {
-            let list = if *what == "pack" { "packs" } else { "stretches" };
-            let path = format!("/rigs/{}/{list}/{}/remove{}", rig.0, text.id, view.query());
+            let path = match *what {
+                // It is put away with all that is of it, on the page of all rigs.
+                "rig" => String::new(),
+                "pack" => format!("/rigs/{}/packs/{}/remove{}", rig.0, text.id, view.query()),
+                _ => format!("/rigs/{}/stretches/{}/remove{}", rig.0, text.id, view.query()),
+            };
             Damaged::of(rig, what, text, path)
         });
         Self {

@@ -12,6 +12,7 @@ pub(crate) mod heavy;
 pub(crate) mod held;
 pub(crate) mod judged;
 pub(crate) mod look;
+pub(crate) mod once;
 pub(crate) mod proposed;
 pub(crate) mod records;
 pub(crate) mod render;
@@ -35,6 +36,7 @@ use lake_hour_core::log::Log;
 use lake_hour_core::plan::Plan;
 use lake_hour_core::shelf::Candidate;
 use lake_hour_store::{RigId, Store, StoreError};
+use once::Once;
 use proposed::Proposed;
 use records::Records;
 use render::Render;
@@ -59,6 +61,8 @@ pub struct App {
     pub(crate) heavy: Heavy,
     /// What they came to.
     pub(crate) verdicts: Verdicts,
+    /// What was submitted just now.
+    once: Once,
     /// What was proposed of the shelf.
     pub(crate) proposed: Proposed,
     /// What decisions rest on.
@@ -85,6 +89,7 @@ impl App {
             evaluations: Arc::new(Semaphore::new(cores)),
             heavy: Heavy::default(),
             verdicts: Verdicts::default(),
+            once: Once::default(),
             proposed: Proposed::default(),
             weighing: Weighing::default(),
             files: Files::default(),

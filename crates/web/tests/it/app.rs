@@ -94,11 +94,12 @@ impl TestApp {
     }
 }
 
-pub(crate) fn post(path: &str, _form: &str) -> axum::http::request::Builder {
+pub(crate) fn post(path: &str, form: &str) -> axum::http::request::Builder {
     Request::post(path)
         .header(header::HOST, HOST)
         .header(header::ORIGIN, format!("http://{HOST}"))
         .header(header::CONTENT_TYPE, "application/x-www-form-urlencoded")
+        .header(header::CONTENT_LENGTH, form.len())
 }
 
 impl Answer {

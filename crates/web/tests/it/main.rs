@@ -10,6 +10,7 @@ mod decide;
 mod hostile;
 mod live;
 mod log;
+mod once;
 mod packs;
 mod refused;
 mod rig;

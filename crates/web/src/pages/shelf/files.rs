@@ -135,7 +135,7 @@ async fn write(
     form: Form<impl Fn(&Candidate, bool) -> Vec<u8> + Send + 'static>,
 ) -> Result<Response, PageError> {
     // A rig that is not there has no shelf either.
-    asked.board().await?;
+    asked.app.store.board_or_bare(asked.rig).await?;
     let store = asked.app.store.clone();
     let files = asked.app.files.clone();
     let (send, pieces) = tokio::sync::mpsc::channel::<Result<Bytes, std::io::Error>>(2);

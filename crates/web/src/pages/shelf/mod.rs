@@ -75,7 +75,8 @@ fn go(asked: &Asked, view: &ShelfView) -> Response {
 
 /// Draws the shelf as it is now.
 async fn draw(asked: &Asked, view: ShelfView, sheet: Sheet) -> Result<Response, PageError> {
-    let board = asked.board().await?;
+    // A rig that cannot be read takes the shelf, which is no part of it, not along.
+    let board = asked.app.store.board_or_bare(asked.rig).await?;
     let plan = board.plan.clone();
     let shelf = asked.app.store.shelf(view.query.clone(), row::by_usable(plan)).await?;
     let open = match view.open {
