@@ -108,8 +108,10 @@ pub struct EnergyDocument {
 #[serde(deny_unknown_fields)]
 pub struct CyclesDocument {
     /// Depth of discharge, 0.01 to 1.
+    #[schemars(range(min = allowed::DEPTH.low, max = allowed::DEPTH.high))]
     pub depth: f64,
     /// Cycles.
+    #[schemars(range(min = allowed::CYCLES.low, max = allowed::CYCLES.high))]
     pub cycles: f64,
 }
 

@@ -136,7 +136,7 @@
     const rows = [...list.querySelectorAll("[data-row]")];
     return rows.length ? rows : [...form.querySelectorAll(".field")];
   };
-  const enter = (place) => place?.querySelector("input:not([disabled]), select:not([disabled])")?.focus();
+  const enter = (place) => place?.querySelector("input:not([disabled], [type=hidden]), select:not([disabled])")?.focus();
   document.addEventListener("keydown", (event) => {
     const { target } = event;
     if (event.key !== "Enter" || event.isComposing || !target.matches?.("input") || !target.form?.matches("[data-save]")) return;

@@ -2,26 +2,46 @@
 
 use crate::program::Program;
 use futures_util::FutureExt;
-use std::io::{BufRead, BufReader};
-use std::path::Path;
+use std::io::{BufRead, BufReader, Write};
+use std::os::unix::process::CommandExt;
+use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Stdio};
-use std::sync::{Arc, Mutex};
+use std::sync::{Arc, LazyLock, Mutex};
 use std::time::Duration;
 use thirtyfour::prelude::*;
 
 const DRIVER: &str = "/usr/bin/chromedriver";
 const BROWSER: &str = "/usr/bin/chromium";
 
-/// ChromeDriver on a free port; stopped when dropped.
+/// ChromeDriver on a free port. It ends with the tests, however they end: the shell around it sees its input close, asks it to shut down
+/// with its browsers, and removes their profile.
 struct DriverProcess {
     child: Child,
     port: u16,
+    profile: PathBuf,
 }
+
+const AROUND: &str = r#"
+"$1" --port=0 & driver=$!
+read -r port
+read -r _
+exec 3<>"/dev/tcp/127.0.0.1/$port" && printf 'GET /shutdown HTTP/1.1\r\nHost: 127.0.0.1\r\nConnection: close\r\n\r\n' >&3 && cat <&3 >/dev/null
+kill "$driver"; wait "$driver"; rm -rf "$2"
+"#;
 
 impl DriverProcess {
     fn start() -> Self {
-        let mut child =
-            Command::new(DRIVER).arg("--port=0").stdout(Stdio::piped()).spawn().unwrap();
+        let profile = tempfile::tempdir().unwrap().keep();
+        let mut child = Command::new("bash")
+            .args(["-c", AROUND, "driver", DRIVER])
+            .arg(&profile)
+            .stdin(Stdio::piped())
+            .stdout(Stdio::piped())
+            .stderr(Stdio::null())
+            // A Ctrl-C ends the tests, and those end it.
+            .process_group(0)
+            .spawn()
+            .unwrap();
         let mut lines = BufReader::new(child.stdout.take().unwrap()).lines();
         let port = lines
             .by_ref()
@@ -32,13 +52,14 @@ impl DriverProcess {
             .expect("chromedriver says its port");
         // Its pipe must be kept empty, or it stops when it is full.
         std::thread::spawn(move || lines.for_each(drop));
-        Self { child, port }
+        writeln!(child.stdin.as_mut().unwrap(), "{port}").unwrap();
+        Self { child, port, profile }
     }
 }
 
 impl Drop for DriverProcess {
     fn drop(&mut self) {
-        let _ = self.child.kill();
+        drop(self.child.stdin.take());
         let _ = self.child.wait();
     }
 }
@@ -48,10 +69,17 @@ pub(crate) struct Browser {
     pub(crate) web: WebDriver,
     programs: Mutex<Vec<Arc<Program>>>,
     _process: DriverProcess,
-    _profile: tempfile::TempDir,
 }
 
-/// Runs a story in a browser of its own. Where there is none it is skipped aloud at home, and fails
+/// Where all browsers are talked to: they outlive their stories.
+static RUNTIME: LazyLock<tokio::runtime::Runtime> = LazyLock::new(|| {
+    tokio::runtime::Builder::new_multi_thread().worker_threads(2).enable_all().build().unwrap()
+});
+
+/// Browsers whose story is over, each with one empty tab and no cookies.
+static IDLE: Mutex<Vec<Arc<Browser>>> = Mutex::new(Vec::new());
+
+/// Runs a story in a browser that no other story is in, in a tab of its own. Where there is none it is skipped aloud at home, and fails
 /// where `CI` is set.
 pub(crate) fn in_a_browser<F>(story: impl FnOnce(Arc<Browser>) -> F)
 where
@@ -62,19 +90,24 @@ where
         eprintln!("SKIPPED: no Chromium or ChromeDriver; scripts/test installs them");
         return;
     }
-    let runtime = tokio::runtime::Builder::new_current_thread().enable_all().build().unwrap();
-    runtime.block_on(async {
-        let browser = Arc::new(Browser::open().await);
+    RUNTIME.block_on(async {
+        let idle = IDLE.lock().unwrap().pop();
+        let browser = match idle {
+            Some(browser) => browser,
+            None => Arc::new(Browser::open_with(&[]).await),
+        };
         let told = async {
             story(browser.clone()).await;
             browser.console_is_clean().await;
         };
         // A story that fails must close its browser all the same: left open, it would never end.
         let told = std::panic::AssertUnwindSafe(told).catch_unwind().await;
-        browser.web.clone().quit().await.unwrap();
         if let Err(panic) = told {
+            let _ = browser.web.clone().quit().await;
             std::panic::resume_unwind(panic);
         }
+        browser.rests().await;
+        IDLE.lock().unwrap().push(browser);
     });
 }
 
@@ -87,14 +120,27 @@ impl Browser {
         program
     }
 
-    async fn open() -> Self {
-        Self::open_with(&[]).await
+    /// Nothing of a story is left for the next: a tab of its own has none of the other's settings.
+    async fn rests(&self) {
+        let tab = self.web.new_tab().await.unwrap();
+        for other in self.web.windows().await.unwrap() {
+            if other != tab {
+                self.web.switch_to_window(other).await.unwrap();
+                self.web.close_window().await.unwrap();
+            }
+        }
+        self.web.switch_to_window(tab).await.unwrap();
+        self.tool("Network.clearBrowserCookies", serde_json::json!({})).await;
+        self.tool("Browser.setDownloadBehavior", serde_json::json!({"behavior": "default"})).await;
+        self.size(1280, 800, false).await;
+        // What its last requests came to is of no interest any more.
+        self.web.get_log("browser").await.unwrap();
+        self.programs.lock().unwrap().clear();
     }
 
     /// A window in a profile of its own, with these switches besides.
     pub(crate) async fn open_with(switches: &[&str]) -> Self {
         let process = DriverProcess::start();
-        let profile = tempfile::tempdir().unwrap();
         let mut options = DesiredCapabilities::chrome();
         options.set_binary(BROWSER).unwrap();
         for flag in [
@@ -114,12 +160,11 @@ impl Browser {
         for switch in switches {
             options.add_arg(switch).unwrap();
         }
-        options.add_arg(&format!("--user-data-dir={}", profile.path().display())).unwrap();
+        options.add_arg(&format!("--user-data-dir={}", process.profile.display())).unwrap();
         options.set_browser_log_level(thirtyfour::common::log::LoggingPrefsLogLevel::All).unwrap();
         let web =
             WebDriver::new(format!("http://127.0.0.1:{}", process.port), options).await.unwrap();
-        let browser =
-            Self { web, programs: Mutex::default(), _process: process, _profile: profile };
+        let browser = Self { web, programs: Mutex::default(), _process: process };
         browser.size(1280, 800, false).await;
         browser
     }
@@ -218,6 +263,30 @@ impl Browser {
     pub(crate) async fn value(&self, expression: &str) -> serde_json::Value {
         let script = format!("return {expression}");
         self.web.execute(&script, vec![]).await.unwrap().json().clone()
+    }
+
+    /// Waits until no request of the page is under way and what its answer changed is drawn.
+    pub(crate) async fn is_drawn(&self) {
+        let look = "const done = arguments[0]; \
+             const look = () => document.readyState !== 'complete' || document.querySelector('.htmx-request, .htmx-swapping') \
+               ? setTimeout(look, 15) : requestAnimationFrame(() => requestAnimationFrame(() => done(true))); \
+             look();";
+        // A page that is left meanwhile answers nothing, and the next one is asked.
+        for _ in 0..20 {
+            if self.web.execute_async(look, vec![]).await.is_ok() {
+                return;
+            }
+        }
+        panic!("the page comes to no rest");
+    }
+
+    /// Waits until the trip under way has told the page so many times more how it is.
+    pub(crate) async fn is_told(&self, times: u32) {
+        let count = format!(
+            "const done = arguments[0], told = new EventSource(document.querySelector('#live').dataset.events); \
+             let left = {times}; told.onmessage = () => {{ left -= 1; if (left < 0) {{ told.close(); done(true); }} }};"
+        );
+        self.web.execute_async(&count, vec![]).await.unwrap();
     }
 
     /// Title, headings, controls and what stands in them are those of the same address loaded fresh.

@@ -1,5 +1,6 @@
 //! Safe hands: nothing is lost, changed or taken away behind anyone's back, however one moves.
 
+use super::TABS;
 use super::driver::{Browser, in_a_browser};
 use crate::program::Program;
 use thirtyfour::prelude::*;
@@ -47,9 +48,18 @@ impl Browser {
 fn a_page_reached_by_a_swap_is_the_page_loaded_fresh() {
     in_a_browser(async |b| {
         let app = b.keeps(Program::demo());
-        for (n, from) in ["rig", "day", "shelf", "packs", "board"].iter().enumerate() {
-            for to in (1..=5).filter(|to| *to != n + 1) {
-                for by_key in [false, true] {
+        b.web.goto(format!("{}/rigs/1/rig", app.address)).await.unwrap();
+        let shown = b
+            .value(
+                "[...document.querySelectorAll('.tabs a')].map(a => a.pathname.split('/').pop())",
+            )
+            .await;
+        assert_eq!(shown, serde_json::json!(TABS));
+        for (n, from) in TABS.iter().enumerate() {
+            for to in (1..=TABS.len()).filter(|to| *to != n + 1) {
+                // Each pair one way, half of them by click and half by digit; the way back is the other.
+                {
+                    let by_key = (n < to) == ((n + to) % 2 == 0);
                     b.web.goto(format!("{}/rigs/1/{from}", app.address)).await.unwrap();
                     if by_key {
                         b.keys(to.to_string()).await;
@@ -246,7 +256,8 @@ fn a_row_is_judged_when_it_is_left_and_not_before() {
         b.web.goto(format!("{}/rigs/1/board?open=day", app.address)).await.unwrap();
         b.fill("#s1-amount", "8..5\t").await;
         // The answer to what was sent is there, and is not shown yet.
-        tokio::time::sleep(std::time::Duration::from_millis(400)).await;
+        b.until("performance.getEntriesByType('resource').some(e => e.initiatorType === 'fetch' && /stretches/.test(e.name))").await;
+        b.is_drawn().await;
         assert!(b.value("document.querySelector('.problem')").await.is_null(), "still in its row");
         b.click("#s2-name").await;
         let says = b.text("#s1-amount-problem").await;
@@ -255,7 +266,7 @@ fn a_row_is_judged_when_it_is_left_and_not_before() {
         b.web.goto(format!("{}/rigs/1/day", app.address)).await.unwrap();
         let new = b.rows("devices").await;
         b.fill(&field("devices", "name", new), "Lantern\t").await;
-        tokio::time::sleep(std::time::Duration::from_millis(300)).await;
+        b.is_drawn().await;
         assert!(b.value("document.querySelector('.problem')").await.is_null(), "not filled yet");
         b.click("#day-outings").await;
         b.until(&format!("document.querySelector('{}-problem')", field("devices", "draw", new)))

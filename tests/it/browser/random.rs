@@ -2,6 +2,7 @@
 //!
 //! `LAKE_HOUR_STEPS` and `LAKE_HOUR_SEED` make it longer and another one.
 
+use super::TABS;
 use super::driver::{Browser, in_a_browser};
 use crate::program::Program;
 use thirtyfour::prelude::*;
@@ -55,19 +56,10 @@ impl Browser {
 
     /// Nothing under way any more.
     async fn settles(&self) {
-        for _ in 0..100 {
-            let ready = "document.readyState === 'complete' && !document.querySelector('.htmx-request, .htmx-swapping')";
-            if self
-                .web
-                .execute(format!("return Boolean({ready})"), vec![])
-                .await
-                .is_ok_and(|r| r.json() == true)
-            {
-                break;
-            }
-            tokio::time::sleep(std::time::Duration::from_millis(20)).await;
-        }
-        tokio::time::sleep(std::time::Duration::from_millis(120)).await;
+        self.is_drawn().await;
+        // Fields are sent a moment after they are left.
+        tokio::time::sleep(std::time::Duration::from_millis(60)).await;
+        self.is_drawn().await;
     }
 
     async fn one_step(&self, dice: &mut Dice) -> Option<String> {
@@ -133,8 +125,7 @@ fn a_user_at(width: u32, height: u32, seed: u64) {
         b.web.goto(&app.address).await.unwrap();
         for step in 0..steps {
             if dice.below(9) == 0 {
-                let (rig, page) =
-                    (dice.below(4) + 1, ["rig", "day", "shelf", "board"][dice.below(4)]);
+                let (rig, page) = (dice.below(4) + 1, TABS[dice.below(TABS.len())]);
                 b.web.goto(format!("{}/rigs/{rig}/{page}", app.address)).await.unwrap();
             }
             let removes = "e.name === 'take-out' || /-remove$/.test(e.id)";

@@ -46,6 +46,7 @@ pub struct PartDocument {
     pub of: Option<String>,
     /// Price of one.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::PRICE.low, max = allowed::PRICE.high))]
     pub price: Option<f64>,
     /// Where to get it, or what to mind.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -63,6 +64,7 @@ pub struct OwnPartDocument {
     pub count: Option<f64>,
     /// Price of one.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::PRICE.low, max = allowed::PRICE.high))]
     pub price: Option<f64>,
     /// `to_buy`, `bought` or `have`; to buy if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -86,6 +88,7 @@ pub struct StepDocument {
     pub of: Option<String>,
     /// What was read, in V, N m, mm or Ah as the step asks; of a question 1 for yes and 0 for no.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::READING.low, max = allowed::READING.high))]
     pub reading: Option<f64>,
     /// A note of one's own.
     #[serde(default, skip_serializing_if = "Option::is_none")]

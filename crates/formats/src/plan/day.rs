@@ -29,6 +29,7 @@ pub struct DayDocument {
     pub battery_start_c: Option<f64>,
     /// Days like this in a year; 30 if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::OUTINGS.low, max = allowed::OUTINGS.high))]
     pub outings_per_year: Option<f64>,
     /// Days in a row without charging; 1 if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -38,6 +39,7 @@ pub struct DayDocument {
     pub slower_will_do: bool,
     /// Charge the batteries start with, 0 to 1; charged up to the ceiling if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::START_CHARGE.low, max = allowed::START_CHARGE.high))]
     pub start_charge: Option<f64>,
     /// What the sun gives by the hour, earliest first.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
@@ -64,6 +66,7 @@ pub struct DayDocument {
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub route: Vec<(f64, f64)>,
     /// What happens, in order.
+    #[schemars(length(min = 1, max = day::MOST_STRETCHES))]
     pub stretches: Vec<StretchDocument>,
     /// Devices that draw all day.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
@@ -78,11 +81,13 @@ pub struct StretchDocument {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub name: Option<String>,
     /// How long. [min]
+    #[schemars(range(min = allowed::MINUTES.low, max = allowed::MINUTES.high))]
     pub minutes: f64,
     /// What the motor does.
     pub load: LoadDocument,
     /// Share of the time the motor works, the rest off; 1 if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::WORKING_SHARE.low, max = allowed::WORKING_SHARE.high))]
     pub working_share: Option<f64>,
     /// `into`, `across` or `with` wind and current; into if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -92,6 +97,7 @@ pub struct StretchDocument {
     pub surface: Option<String>,
     /// Rise over run, positive uphill, for carts.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::GRADE.low, max = allowed::GRADE.high))]
     pub grade: Option<f64>,
     /// Stops on the way, for carts.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -101,6 +107,7 @@ pub struct StretchDocument {
     pub keeps: Option<String>,
     /// How far it goes by its setting, speed, current or power: its minutes follow from that. [m]
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::DISTANCE.low, max = allowed::DISTANCE.high))]
     pub distance_m: Option<f64>,
 }
 
@@ -153,6 +160,7 @@ pub struct HourlyDocument {
     pub current_ms: Option<f64>,
     /// Air from then on. [°C]
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::TEMPERATURE.low, max = allowed::TEMPERATURE.high))]
     pub ambient_c: Option<f64>,
 }
 
@@ -163,6 +171,7 @@ pub struct SolarDocument {
     /// Minutes after the midnight before the start.
     pub from_min: f64,
     /// Power into the pack. [W]
+    #[schemars(range(min = allowed::POWER.low, max = allowed::POWER.high))]
     pub power_w: f64,
 }
 
@@ -173,8 +182,10 @@ pub struct ChargingDocument {
     /// Minutes after the midnight before the start.
     pub from_min: f64,
     /// For how long. [min]
+    #[schemars(range(min = allowed::MINUTES.low, max = allowed::MINUTES.high))]
     pub minutes: f64,
     /// Current into the pack. [A]
+    #[schemars(range(min = allowed::CHARGER_CURRENT.low, max = allowed::CHARGER_CURRENT.high))]
     pub current_a: f64,
 }
 
@@ -186,9 +197,11 @@ pub struct AccessoryDocument {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub name: Option<String>,
     /// What it draws. [W]
+    #[schemars(range(min = allowed::POWER.low, max = allowed::POWER.high))]
     pub power_w: f64,
     /// For how long; all day if absent. [h]
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::DEVICE_HOURS.low, max = allowed::DEVICE_HOURS.high))]
     pub hours: Option<f64>,
     /// On a house battery of its own.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]

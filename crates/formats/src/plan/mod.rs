@@ -49,8 +49,10 @@ pub const VERSION: u32 = 1;
 #[serde(deny_unknown_fields)]
 pub struct PlanDocument {
     /// Always `lake-hour/plan`.
+    #[schemars(extend("const" = FORMAT))]
     pub format: String,
     /// Always 1.
+    #[schemars(extend("const" = VERSION))]
     pub version: u32,
     /// Three-letter currency code of every price; USD if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -64,6 +66,7 @@ pub struct PlanDocument {
     pub house_rules: Option<HouseRulesDocument>,
     /// The packs to compare.
     #[serde(default)]
+    #[schemars(length(max = allowed::MOST_PACKS))]
     pub packs: Vec<PackDocument>,
     /// What is wanted of a pack, each kind once.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
@@ -88,15 +91,19 @@ pub struct HouseRulesDocument {
     pub ageing_school: Option<String>,
     /// Share of what may be used that is kept for the way home.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::RESERVE.low, max = allowed::RESERVE.high))]
     pub reserve: Option<f64>,
     /// Years looked ahead.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::HORIZON.low, max = allowed::HORIZON.high))]
     pub horizon_years: Option<f64>,
     /// Temperature the batteries are kept at between outings; 25 if absent. [°C]
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::TEMPERATURE.low, max = allowed::TEMPERATURE.high))]
     pub kept_at_c: Option<f64>,
     /// Charge the batteries rest at between outings; 1 if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::DEPTH.low, max = allowed::DEPTH.high))]
     pub resting_charge: Option<f64>,
     /// What money is reckoned with.
     #[serde(default, skip_serializing_if = "Option::is_none")]

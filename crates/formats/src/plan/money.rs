@@ -14,15 +14,19 @@ use serde::{Deserialize, Serialize};
 pub struct MoneyDocument {
     /// A kilowatt-hour from the wall or the generator; what is typical for the currency if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::ENERGY_PRICE.low, max = allowed::ENERGY_PRICE.high))]
     pub energy_price_per_kwh: Option<f64>,
     /// Interest a year, as a share; 0 if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::DISCOUNT.low, max = allowed::DISCOUNT.high))]
     pub discount: Option<f64>,
     /// By how much lead gets dearer a year, as a share; 0 if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::TREND.low, max = allowed::TREND.high))]
     pub lead_trend: Option<f64>,
     /// The same for lithium.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::TREND.low, max = allowed::TREND.high))]
     pub lithium_trend: Option<f64>,
     /// What an own hour is worth; 0 if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -32,15 +36,18 @@ pub struct MoneyDocument {
     pub water_per_year: Option<f64>,
     /// Hours of it in a year; 2 if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::UPKEEP.low, max = allowed::UPKEEP.high))]
     pub upkeep_hours: Option<f64>,
     /// What a first set that outlasts the years looked ahead is worth then, as a share of its unused years' price; 0 if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::SHARE.low, max = allowed::SHARE.high))]
     pub resale: Option<f64>,
     /// What the pack and the charger aboard bring; 0 if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub sale: Option<f64>,
     /// Units that fail before their time in a year, as a share; 0.02 if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::FAILING_SHARE.low, max = allowed::FAILING_SHARE.high))]
     pub failing: Option<f64>,
 }
 

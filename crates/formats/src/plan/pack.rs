@@ -23,6 +23,7 @@ pub struct PackDocument {
     pub parallel: Option<f64>,
     /// What it takes beside the batteries and is not told by its item.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::PRICE.low, max = allowed::PRICE.high))]
     pub extra_cost: Option<f64>,
     /// What it takes beside the batteries, item by item; added to `extra_cost`.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -64,24 +65,31 @@ pub struct PackDocument {
 pub struct ExtrasDocument {
     /// A charger.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::PRICE.low, max = allowed::PRICE.high))]
     pub charger: Option<f64>,
     /// Cables, lugs, fuse, breaker, switch.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::PRICE.low, max = allowed::PRICE.high))]
     pub cables: Option<f64>,
     /// A converter for 12 V devices.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::PRICE.low, max = allowed::PRICE.high))]
     pub converter: Option<f64>,
     /// A meter of charge.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::PRICE.low, max = allowed::PRICE.high))]
     pub meter: Option<f64>,
     /// Hold-downs, straps, box.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::PRICE.low, max = allowed::PRICE.high))]
     pub holder: Option<f64>,
     /// Labour, each time a set is put in.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::PRICE.low, max = allowed::PRICE.high))]
     pub labour: Option<f64>,
     /// To be rid of a worn set; negative where it brings money.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::DISPOSAL.low, max = allowed::DISPOSAL.high))]
     pub disposal: Option<f64>,
 }
 
@@ -121,6 +129,7 @@ pub struct TaughtDocument {
 pub struct HadDocument {
     /// Years since they were new.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::HAD_YEARS.low, max = allowed::HAD_YEARS.high))]
     pub years: Option<f64>,
     /// `as_ever`, `shorter`, `one_weak`, `wont_hold` or `dead`.
     #[serde(default, skip_serializing_if = "Option::is_none")]

@@ -33,18 +33,22 @@ pub struct RigDocument {
     pub controller_min_voltage_v: Option<f64>,
     /// Weight of battery the craft may carry. [kg]
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::CRAFT_MASS.low, max = allowed::CRAFT_MASS.high))]
     pub battery_mass_limit_kg: Option<f64>,
     /// From the batteries to the motor, one way; its volts are then told behind that cable. [m]
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::LEAD.low, max = allowed::LEAD.high))]
     pub motor_cable_m: Option<f64>,
     /// Weight its trailer may carry. [kg]
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::CRAFT_MASS.low, max = allowed::CRAFT_MASS.high))]
     pub trailer_limit_kg: Option<f64>,
     /// A combustion engine pushes it besides.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub main_engine: bool,
     /// What it draws while it stands and cannot be switched off. [mA]
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::STANDING_DRAIN.low, max = allowed::STANDING_DRAIN.high))]
     pub standing_drain_ma: Option<f64>,
     /// What is there already and serves whatever pack is chosen: of `charger`, `fuse`, `breaker`, `cables`, `meter`, each once.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
@@ -69,21 +73,26 @@ pub struct CraftDocument {
     pub kind: String,
     /// Length. [m]
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::CRAFT_LENGTH.low, max = allowed::CRAFT_LENGTH.high))]
     pub length_m: Option<f64>,
     /// Mass with people, gear and batteries. [kg]
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::CRAFT_MASS.low, max = allowed::CRAFT_MASS.high))]
     pub loaded_mass_kg: Option<f64>,
     /// Mass without people, gear and batteries. [kg]
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::CRAFT_MASS.low, max = allowed::CRAFT_MASS.high))]
     pub empty_mass_kg: Option<f64>,
     /// People aboard; 1 if absent.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub people: Option<f64>,
     /// Gear, fuel and batteries; what is usual for the kind if absent. [kg]
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::GEAR.low, max = allowed::GEAR.high))]
     pub gear_mass_kg: Option<f64>,
     /// Drag area in the wind, Cd A. [m2]
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::WINDAGE.low, max = allowed::WINDAGE.high))]
     pub windage_m2: Option<f64>,
     /// What its log taught of what a speed takes.
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -98,10 +107,13 @@ pub struct CraftDocument {
 #[serde(deny_unknown_fields)]
 pub struct LessonDocument {
     /// Times as much as told or typical.
+    #[schemars(range(min = allowed::LEARNED_TIMES.low, max = allowed::LEARNED_TIMES.high))]
     pub times: f64,
     /// Share of the doubt that is left, 0 to 1.
+    #[schemars(range(min = allowed::DOUBT.low, max = allowed::DOUBT.high))]
     pub doubt: f64,
     /// Entries of the log that it rests on.
+    #[schemars(range(min = allowed::LOG_ENTRIES.low, max = allowed::LOG_ENTRIES.high))]
     pub entries: f64,
     /// When it was taken over.
     #[schemars(with = "String")]
@@ -119,6 +131,7 @@ pub struct MotorDocument {
     pub system_voltage_v: f64,
     /// Highest current it draws. [A]
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::LIMIT_CURRENT.low, max = allowed::LIMIT_CURRENT.high))]
     pub max_current_a: Option<f64>,
     /// Whether that current is what is usual for such a craft, and told by nobody.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
@@ -128,6 +141,7 @@ pub struct MotorDocument {
     pub also_accepts_v: Vec<f64>,
     /// Highest static thrust. [N]
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::THRUST.low, max = allowed::THRUST.high))]
     pub thrust_n: Option<f64>,
     /// Brushless.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
@@ -160,11 +174,13 @@ pub struct MotorDocument {
 #[serde(deny_unknown_fields)]
 pub struct SettingDocument {
     /// Control setting, 0 to 10.
+    #[schemars(range(min = allowed::SETTING.low, max = allowed::SETTING.high))]
     pub setting: f64,
     /// Current drawn there. [A]
     pub current_a: f64,
     /// Voltage at which it was read; the loaded voltage of the pack aboard if absent. [V]
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::VOLTAGE.low, max = allowed::VOLTAGE.high))]
     pub at_voltage_v: Option<f64>,
 }
 
@@ -185,6 +201,7 @@ pub struct BayDocument {
     pub height_mm: f64,
     /// Weight it may carry. [kg]
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::CRAFT_MASS.low, max = allowed::CRAFT_MASS.high))]
     pub mass_limit_kg: Option<f64>,
     /// Closed off, without a vent.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
@@ -197,6 +214,7 @@ pub struct BayDocument {
     pub layers: Option<f64>,
     /// Where its middle is, 0 at the bow and 1 at the stern.
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::POSITION.low, max = allowed::POSITION.high))]
     pub position: Option<f64>,
 }
 
@@ -214,17 +232,21 @@ pub struct ChargerDocument {
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub banks: Option<f64>,
     /// Nominal voltage of each output. [V]
+    #[schemars(range(min = allowed::SYSTEM_VOLTAGE.low, max = allowed::SYSTEM_VOLTAGE.high))]
     pub bank_voltage_v: f64,
     /// Current of each output. [A]
+    #[schemars(range(min = allowed::CHARGER_CURRENT.low, max = allowed::CHARGER_CURRENT.high))]
     pub current_a: f64,
     /// Volts of each output in absorption. [V]
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::VOLTAGE.low, max = allowed::VOLTAGE.high))]
     pub absorption_voltage_v: Option<f64>,
     /// Chemistries it has a profile for; not told if empty.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub profiles: Vec<String>,
     /// Hours out of a day it can run. [h]
     #[serde(default, skip_serializing_if = "Option::is_none")]
+    #[schemars(range(min = allowed::HOURS_OF_DAY.low, max = allowed::HOURS_OF_DAY.high))]
     pub hours: Option<f64>,
 }
 
@@ -233,6 +255,7 @@ pub struct ChargerDocument {
 #[serde(deny_unknown_fields)]
 pub struct MeasuredSpeedDocument {
     /// Through the water or along the road. [m/s]
+    #[schemars(range(min = allowed::SPEED.low, max = allowed::SPEED.high))]
     pub speed_ms: f64,
     /// Of all motors together. [A]
     pub current_a: f64,

@@ -120,6 +120,30 @@ fn each_fault_is_named_by_place_and_says_what_is_allowed() {
     }
 }
 
+/// The odd unit of a pack, at its limits and just beyond: one that gives next to nothing is none, one that is better than the others is
+/// not weak; one of half a sound one's resistance was measured badly, one of twenty times is dead. Common practice, no source.
+#[test]
+fn an_odd_unit_is_taken_within_its_limits() {
+    for (field, low, high) in [("capacity_share", 0.05, 1.0), ("resistance_factor", 0.5, 20.0)] {
+        let unit = |value: f64| {
+            let mut unit = json!({"capacity_share": 0.8, "resistance_factor": 1.2});
+            unit[field] = json!(value);
+            with("/packs/0/weak_unit", unit)
+        };
+        for (value, good) in [(low, true), (high, true), (low * 0.99, false), (high * 1.01, false)]
+        {
+            let faults = faults(&unit(value));
+            assert_eq!(faults.is_empty(), good, "{field} {value}: {faults:?}");
+            assert!(faults.iter().all(|f| f.starts_with(&format!("packs[0].weak_unit.{field}"))));
+        }
+        let bytes = serde_json::to_vec(&unit(low)).expect("writes");
+        let weak = read(&bytes).expect("good").packs[0].weak_unit.expect("said");
+        let told =
+            if field == "capacity_share" { weak.capacity_share } else { weak.resistance_factor };
+        assert!((told - low).abs() < 1e-12, "it is taken as it is");
+    }
+}
+
 #[test]
 fn every_fault_is_told_at_once_and_many_are_counted() {
     let mut plan = with("/packs/0/series", json!(0));
@@ -169,6 +193,57 @@ fn a_setting_needs_a_draw_curve() {
     plan["rig"]["motor"] = json!({"system_voltage_v": 24});
     let found = faults(&plan);
     assert!(found[0].starts_with("day.stretches[2].load.setting: needs"), "{found:?}");
+}
+
+/// Schema and reader agree about every number: what the schema refuses the reader refuses too, and names its place; and nothing that was
+/// good is refused by the schema.
+#[test]
+fn what_the_schema_refuses_is_refused_at_its_place() {
+    fn numbers(value: &Value, at: &str, all: &mut Vec<String>) {
+        match value {
+            Value::Number(_) => all.push(at.to_owned()),
+            Value::Array(list) => {
+                for (n, one) in list.iter().enumerate() {
+                    numbers(one, &format!("{at}/{n}"), all);
+                }
+            }
+            Value::Object(map) => {
+                for (key, one) in map {
+                    numbers(one, &format!("{at}/{key}"), all);
+                }
+            }
+            _ => {}
+        }
+    }
+    let schema: Value = serde_json::from_str(&crate::schema::plan()).expect("a schema");
+    let validator = jsonschema::validator_for(&schema).expect("a good schema");
+    let (mut refused, mut beside) = (0, 0);
+    for plan in [sample(), rich()] {
+        let mut all = Vec::new();
+        numbers(&plan, "", &mut all);
+        assert!(all.len() > 20);
+        for at in all {
+            for value in
+                [json!(-1e6), json!(-1), json!(0), json!(0.5), json!(3), json!(1e9), json!("7")]
+            {
+                let mut other = plan.clone();
+                *other.pointer_mut(&at).expect("there") = value.clone();
+                let (valid, faults) = (validator.is_valid(&other), faults(&other));
+                assert!(valid || !faults.is_empty(), "{at} {value}: the schema alone refuses it");
+                refused += usize::from(!valid);
+                beside += usize::from(valid && !faults.is_empty());
+            }
+        }
+    }
+    // What one figure allows may depend on another: that no schema says.
+    assert!(refused > 8 * beside, "{refused} refused by the schema, {beside} by the reader alone");
+    for (at, value) in
+        [("/format", json!("x")), ("/version", json!(2)), ("/day/stretches", json!([]))]
+    {
+        let mut other = sample();
+        *other.pointer_mut(at).expect("there") = value;
+        assert!(!validator.is_valid(&other) && !faults(&other).is_empty(), "{at}");
+    }
 }
 
 /// JSON Schema drafts as read by the `jsonschema` crate.

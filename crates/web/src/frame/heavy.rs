@@ -15,7 +15,7 @@ const MOST_WAITING: usize = 16;
 const LONGEST: Duration = Duration::from_secs(20);
 /// By so much these threads give way to those that answer pages.
 #[cfg(target_os = "linux")]
-const GIVES_WAY: i32 = 15;
+const GIVES_WAY: i32 = 5;
 
 /// Where long work is done.
 #[derive(Debug, Clone)]

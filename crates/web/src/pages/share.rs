@@ -42,8 +42,8 @@ async fn back() -> Redirect {
 const fn role_words(role: Role) -> &'static str {
     match role {
         Role::Watch => "Watch the trip under way",
-        Role::Log => "Look at everything, write to the trip and the log",
-        Role::Everything => "Everything but your data as a whole",
+        Role::Log => "Look, and write trip and log",
+        Role::Everything => "Everything",
     }
 }
 

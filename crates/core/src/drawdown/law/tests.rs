@@ -161,3 +161,61 @@ fn a_worn_unit_has_less_charge_and_the_resistance_it_was_given() {
     assert!((worn.q_max() / sound.q_max() - 0.7).abs() < 1e-12);
     assert!((worn.ohms() / sound.ohms() - 1.5).abs() < 1e-12);
 }
+
+/// The slope is the voltage's own, by central differences: for acid and lithium, warm and cold, full and half empty, rested and used.
+#[test]
+fn the_slope_is_how_the_voltage_falls_with_the_current() {
+    let cold = Cold { reach: 0.8, slows: 0.4, resistance: 1.7, ..Cold::NONE };
+    let mut looked = 0;
+    for chemistry in [Chemistry::Flooded, Chemistry::Agm, Chemistry::Lfp, Chemistry::Nmc] {
+        let sound = UnitLaw::new(CellParameters::typical(chemistry), 6, 100.0);
+        for law in [sound, sound.at_temperature(cold), sound.worn(0.7, 1.6)] {
+            for (share, recent) in [(1.0, 0.0), (0.6, 0.0), (0.6, 20.0)] {
+                let now = State { recent, ..law.at(share) };
+                for amps in [0.5, 10.0, 40.0] {
+                    if !law.gives(now, amps * 1.2) {
+                        continue;
+                    }
+                    let h = 1e-4 * amps;
+                    let measured =
+                        (law.volts(now, amps + h) - law.volts(now, amps - h)) / (2.0 * h);
+                    let told = law.slope(now, amps);
+                    assert!(
+                        (told - measured).abs() < 1e-3 * measured.abs() + 1e-7,
+                        "{chemistry:?} {share} {recent} {amps} A: {told}, measured {measured}"
+                    );
+                    let (volts, slope) = law.volts_and_slope(now, amps);
+                    assert!((volts - law.volts(now, amps)).abs() < 1e-9);
+                    assert!((slope - told).abs() < 1e-9 * told.abs());
+                    looked += 1;
+                }
+            }
+        }
+    }
+    assert!(looked > 60, "{looked} moments");
+}
+
+/// Cold takes what it says and nothing else: of the charge within reach its share, of the cells' resistance its factor, of the leads
+/// none. By hand.
+#[test]
+fn the_cold_holds_back_its_share_and_resists_by_its_factor() {
+    let cell = CellParameters { leads: 0.02, ..CellParameters::typical(Chemistry::Lfp) };
+    let warm = UnitLaw::new(cell, 4, 100.0);
+    let half = Cold { reach: 0.5, ..Cold::NONE };
+    let stiff = Cold { resistance: 3.0, ..Cold::NONE };
+    // A vanishing current gets out what is within reach.
+    let gives = |law: &UnitLaw| {
+        let out = |t: f64| law.gives(law.rest_or_draw(law.full(), 0.01, t), 0.01);
+        crate::numeric::halved((0.0, 40_000.0), 60, out).0 * 0.01
+    };
+    let (all, left) = (gives(&warm), gives(&warm.at_temperature(half)));
+    assert!((left / all - 0.5).abs() < 0.005, "{left} of {all} Ah");
+    // 10 A of 100 Ah are 0.1 of it; two more of the cells' own resistances, in four cells.
+    let now = warm.at(0.9);
+    let falls = warm.volts(now, 10.0) - warm.at_temperature(stiff).volts(now, 10.0);
+    assert!((falls - 0.1 * 2.0 * cell.r * 4.0).abs() < 1e-9, "{falls} V");
+    // As rated it is the same law, and warm again it has lost nothing.
+    assert_eq!(warm.at_temperature(Cold::NONE), warm);
+    assert_eq!(warm.at_temperature(half).at_temperature(Cold::NONE), warm);
+    assert_eq!(warm.at_temperature(half).full(), warm.full());
+}

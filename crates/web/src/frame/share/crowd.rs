@@ -9,7 +9,7 @@ use tokio::sync::{Notify, OwnedSemaphorePermit, Semaphore};
 
 /// Strangers at once, strangers from one place, and devices that were let in.
 const STRANGERS: usize = 128;
-const OF_ONE: usize = 16;
+const OF_ONE: usize = 64;
 const KNOWN: usize = 256;
 /// Of the files that the program may have open these take at most one in so many.
 const SHARE: usize = 4;

@@ -193,7 +193,9 @@ impl ShelfPage {
             let path = format!("/rigs/{}/shelf/{}/remove{}", rig.0, text.id, view.query());
             Damaged::of(rig, "battery", text, path)
         });
-        head.damaged = damaged.collect();
+        // Of the rig itself too, not of what is in it.
+        head.damaged.retain(|d| d.what == "rig");
+        head.damaged.extend(damaged);
         head.problems = sheet.problems.as_ref().map_or(0, Problems::count);
         // What is done here is the shelf's, not the rig's.
         (head.undo, head.redo) = (shelf.undo, shelf.redo);
