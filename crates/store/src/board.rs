@@ -157,7 +157,9 @@ pub(crate) fn load_or_bare(c: &Connection, rig: RigId, bare: bool) -> Result<Boa
         Err(faults) if bare => {
             let (text, why) = (row.frame, faults.first());
             unreadable.push(("rig", Unreadable { id: rig.0, text, why }));
-            (stretch_ids.clear(), pack_ids.clear(), built_of.clear());
+            stretch_ids.clear();
+            pack_ids.clear();
+            built_of.clear();
             nothing_known(row.name)
         }
         Err(faults) => {
