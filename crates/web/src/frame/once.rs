@@ -26,9 +26,12 @@ const FIELD: &str = "once";
 /// Where one led, and when that was answered.
 type Led = Arc<tokio::sync::Mutex<Option<(Instant, String)>>>;
 
+/// Forms by their fingerprint, the newest last.
+type Sent = VecDeque<([u8; 32], Led)>;
+
 /// What was submitted just now.
 #[derive(Debug, Clone, Default)]
-pub(crate) struct Once(Arc<Mutex<VecDeque<([u8; 32], Led)>>>);
+pub(crate) struct Once(Arc<Mutex<Sent>>);
 
 impl Once {
     /// The place of a form that was sent; another one where it was answered too long ago.
