@@ -162,7 +162,7 @@ async fn follow(by: By, mut at: At, moves: bool, send: tokio::sync::mpsc::Sender
         let certificate = match by.certificate(ip) {
             Ok(certificate) => certificate,
             Err(error) => {
-                tracing::warn!(%error, "the certificate cannot be made anew");
+                tracing::warn!(%error, "the certificate cannot be renewed");
                 continue;
             }
         };

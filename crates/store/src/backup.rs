@@ -518,14 +518,22 @@ impl Store {
         let folder = self.copies_folder();
         let name = format!("damaged-{now}.db");
         let (db, to) = (self.path.clone(), folder.join(&name));
-        // Nothing has it open while it is moved.
+        let part = folder.join("taking-its-place.part");
+        let disk = |e: std::io::Error| StoreError::Disk(e.to_string());
+        // All that needs room is done while the other is still open.
+        let made = {
+            let part = part.clone();
+            tokio::task::spawn_blocking(move || {
+                make_folder(&folder)?;
+                let mut file =
+                    open::private().create(true).truncate(true).write(true).open(&part)?;
+                std::io::copy(&mut std::fs::File::open(&copy)?, &mut file)?;
+                file.sync_all()
+            })
+        };
+        made.await.map_err(|_| StoreError::Panicked)?.map_err(disk)?;
         self.let_go().await?;
         let moved = tokio::task::spawn_blocking(move || {
-            make_folder(&folder)?;
-            let part = folder.join("taking-its-place.part");
-            let mut file = open::private().create(true).truncate(true).write(true).open(&part)?;
-            std::io::copy(&mut std::fs::File::open(&copy)?, &mut file)?;
-            file.sync_all()?;
             for end in ["", "-wal"] {
                 let from = open::beside(&db, end);
                 if from.exists() {
@@ -537,7 +545,10 @@ impl Store {
         });
         let moved = moved.await.map_err(|_| StoreError::Panicked)?;
         let again = self.try_again().await;
-        moved.map_err(|e| StoreError::Disk(e.to_string()))?;
+        if again.is_err() {
+            self.look_instead(Trouble::Damaged).await?;
+        }
+        moved.map_err(disk)?;
         again.map_err(|e| StoreError::Disk(e.to_string()))?;
         Ok(name)
     }

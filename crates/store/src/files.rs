@@ -50,6 +50,11 @@ impl Reserve {
     }
 }
 
+/// What a program that was killed has left of it.
+pub(crate) fn forget_reserve(db: &Path) {
+    let _ = std::fs::remove_file(open::beside(db, ".room"));
+}
+
 impl Drop for Reserve {
     fn drop(&mut self) {
         let _ = std::fs::remove_file(&self.0);

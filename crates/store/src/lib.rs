@@ -101,21 +101,18 @@ impl Store {
         let health = Health::default();
         let (wanted, known, well) = (path.to_owned(), shelf.clone(), health.clone());
         let opened = tokio::task::spawn_blocking(move || {
-            let locked = open::lock(&wanted);
-            let error = match locked {
-                Ok((path, lock)) => match Opened::of(&path, known.clone()) {
-                    Ok(all) => return Ok((path, Some(lock), all)),
-                    Err(error) => (error, Some((path, lock))),
-                },
-                Err(error) => (error, None),
+            let (error, path, lock) = match open::lock(&wanted) {
+                Ok((path, lock)) => {
+                    files::forget_reserve(&path);
+                    match Opened::of(&path, known.clone()) {
+                        Ok(all) => return Ok((path, Some(lock), all)),
+                        Err(error) => (error, path, Some(lock)),
+                    }
+                }
+                Err(error) => (error, wanted.canonicalize().unwrap_or(wanted), None),
             };
-            let (error, held) = error;
-            let there = std::fs::metadata(&wanted).is_ok_and(|about| about.len() > 0);
+            let there = std::fs::metadata(&path).is_ok_and(|about| about.len() > 0);
             let Some(trouble) = error.trouble().filter(|_| there) else { return Err(error) };
-            let (path, lock) = match held {
-                Some((path, lock)) => (path, Some(lock)),
-                None => (wanted.canonicalize().unwrap_or(wanted), None),
-            };
             let Some(instead) = trouble::aside(&path) else { return Err(error) };
             tracing::warn!(%error, "nothing can be changed: it is opened to be looked at");
             let all = Opened::of(&instead.file, known)?;
@@ -172,14 +169,27 @@ impl Store {
             // A file that was put in another's place is held anew.
             drop(held.take());
             let (path, lock) = open::lock(&path)?;
-            let all = Opened::of(&path, known)?;
+            // Held whatever comes of it: nobody else writes to what cannot be opened yet.
             *held = Some(lock);
-            Ok::<_, OpenError>(all)
+            Opened::of(&path, known)
         });
         let all = opened.await.map_err(|e| OpenError::Unusable(e.to_string()))??;
         self.take_up(all).await.map_err(|e| OpenError::Unusable(e.to_string()))?;
         self.health.is_well();
         Ok(())
+    }
+
+    /// The file could not be opened again: what can be read of it, or of a copy, is looked at.
+    async fn look_instead(&self, trouble: Trouble) -> Result<(), StoreError> {
+        let (path, known, health) = (self.path.clone(), self.shelf.clone(), self.health.clone());
+        let opened = tokio::task::spawn_blocking(move || {
+            if health.instead().is_none() {
+                health.looks_at(trouble, trouble::aside(&path)?);
+            }
+            Opened::of(&health.instead()?.file, known).ok()
+        });
+        let all = opened.await.map_err(|_| StoreError::Panicked)?;
+        self.take_up(all.ok_or(StoreError::LooksOnly(trouble))?).await
     }
 
     /// Nothing has the file open any more, until it is opened again.

@@ -229,7 +229,7 @@ fn a_second_device_is_let_in_by_a_code_and_shut_out_again() {
         assert!(!phone.web.source().await.unwrap().contains("Lake Hour"));
         phone.fill("input[name=code]", "123456789").await;
         phone.click("button").await;
-        phone.until("/not it/.test(document.body.textContent)").await;
+        phone.until("/Wrong code/.test(document.body.textContent)").await;
         phone.fill("input[name=code]", code.as_str()).await;
         phone.click("button").await;
         phone.until("/say yes/.test(document.body.textContent)").await;
@@ -255,7 +255,7 @@ fn a_second_device_is_let_in_by_a_code_and_shut_out_again() {
         let other = Browser::open_with(&["--ignore-certificate-errors"]).await;
         other.web.goto(&format!("{door}/join/{}", code.replace(' ', ""))).await.unwrap();
         other.click("button").await;
-        other.until("/not it/.test(document.body.textContent)").await;
+        other.until("/Wrong code/.test(document.body.textContent)").await;
         other.web.clone().quit().await.unwrap();
         // A rig is made on it: writes from the second listener are its own.
         phone.click("form[action='/start/demo'] button").await;

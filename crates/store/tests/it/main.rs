@@ -1,5 +1,5 @@
 //! The store through its public face, on real files.
-#![allow(clippy::unwrap_used)]
+#![allow(clippy::unwrap_used, clippy::print_stderr)]
 
 mod backup;
 mod kept;

@@ -199,7 +199,8 @@ impl Asked {
         let render = self.render;
         if let (Page::Board, Some(drivers)) = (self.view.page, self.view.map) {
             let shown = OnBoard::of(&board, self.view, self.look.units);
-            self.app.map_ready(shown, drivers).await?;
+            // Where others are in front of it the page is drawn without: a change that was made is answered.
+            let _ = self.app.map_ready(shown, drivers).await;
         }
         let scene = Scene { draft, said, ..self.scene(board).await? };
         let drawing = self.app.drawing;

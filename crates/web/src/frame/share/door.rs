@@ -203,11 +203,10 @@ async fn join(share: &Share, peer: IpAddr, request: Request) -> Response {
     let now = share.ticks();
     match share.with_code(|code| code.tried(&typed, peer, now)) {
         Tried::TooOften => {
-            let says =
-                "That is not it, and it was tried often. Ask for the code that is shown now.";
+            let says = "Wrong code, and tried often. Ask for the code that is shown now.";
             door("", usual, says, StatusCode::TOO_MANY_REQUESTS)
         }
-        Tried::Wrong => door("", usual, "That is not it.", StatusCode::FORBIDDEN),
+        Tried::Wrong => door("", usual, "Wrong code.", StatusCode::FORBIDDEN),
         Tried::Right => {
             let mut secret = [0_u8; 32];
             if SystemRandom::new().fill(&mut secret).is_err() {
