@@ -128,6 +128,7 @@ fn called(app: App, called: Called) -> Router {
         .method_not_allowed_fallback(error::wrong_method)
         .layer(middleware::from_fn_with_state(app.clone(), look::with_trouble))
         .layer(middleware::from_fn_with_state(app.clone(), once::only_once))
-        .with_state(app);
-    guard::around(pages, called)
+        .with_state(app.clone());
+    // Around the guards as well: what they draw says too why nothing can be changed.
+    guard::around(pages, called).layer(middleware::from_fn_with_state(app, look::with_trouble))
 }

@@ -69,8 +69,8 @@ pub(crate) async fn only_once(State(app): State<App>, request: Request, next: Ne
     }
     let (parts, body) = request.into_parts();
     let Ok(body) = axum::body::to_bytes(body, LARGEST).await else {
-        return super::error::PageError::BadForm("it broke off on the way".to_owned())
-            .into_response();
+        // It says that it is small: who sends more is refused as further in; who broke off reads no answer.
+        return super::error::PageError::TooLarge.into_response();
     };
     let marked = form_urlencoded::parse(&body).any(|(key, _)| key == FIELD);
     let request = Request::from_parts(parts, Body::from(body.clone()));

@@ -179,8 +179,8 @@ impl Face {
                 .filter(|_| !off)
                 .map_or_else(String::new, |far| figures::far(far, look.units)),
             rows,
-            cells: cells(seen, speaks),
-            note: note(seen, speaks),
+            cells: if seen.over.is_some() { Vec::new() } else { cells(seen, speaks) },
+            note: if seen.over.is_some() { String::new() } else { note(seen, speaks) },
             warnings,
             water: [
                 left.charge,

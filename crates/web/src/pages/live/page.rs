@@ -33,6 +33,8 @@ pub(crate) struct TripView {
     pub(crate) which: Vec<(String, String)>,
     pub(crate) units: Vec<u32>,
     pub(crate) homeward: bool,
+    /// It ended where it was last heard: nothing is left but to keep it or not.
+    pub(crate) over: bool,
     pub(crate) stand_in: bool,
     pub(crate) back: &'static str,
     pub(crate) reading: Option<Vec<Field>>,
@@ -182,6 +184,7 @@ impl TripView {
             which: seen.which.iter().map(|(id, b)| (id.clone(), told(b))).collect(),
             units: (1..=seen.trip.pack().series).collect(),
             homeward: seen.trip.is_homeward(),
+            over: seen.over.is_some(),
             stand_in: matches!(seen.begun.source, Source::StandIn { .. }),
             back: match seen.begun.setup.back {
                 WayBack::Straight => "straight",
