@@ -35,6 +35,11 @@ impl TestApp {
     pub(crate) async fn empty() -> Self {
         let folder = tempfile::tempdir().unwrap();
         let store = Store::open(&folder.path().join("test.db")).await.unwrap();
+        Self::over(store, folder)
+    }
+
+    /// Over a store that is kept in a folder.
+    pub(crate) fn over(store: Store, folder: tempfile::TempDir) -> Self {
         let plan = include_bytes!("../../../../demo/heron-pond.plan.json");
         let plan = lake_hour_formats::plan::read(plan).unwrap();
         let shelf = lake_hour_formats::shelf::read(DEMO_SHELF).unwrap();

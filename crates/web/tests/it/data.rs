@@ -3,6 +3,7 @@
 use crate::app::{DEMO_SHELF, TestApp};
 use axum::body::Body;
 use axum::http::{Request, StatusCode, header};
+use lake_hour_store::Store;
 
 async fn bytes(app: &TestApp, path: &str) -> Vec<u8> {
     use tower::ServiceExt;
@@ -109,4 +110,36 @@ async fn deleting_all_asks_for_a_word_and_keeps_a_last_copy() {
     let name = data.attribute("input[name=name]", "value").unwrap();
     app.post("/data/kept", &format!("name={name}")).await;
     assert!(app.get("/data").await.text(".lead").starts_with("1 rig and 42 batteries"));
+}
+
+/// A damaged file: every page says so, errors too; a kept copy brings all of it back without a restart.
+#[tokio::test]
+async fn a_damaged_file_is_told_on_every_page_until_a_copy_takes_its_place() {
+    use std::io::{Seek, SeekFrom, Write};
+    let folder = tempfile::tempdir().unwrap();
+    let db = folder.path().join("a.db");
+    let plan =
+        lake_hour_formats::plan::read(include_bytes!("../../../../demo/heron-pond.plan.json"));
+    let store = Store::open(&db).await.unwrap();
+    store.import(plan.unwrap()).await.unwrap();
+    store.nightly("2026-12-01", "2026-W49").await.unwrap();
+    store.close().await.unwrap();
+    let mut file = std::fs::File::options().write(true).open(&db).unwrap();
+    file.seek(SeekFrom::Start(100 + 3 * 4096)).unwrap();
+    file.write_all(&[0x5a; 30 * 4096]).unwrap();
+    let store = Store::open(&db).await.unwrap();
+    let app = TestApp::over(store, folder);
+    for page in ["/rigs/1/board", "/rigs/1/shelf", "/rigs", "/data", "/rigs/9/board", "/nothing"] {
+        assert_eq!(app.get(page).await.texts(".bar-trouble").len(), 1, "{page}");
+    }
+    let refused = app.post("/rigs/1/stretches/1/later", "").await;
+    assert_eq!(refused.status, StatusCode::INSUFFICIENT_STORAGE);
+    let page = app.get("/data").await;
+    assert!(page.text("#way-back").contains("a.db") && !page.texts("#try-again").is_empty());
+    assert_eq!(app.post("/data/again", "").await.status, StatusCode::UNPROCESSABLE_ENTITY);
+    assert_eq!(app.get("/rigs/1/board").await.status, StatusCode::OK, "it can be looked at still");
+    let back = app.post("/data/kept", "name=daily-2026-12-01.db").await;
+    assert_eq!(back.status, StatusCode::SEE_OTHER, "{}", back.body);
+    assert!(app.get("/rigs/1/board").await.texts(".bar-trouble").is_empty());
+    assert_eq!(app.post("/rigs/1/stretches/1/later", "").await.status, StatusCode::SEE_OTHER);
 }
